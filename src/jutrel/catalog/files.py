@@ -1,0 +1,75 @@
+"""Reading a YAML file with errors that name file, line, field and what to do."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, TypeVar
+
+import yaml
+from pydantic import BaseModel, ValidationError
+
+
+class BadFile(ValueError):
+    """A catalog file cannot be used."""
+
+    def __init__(self, path: Path, line: int, field: str, says: str) -> None:
+        super().__init__(f"{path.name}, line {line}, {field}: {says}")
+        self.path, self.line, self.field, self.says = path, line, field, says
+
+
+Document = TypeVar("Document", bound=BaseModel)
+Loc = tuple[int | str, ...]
+
+
+class SourceFile:
+    """A parsed YAML file that still knows the line of every field."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        try:
+            text = path.read_text(encoding="utf-8")
+            self._root = yaml.compose(text, Loader=yaml.SafeLoader)
+            self.data: Any = yaml.safe_load(text)
+        except (yaml.YAMLError, UnicodeDecodeError) as error:
+            mark = getattr(error, "problem_mark", None)
+            problem = getattr(error, "problem", None) or str(error)
+            raise BadFile(path, mark.line + 1 if mark else 1, "file", f"is not readable YAML: {problem}") from None
+
+    def line(self, loc: Loc) -> int:
+        """The line [1…] of a field, or of the nearest thing around it."""
+        node, line = self._root, 1
+        for step in loc:
+            if node is None:
+                break
+            line = node.start_mark.line + 1
+            if isinstance(node, yaml.MappingNode):
+                pair = next(((k, v) for k, v in node.value if k.value == str(step)), None)
+                if pair is None:
+                    return line
+                line, node = pair[0].start_mark.line + 1, pair[1]
+            elif isinstance(node, yaml.SequenceNode) and isinstance(step, int) and step < len(node.value):
+                node = node.value[step]
+                line = node.start_mark.line + 1
+            else:
+                break
+        return line
+
+    def refuse(self, loc: Loc, says: str) -> BadFile:
+        """An error at a field of this file."""
+        return BadFile(self.path, self.line(loc), ".".join(str(x) for x in loc) or "file", says)
+
+    def parse(self, document: type[Document]) -> Document:
+        """The file as `document`.
+
+        Raises
+        ------
+        BadFile
+            For the first field that is missing, unknown or wrong.
+        """
+        try:
+            return document.model_validate(self.data)
+        except ValidationError as error:
+            first = error.errors()[0]
+            loc = tuple(x for x in first["loc"])
+            says = {"missing": "is missing", "extra_forbidden": "is not a known field"}.get(first["type"], first["msg"])
+            raise self.refuse(loc, says) from None

@@ -1,0 +1,14 @@
+"""What the core says when it cannot take an input."""
+
+
+class BadInput(ValueError):
+    """An input cannot be used; names the field and says what to do.
+
+    >>> str(BadInput("oil_c", "give the oil temperature in °C"))
+    'oil_c: give the oil temperature in °C'
+    """
+
+    def __init__(self, field: str, says: str) -> None:
+        super().__init__(f"{field}: {says}")
+        self.field = field
+        self.says = says

@@ -1,0 +1,1 @@
+"""From findings to grades and a verdict, by a rulebook that is data and explains itself."""

@@ -1,0 +1,165 @@
+"""Rules as data: what a rule is, and when it speaks.
+
+Every attribute that a rule may compare has a worse end, and a rule may only ask
+whether a thing is *at least that bad*. So a grade cannot fall when a finding gets
+worse: not by care, but because no rule that could do it can be written.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from jutrel.core.grading.grade import Grade
+from jutrel.core.inspection.entry import Value
+
+
+class AttributeKind(StrEnum):
+    """Scale: ordered choices, the last is the worst. Choice: no order. Flag: true is worse."""
+
+    SCALE = "scale"
+    CHOICE = "choice"
+    FLAG = "flag"
+    NUMBER = "number"
+
+
+class Worse(StrEnum):
+    """Which end of a number is the worse."""
+
+    UP = "up"
+    DOWN = "down"
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """One choice of a scale or a choice attribute."""
+
+    id: str
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
+class Attribute:
+    """Something that is observed of a defect. `ask` is the question as a person reads it."""
+
+    id: str
+    ask: str
+    kind: AttributeKind
+    choices: tuple[Choice, ...] = ()
+    worse: Worse = Worse.UP
+    unit: str = ""
+    low: float = 0.0
+    high: float = 1e6
+
+    def rank(self, value: Value) -> float:
+        """The value as a number that grows as the thing gets worse."""
+        match self.kind:
+            case AttributeKind.SCALE:
+                return float(next((i for i, c in enumerate(self.choices) if c.id == value), -1))
+            case AttributeKind.FLAG:
+                return float(bool(value))
+            case _:
+                figure = float(value)
+                return figure if self.worse is Worse.UP else -figure
+
+
+@dataclass(frozen=True, slots=True)
+class FailureMode:
+    """A way to fail: what is asked about it, and what to do first."""
+
+    id: str
+    name: str
+    attributes: tuple[str, ...]
+    first_action: str
+
+
+class Stage(StrEnum):
+    """The order in which rules speak."""
+
+    BASE = "base"
+    RAISE = "raise"
+    FLOOR = "floor"
+
+
+class Test(StrEnum):
+    """How a condition compares. `AT_LEAST` means: at least that bad."""
+
+    __test__ = False
+
+    IS = "is"
+    IN = "in"
+    AT_LEAST = "at-least"
+
+
+@dataclass(frozen=True, slots=True)
+class Condition:
+    """One comparison of one fact."""
+
+    fact: str
+    test: Test
+    values: tuple[Value, ...]
+
+    def holds(self, facts: Mapping[str, Value], attributes: Mapping[str, Attribute]) -> bool:
+        """Whether it is so; a fact that is not known never makes a condition true."""
+        value = facts.get(self.fact)
+        if value is None:
+            return False
+        match self.test:
+            case Test.IS | Test.IN:
+                return value in self.values
+            case Test.AT_LEAST:
+                attribute = attributes[self.fact]
+                return attribute.rank(value) >= attribute.rank(self.values[0])
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """When all conditions hold, the rule says its sentence and gives or raises a grade."""
+
+    id: str
+    stage: Stage
+    says: str
+    source: str
+    modes: tuple[str, ...] = ()
+    conditions: tuple[Condition, ...] = ()
+    grade: Grade | None = None
+    within_hours: float | None = None
+    limit: str | None = None
+
+
+class Pick(StrEnum):
+    """What a combination counts over."""
+
+    ANY = "any"
+    SAME_SYSTEM = "same-system"
+
+
+@dataclass(frozen=True, slots=True)
+class Combination:
+    """A rule across findings: either so many of a grade, or certain ones together."""
+
+    id: str
+    says: str
+    source: str
+    grade: Grade
+    limit: str | None = None
+    count: int = 0
+    at_least: Grade = Grade.WATCH
+    pick: Pick = Pick.ANY
+    together: tuple[tuple[str, str], ...] = ()
+    """Pairs of checkpoint id and failure mode that must all be present."""
+
+
+@dataclass(frozen=True, slots=True)
+class Rulebook:
+    """All the rules in force. `version` changes when any of its files changes."""
+
+    version: str
+    regime: str
+    attributes: Mapping[str, Attribute]
+    modes: Mapping[str, FailureMode]
+    rules: tuple[Rule, ...]
+    combinations: tuple[Combination, ...]
+    safe_repair: Mapping[str, str] = field(default_factory=dict)
+    mend_within_hours: float = 50.0

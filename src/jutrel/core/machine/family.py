@@ -1,0 +1,119 @@
+"""A family of machines: the stations you stand at and the checkpoints you look at from there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Level(StrEnum):
+    """Where the person is: on the ground, kneeling at the ground, on the deck, in the cab."""
+
+    GROUND = "ground"
+    UNDER = "under"
+    DECK = "deck"
+    CAB = "cab"
+
+
+class EngineState(StrEnum):
+    """What the engine must be doing while a checkpoint is looked at."""
+
+    OFF_COLD = "off-cold"
+    OFF = "off"
+    KEY_ON = "key-on"
+    IDLING = "idling"
+    EITHER = "either"
+
+
+class How(StrEnum):
+    """What the person does at a checkpoint."""
+
+    LOOK = "look"
+    FEEL = "feel"
+    READ = "read"
+    MEASURE = "measure"
+    DRAIN = "drain"
+    OPERATE = "operate"
+
+
+class SystemClass(StrEnum):
+    """Life: a failure hurts people. Machine: it breaks the machine. Service: it annoys."""
+
+    LIFE = "life"
+    MACHINE = "machine"
+    SERVICE = "service"
+
+
+class ReadingKind(StrEnum):
+    """A reading that Jutrel computes at a checkpoint."""
+
+    HYDRAULIC_LEVEL = "hydraulic-level"
+
+
+@dataclass(frozen=True, slots=True)
+class System:
+    """A system of the machine, such as the service brake, and its class."""
+
+    id: str
+    name: str
+    kind: SystemClass
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """Equipment that some units have and others have not."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Station:
+    """A standing place of the lap, or a level that is climbed to."""
+
+    id: str
+    name: str
+    level: Level
+    stance: str
+
+
+@dataclass(frozen=True, slots=True)
+class Checkpoint:
+    """One thing to look at. `seconds` is the time [s] it takes a practised person.
+
+    `near_heat` is true where a flammable fluid could reach a hot part.
+    `backup_set` names the set of things that stand in for one another, such as
+    the mirror and the camera of one side.
+    """
+
+    id: str
+    name: str
+    station: str
+    system: System
+    look: str
+    why: str
+    how: str
+    how_kind: How
+    engine: EngineState
+    posture: str
+    mandatory: bool
+    seconds: int
+    failure_modes: tuple[str, ...]
+    option: str | None = None
+    cautions: tuple[str, ...] = ()
+    energy: tuple[str, ...] = ()
+    fluid: str | None = None
+    near_heat: bool = False
+    backup_set: str | None = None
+    reading: ReadingKind | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Family:
+    """A template: what every machine of this kind has, in the order of the lap."""
+
+    id: str
+    name: str
+    options: tuple[Option, ...]
+    stations: tuple[Station, ...]
+    checkpoints: tuple[Checkpoint, ...]

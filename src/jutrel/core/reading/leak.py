@@ -1,0 +1,155 @@
+"""Leaks: class, rate from counted drops, and the hours left to the ADD mark."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from jutrel.core.reading.judgement import Band, Figure, Judgement
+from jutrel.core.units import number, plain
+
+DROP_ML = 0.049
+"""Volume of one drop [mL]; trade leak chart, from memory: a drop a second is 1.125 US gal a day."""
+COUNT_SPREAD = 0.25
+"""Drops differ in size with the fluid and the edge they hang from: common practice."""
+SAFE_SHIFTS = 2.0
+
+
+class LeakClass(StrEnum):
+    """I: wet or stained, no drop. II: a drop forms and stays. III: drops fall.
+
+    US Army technical manuals, preventive maintenance checks.
+    """
+
+    I = "I"  # noqa: E741  (the trade's own name)
+    II = "II"
+    III = "III"
+
+
+class Coupling(StrEnum):
+    """How the line is joined, which decides whether tightening can help."""
+
+    FLAT_FACE = "flat-face"
+    FLARED = "flared"
+    HOSE = "hose"
+    OTHER = "other"
+
+
+@dataclass(frozen=True, slots=True)
+class LeakReading:
+    """Rate [L/h] and hours to the ADD mark with their range; None when no drop falls."""
+
+    rate: float | None
+    hours_to_add: float | None
+    hours_low: float | None
+    hours_high: float | None
+    judgement: Judgement
+
+
+def drop_rate(drops: float, seconds: float) -> float:
+    """Rate [L/h] of `drops` counted in `seconds`.
+
+    >>> round(drop_rate(60, 60), 4)  # one a second
+    0.1764
+    """
+    drops = number("drops", drops, 0, 10_000)
+    seconds = number("seconds", seconds, 1, 3600)
+    return drops / seconds * 3600 * DROP_ML / 1000
+
+
+def leak_reading(
+    leak_class: LeakClass,
+    reserve: float | None,
+    shift_hours: float,
+    drops: float | None = None,
+    seconds: float | None = None,
+    coupling: Coupling = Coupling.OTHER,
+) -> LeakReading:
+    """What a leak means for the shift.
+
+    Parameters
+    ----------
+    leak_class : by what it looks like
+    reserve : fluid left above the ADD mark [L]; None if there is no such mark
+    shift_hours : hours of the shift still to come [h]
+    drops, seconds : drops counted in a time [s]; only a class III leak has them
+    coupling : how the line is joined
+
+    Raises
+    ------
+    BadInput
+        For a count that cannot be, or drops counted at a leak that drops nothing.
+
+    >>> r = leak_reading(LeakClass.III, 6.0, 10.0, drops=6, seconds=60)
+    >>> round(r.rate, 5), round(r.hours_to_add)
+    (0.01764, 340)
+    """
+    shift_hours = number("shift_hours", shift_hours, 0, 24)
+    if reserve is not None:
+        reserve = number("reserve", reserve, 0, 10_000)
+    ring = (
+        "A flat-face coupling that weeps has a cut or hardened ring. Tightening will not seal it: "
+        "shut down, release the pressure, fit a new ring."
+        if coupling is Coupling.FLAT_FACE
+        else ""
+    )
+    counted = drops is not None and seconds is not None and drops > 0
+    if not counted or leak_class is not LeakClass.III:
+        action = {
+            LeakClass.I: "Wet, no drop. Wipe it and look again at the next stop.",
+            LeakClass.II: "A drop forms and stays. Look again within the shift.",
+            LeakClass.III: "Drops fall. Count them for a minute.",
+        }[leak_class]
+        band = Band.IN_BAND if leak_class is LeakClass.I else Band.ACT
+        return LeakReading(None, None, None, None, Judgement(Band.ACT if ring else band, ring or action, action))
+
+    assert drops is not None
+    assert seconds is not None
+    rate = drop_rate(drops, seconds)
+    figures = [Figure("drops a minute", drops / seconds * 60, "/min"), Figure("rate", rate, "L/h")]
+    if reserve is None:
+        return LeakReading(
+            rate,
+            None,
+            None,
+            None,
+            Judgement(
+                Band.ACT,
+                ring or "Drops fall. Watch the level through the shift.",
+                f"It loses {plain(rate * 1000, 0)} mL an hour.",
+                tuple(figures),
+            ),
+        )
+    hours = reserve / rate
+    low, high = hours / (1 + COUNT_SPREAD), hours / (1 - COUNT_SPREAD)
+    need = SAFE_SHIFTS * shift_hours
+    figures += [Figure("to the ADD mark", hours, "h"), Figure("twice the shift left", need, "h")]
+    why = (
+        f"It loses {plain(rate * 1000, 0)} mL an hour; {plain(reserve)} L stand above the ADD mark, so it reaches "
+        f"the mark in {plain(low, 0)} to {plain(high, 0)} h. Twice the shift left is {plain(need, 0)} h."
+    )
+    if hours < shift_hours:
+        return LeakReading(
+            rate,
+            hours,
+            low,
+            high,
+            Judgement(Band.STOP, ring or "It will not last this shift. Repair before start.", why, tuple(figures)),
+        )
+    if hours < need:
+        return LeakReading(
+            rate,
+            hours,
+            low,
+            high,
+            Judgement(
+                Band.ACT, ring or "It lasts the shift with too little to spare. Have it repaired.", why, tuple(figures)
+            ),
+        )
+    return LeakReading(
+        rate,
+        hours,
+        low,
+        high,
+        Judgement(Band.ACT, ring or "It lasts the shift. Check the level at the next stop.", why, tuple(figures)),
+    )
