@@ -340,7 +340,9 @@ def _why(
     def reason(grade: Grade) -> str:
         own = next((i for i in items if i.grade is grade), None)
         if own:
-            return f"{names(grade)}. {own.trace[-1].says}" if own.trace else f"{names(grade)}."
+            ground = [line.says for line in own.trace if line.stage != "raise"][-1:]
+            raised = [line.says for line in own.trace if line.stage == "raise"]
+            return " ".join([f"{names(grade)}.", *ground, *raised])
         return next((x.says for x in combined if x.grade is grade), "")
 
     match outcome:

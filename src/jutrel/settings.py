@@ -1,0 +1,21 @@
+"""What the environment may set; all of it has a default that the start command provides."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Read from variables that begin with JUTREL_."""
+
+    model_config = SettingsConfigDict(env_prefix="JUTREL_")
+
+    database_url: str = "postgresql+psycopg://jutrel@127.0.0.1:54610/jutrel"
+    web_folder: Path = Path(__file__).resolve().parents[2] / "web" / "dist"
+    session_hours: float = 14.0
+    secure_cookie: bool = False
+    """Set where the site is served over TLS; the demo is plain HTTP on loopback."""
+    demo_hint: str = ""
+    """A sentence shown on the sign-in page of a demo."""

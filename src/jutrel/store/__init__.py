@@ -1,0 +1,1 @@
+"""The record store: PostgreSQL tables, their queries and their migrations."""

@@ -1,0 +1,7 @@
+"""All tables, by room."""
+
+from jutrel.store.tables.inspection import EntryRow, InspectionRow, PhotoRow
+from jutrel.store.tables.machine import MachineRow, SiteRow
+from jutrel.store.tables.people import PersonRow, SessionRow
+
+__all__ = ["EntryRow", "InspectionRow", "MachineRow", "PersonRow", "PhotoRow", "SessionRow", "SiteRow"]

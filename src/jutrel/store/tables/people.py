@@ -1,0 +1,41 @@
+"""People of a site and their sessions."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import Boolean, DateTime, ForeignKey, ForeignKeyConstraint, Index, Integer, Text
+from sqlalchemy.orm import Mapped, mapped_column
+
+from jutrel.store.base import Base
+
+
+class PersonRow(Base):
+    """A person; the PIN is kept only as an argon2 hash. Wrong tries make the next one wait."""
+
+    __tablename__ = "person"
+    site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    name: Mapped[str] = mapped_column(Text)
+    role: Mapped[str] = mapped_column(Text)
+    pin_hash: Mapped[str] = mapped_column(Text)
+    active: Mapped[bool] = mapped_column(Boolean, default=True)
+    wrong_pins: Mapped[int] = mapped_column(Integer, default=0)
+    wait_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class SessionRow(Base):
+    """A signed-in person on a device. Only the hash of the token is kept."""
+
+    __tablename__ = "session"
+    token_hash: Mapped[str] = mapped_column(Text, primary_key=True)
+    site_id: Mapped[str] = mapped_column(Text)
+    person_id: Mapped[str] = mapped_column(Text)
+    device: Mapped[str] = mapped_column(Text)
+    opened_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    ends_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (
+        ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),
+        Index("session_device", "site_id", "device", "person_id"),
+    )
