@@ -88,7 +88,8 @@ def conditions_of(data: Mapping[str, Plain]) -> Conditions:
     return Conditions(**data)
 
 
-def _carried_of(data: Mapping[str, Plain]) -> Carried:
+def carried_of(data: Mapping[str, Plain]) -> Carried:
+    """An open finding from plain data."""
     due = data.get("due_hour")
     return Carried(
         str(_get(data, "checkpoint")),
@@ -118,7 +119,7 @@ def payload_of(kind: str, data: Mapping[str, Plain]) -> Payload:
                 float(_get(data, "hour_meter")),
                 conditions_of(data.get("conditions") or {}),
                 frozenset(data.get("options") or ()),
-                tuple(_carried_of(c) for c in data.get("carried") or ()),
+                tuple(carried_of(c) for c in data.get("carried") or ()),
             )
         case "answered":
             word = _get(data, "answer")

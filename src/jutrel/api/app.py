@@ -1,0 +1,77 @@
+"""The application: API and built front end from one process."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse
+from fastapi.routing import APIRoute
+from sqlalchemy import text
+
+from jutrel import __version__
+from jutrel.api import inspections, people, walk
+from jutrel.api.door import PROBLEMS, guard, problem, store_of
+from jutrel.api.wire import HealthOut
+from jutrel.settings import Settings
+from jutrel.store.base import Store, StoreAway
+
+
+def _operation_id(route: APIRoute) -> str:
+    return route.name
+
+
+def make_app(settings: Settings | None = None) -> FastAPI:
+    """The application for these settings."""
+    settings = settings or Settings()
+
+    @asynccontextmanager
+    async def life(app: FastAPI) -> AsyncIterator[None]:
+        yield
+        await app.state.store.close()
+
+    app = FastAPI(
+        title="Jutrel",
+        version=__version__,
+        lifespan=life,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        generate_unique_id_function=_operation_id,
+        description="Walk round an earthmoving machine, read it, grade it, record it.",
+    )
+    app.state.settings = settings
+    app.state.store = Store(settings.database_url)
+    guard(app)
+    for module in (people, walk, inspections):
+        app.include_router(module.router)
+
+    @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})
+    async def health(request: Request) -> HealthOut:
+        """Whether the record store answers."""
+        try:
+            async with store_of(request).transaction() as db:
+                await db.execute(text("select 1"))
+        except StoreAway:
+            return HealthOut(database=False, version=__version__)
+        return HealthOut(database=True, version=__version__)
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def page(path: str) -> Any:
+        """The built front end; every address that is not a file is the single page."""
+        if path.startswith("api/") or path == "api":
+            return problem(404, "no-route", "No such address", "The API has no such address.")
+        folder = settings.web_folder.resolve()
+        file = (folder / path).resolve()
+        if path and file.is_file() and folder in file.parents:
+            forever = path.startswith("assets/")
+            headers = {"Cache-Control": "public, max-age=31536000, immutable" if forever else "no-cache"}
+            return FileResponse(file, headers=headers)
+        index = folder / "index.html"
+        if not index.exists():
+            return problem(404, "no-web", "No front end", "The front end is not built: run `make demo`.")
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+
+    return app

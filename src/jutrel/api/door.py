@@ -1,0 +1,150 @@
+"""Signing in and out, and who may call: cookie, origin and problem documents."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from datetime import UTC, datetime
+from typing import Annotated, Any
+from urllib.parse import urlsplit
+
+from fastapi import Depends, FastAPI, Request, Response
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from sqlalchemy.ext.asyncio import AsyncSession
+from starlette.exceptions import HTTPException
+
+from jutrel.api.wire import ProblemOut
+from jutrel.core.errors import BadInput
+from jutrel.service.people import Actor, actor_of
+from jutrel.service.problem import Problem
+from jutrel.settings import Settings
+from jutrel.store.base import Store, StoreAway
+
+COOKIE = "jutrel"
+AWAY = "The record store does not answer. Your taps stay on this device and are sent when it is back."
+PROBLEMS: dict[int | str, dict[str, Any]] = {
+    code: {"model": ProblemOut, "content": {"application/problem+json": {}}, "description": text}
+    for code, text in {
+        400: "Cannot be done so",
+        401: "Not signed in",
+        403: "Not this role",
+        404: "No such thing",
+        409: "Clashes",
+        413: "Too large",
+        422: "A field is wrong",
+        429: "Wait",
+        503: "The record store does not answer",
+    }.items()
+}
+
+
+def now() -> datetime:
+    """The server's clock; the only place that reads it for a request."""
+    return datetime.now(UTC)
+
+
+def settings_of(request: Request) -> Settings:
+    """The running settings."""
+    settings: Settings = request.app.state.settings
+    return settings
+
+
+def store_of(request: Request) -> Store:
+    """The running store."""
+    store: Store = request.app.state.store
+    return store
+
+
+async def transaction(request: Request) -> AsyncIterator[AsyncSession]:
+    """A transaction for the length of a request; committed if the request succeeds."""
+    async with store_of(request).transaction() as db:
+        yield db
+
+
+# Committed before the response leaves: what is acknowledged is kept.
+Db = Annotated[AsyncSession, Depends(transaction, scope="function")]
+
+
+async def signed_in(request: Request, db: Db) -> Actor:
+    """The signed-in person, or a 401 problem."""
+    return await actor_of(db, request.cookies.get(COOKIE), now())
+
+
+Who = Annotated[Actor, Depends(signed_in)]
+
+
+def set_cookie(response: Response, token: str, settings: Settings) -> None:
+    """The session cookie: not for scripts, not for other sites."""
+    response.set_cookie(
+        COOKIE,
+        token,
+        max_age=int(settings.session_hours * 3600),
+        httponly=True,
+        samesite="strict",
+        secure=settings.secure_cookie,
+        path="/api",
+    )
+
+
+def problem(
+    status: int, kind: str, title: str, detail: str, field: str | None = None, wait_s: int | None = None
+) -> Any:
+    """A problem document (RFC 9457)."""
+    body = ProblemOut(type=f"/problems/{kind}", title=title, status=status, detail=detail, field=field, wait_s=wait_s)
+    headers = {"Retry-After": str(wait_s)} if wait_s else None
+    return JSONResponse(body.model_dump(), status, headers, media_type="application/problem+json")
+
+
+def _cross_site(request: Request) -> bool:
+    """Whether a writing request comes from a page of another site."""
+    if request.method in ("GET", "HEAD", "OPTIONS"):
+        return False
+    if request.headers.get("sec-fetch-site") not in (None, "same-origin", "none"):
+        return True
+    origin = request.headers.get("origin")
+    return origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+
+
+def guard(app: FastAPI) -> None:
+    """Fit cross-site protection and problem documents to an app."""
+
+    @app.middleware("http")
+    async def same_site(request: Request, call_next: Any) -> Any:
+        if request.url.path.startswith("/api") and _cross_site(request):
+            return problem(403, "cross-site", "Not from here", "This request came from another site's page.")
+        response = await call_next(request)
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "same-origin"
+        response.headers["Content-Security-Policy"] = (
+            "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"
+        )
+        if request.url.path.startswith("/api"):
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+    @app.exception_handler(Problem)
+    async def on_problem(_: Request, error: Problem) -> Any:
+        return problem(
+            error.status, error.kind, error.kind.replace("-", " ").capitalize(), error.says, error.field, error.wait_s
+        )
+
+    @app.exception_handler(BadInput)
+    async def on_bad_input(_: Request, error: BadInput) -> Any:
+        return problem(422, "bad-input", "A field is wrong", str(error), error.field)
+
+    @app.exception_handler(StoreAway)
+    async def on_away(_: Request, __: StoreAway) -> Any:
+        return problem(503, "store-away", "Record store away", AWAY, wait_s=3)
+
+    @app.exception_handler(RequestValidationError)
+    async def on_invalid(_: Request, error: RequestValidationError) -> Any:
+        first = error.errors()[0]
+        field = ".".join(str(x) for x in first["loc"] if x not in ("body", "query", "path"))
+        return problem(422, "bad-input", "A field is wrong", f"{field or 'request'}: {first['msg']}", field or None)
+
+    @app.exception_handler(HTTPException)
+    async def on_http(_: Request, error: HTTPException) -> Any:
+        title = str(error.detail)
+        reply = problem(error.status_code, "http", title, title)
+        reply.headers.update(error.headers or {})
+        return reply

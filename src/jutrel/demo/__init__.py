@@ -1,0 +1,1 @@
+"""The demo job: an invented flood embankment, invented makers, people and numbers."""

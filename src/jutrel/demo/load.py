@@ -1,0 +1,142 @@
+"""Loading the demo through the same services that people use, with times given from outside."""
+
+from __future__ import annotations
+
+import asyncio
+import random
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.ext.asyncio import AsyncSession
+
+from jutrel.catalog import catalog
+from jutrel.core.inspection.entry import Role
+from jutrel.core.machine.model import walk_of
+from jutrel.demo.story import MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
+from jutrel.service.ids import uuid7
+from jutrel.service.inspection import Sent, standing, take_entries
+from jutrel.service.people import Actor, Person, hash_pin
+from jutrel.store.base import Store
+from jutrel.store.tables import MachineRow, PersonRow, SiteRow
+
+MODEL = "tolvane-e24"
+
+
+async def _base(db: AsyncSession) -> None:
+    site, name, zone = SITE
+    db.add(SiteRow(id=site, name=name, zone=zone, regime="house", shift_hours=10.0))
+    await db.flush()
+    pin = hash_pin(PIN)
+    for person, who, role in PEOPLE:
+        db.add(PersonRow(site_id=site, id=person, name=who, role=role, pin_hash=pin, active=True, wrong_pins=0))
+    for bay, (machine, label, options, hours, _) in enumerate(MACHINES, 1):
+        db.add(
+            MachineRow(
+                site_id=site, id=machine, name=label, model_id=MODEL, options=list(options), hour_meter=hours, bay=bay
+            )
+        )
+    await db.flush()
+
+
+def _answer(day: Day, checkpoint: str) -> dict[str, Any]:
+    if checkpoint in day.defects:
+        return {
+            "checkpoint": checkpoint,
+            "answer": "defect",
+            "findings": day.defects[checkpoint],
+            "reason": "",
+            "amends": "",
+        }
+    if checkpoint in day.unseen:
+        return {
+            "checkpoint": checkpoint,
+            "answer": "unseen",
+            "findings": [],
+            "reason": day.unseen[checkpoint],
+            "amends": "",
+        }
+    return {"checkpoint": checkpoint, "answer": "sound", "findings": [], "reason": "", "amends": ""}
+
+
+async def _walk(db: AsyncSession, day: Day, now: datetime, rng: random.Random) -> None:
+    machine, _, options, hours, per_day = next(m for m in MACHINES if m[0] == day.machine)
+    person = WHO[day.by]
+    name, role = next((n, r) for p, n, r in PEOPLE if p == person)
+    actor = Actor(SITE[0], Person(person, name, Role(role)), "demo-tablet")
+    walk = walk_of(catalog().models[MODEL], frozenset(options))
+    at = now - timedelta(days=day.ago, minutes=62 + 4 * MACHINES.index(next(m for m in MACHINES if m[0] == machine)))
+    inspection = uuid7(at, rng.getrandbits(74))
+    hour_meter = round(hours + per_day * (10 - day.ago), 1)
+    batch: list[Sent] = []
+
+    def add(kind: str, what: dict[str, Any], seconds: float) -> None:
+        nonlocal at
+        at += timedelta(seconds=seconds)
+        batch.append(Sent(uuid7(at, rng.getrandbits(74)), kind, person, at, what))
+
+    add(
+        "opened",
+        {
+            "hour_meter": hour_meter,
+            "options": sorted(options),
+            "conditions": {
+                "air_c": day.air_c,
+                "pitch_deg": 0.5,
+                "roll_deg": -0.4,
+                "dark": day.dark,
+                "rain": False,
+                "people_on_foot": True,
+                "shift_hours": 10.0,
+            },
+        },
+        1,
+    )
+    for station in walk.stations:
+        add("arrived", {"station": station.id}, rng.uniform(2, 7))
+        for c in (c for c in walk.checkpoints if c.station == station.id):
+            pause = c.seconds * rng.uniform(0.6, 1.3)
+            if c.reading:
+                add(
+                    "measured",
+                    {
+                        "checkpoint": c.id,
+                        "seen": round(day.seen, 2),
+                        "oil_c": day.oil_c,
+                        "pitch_deg": 0.5,
+                        "roll_deg": -0.4,
+                        "extensions": {"boom": 0.15, "arm": day.arm_out, "bucket": 0.0},
+                        "amends": "",
+                    },
+                    pause,
+                )
+            else:
+                add("answered", _answer(day, c.id), pause)
+    taken = await take_entries(db, actor, machine, inspection, batch, at)
+    assert not taken.refused, taken.refused
+    outcome = (await standing(db, SITE[0], inspection)).verdict.outcome
+    covers = sorted(s.id for s in batch)
+    at += timedelta(seconds=20)
+    sign = Sent(uuid7(at, rng.getrandbits(74)), "signed", person, at, {"covers": covers, "outcome": outcome.value})
+    taken = await take_entries(db, actor, machine, inspection, [sign], at)
+    assert not taken.refused, taken.refused
+
+
+async def _load(url: str, now: datetime) -> bool:
+    store = Store(url)
+    try:
+        async with store.transaction() as db:
+            if (await db.execute(select(SiteRow.id).limit(1))).first():
+                return False
+            await _base(db)
+            rng = random.Random(7)
+            for day in story():
+                await _walk(db, day, now, rng)
+        return True
+    finally:
+        await store.close()
+
+
+def load_demo(url: str, now: datetime | None = None) -> bool:
+    """Load the demo into an empty database, all or nothing; false if it already holds a site."""
+    return asyncio.run(_load(url, now or datetime.now(UTC)))

@@ -1,0 +1,126 @@
+"""What happened on the demo job: who walked what, and what they found, day by day."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+SITE = ("quillmere", "Quillmere flood embankment, section 3", "Etc/GMT-1")
+PIN = "2468"
+
+# id, name, role
+PEOPLE = (
+    ("0d000000-0000-4000-8000-000000000001", "Mira Tolland", "operator"),
+    ("0d000000-0000-4000-8000-000000000002", "Osk Brandel", "operator"),
+    ("0d000000-0000-4000-8000-000000000003", "Ines Varro", "operator"),
+    ("0d000000-0000-4000-8000-000000000004", "Dag Hollmer", "mechanic"),
+    ("0d000000-0000-4000-8000-000000000005", "Pell Aronsk", "supervisor"),
+    ("0d000000-0000-4000-8000-000000000006", "Una Kesterby", "trainer"),
+    ("0d000000-0000-4000-8000-000000000007", "Rolf Amsing", "administrator"),
+)
+WHO = {name.split()[0]: person for person, name, _ in PEOPLE}
+
+COMMON = ("exhaust-fluid", "rear-camera", "beacon", "refuel-pump")
+# id, name, options, hour meter ten days ago, hours a day
+MACHINES: tuple[tuple[str, str, tuple[str, ...], float, float], ...] = (
+    ("ex-01", "EX-01", (*COMMON, "side-camera", "quick-coupler", "positioning", "person-detection"), 6128.4, 8.1),
+    ("ex-02", "EX-02", (*COMMON, "side-camera", "quick-coupler"), 9411.0, 7.4),
+    ("ex-03", "EX-03", (*COMMON, "front-guard", "second-slew-drive"), 11873.6, 6.9),
+    ("ex-04", "EX-04", (*COMMON, "side-camera", "quick-coupler", "auto-lube", "person-detection"), 2240.7, 8.6),
+)
+
+
+@dataclass(frozen=True)
+class Day:
+    """One morning's walk: days ago, who, what was not sound, and the glass as seen."""
+
+    ago: int
+    machine: str
+    by: str
+    defects: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
+    unseen: dict[str, str] = field(default_factory=dict)
+    seen: float = 0.45
+    oil_c: float = 9.0
+    air_c: float = 8.0
+    dark: bool = True
+    arm_out: float = 0.0
+
+
+def _one(mode: str, note: str = "", **attributes: Any) -> list[dict[str, Any]]:
+    return [{"failure_mode": mode, "attributes": attributes, "note": note}]
+
+
+def story() -> list[Day]:
+    """All walks, oldest first."""
+    regular = {
+        "ex-01": ("Mira", "Mira", "Ines"),
+        "ex-02": ("Osk",),
+        "ex-03": ("Ines", "Osk", "Ines"),
+        "ex-04": ("Mira", "Osk"),
+    }
+    days = []
+    for ago in range(10, -1, -1):
+        for machine, names in regular.items():
+            if machine == "ex-04" and ago == 0:
+                continue  # left for the person who tries the demo
+            days.append(_day(ago, machine, names[ago % len(names)]))
+    return days
+
+
+def _day(ago: int, machine: str, by: str) -> Day:
+    air = 8.0 - 0.9 * (10 - ago)
+    day = Day(ago, machine, by, air_c=round(air, 1), oil_c=round(air + 1.5, 1), seen=0.42 - 0.01 * (10 - ago))
+    d = day.defects
+    match machine:
+        case "ex-01":
+            if ago <= 6:
+                d["teeth"] = _one("wear", "outer left tooth", wear="half")
+            if ago <= 2:
+                d["signs-left"] = _one("sign", "slewing sign bleached", legible="faded")
+        case "ex-02":
+            if ago <= 3:
+                d["mirror-right"] = _one("broken", "stone chip at the edge", broken="chip")
+            if ago == 0:
+                d["lamps-boom"] = _one("inoperative", "right boom lamp dead, bulb looks black", works="dead")
+            if ago <= 1:
+                day.unseen["slew-bolts"] = "standing water under the machine"
+            if ago == 1:
+                del day.unseen["slew-bolts"]
+        case "ex-03":
+            if 4 < ago <= 7:
+                d["idler-right"] = _one("leak", "grease at the seal", leak_class="I", fluid="grease", coupling="other")
+            if ago <= 2:
+                d["main-pump"] = _one(
+                    "leak",
+                    "damp with dust on it, second coupling from the top",
+                    leak_class="I",
+                    fluid="hydraulic-oil",
+                    coupling="flat-face",
+                    pressurised=True,
+                )
+            if ago == 0:
+                d["main-pump"] = _one(
+                    "leak",
+                    "drop hangs on it now",
+                    leak_class="II",
+                    fluid="hydraulic-oil",
+                    coupling="flat-face",
+                    pressurised=True,
+                )
+            if ago <= 5:
+                d["air-cleaner"] = _one("dirty", "bowl emptied", dirt="light")
+        case "ex-04":
+            if ago == 8:
+                d["water-separator"] = _one("contamination", "two fingers of water", dirt_in_fluid="clear-water")
+            if ago <= 3:
+                d["steps-cab"] = _one("wear", "anti-slip nearly gone on the lower step", wear="half")
+            if ago <= 2:
+                d["bucket-cylinder"] = _one(
+                    "leak",
+                    "wet ring at the gland",
+                    leak_class="I",
+                    fluid="hydraulic-oil",
+                    coupling="other",
+                    pressurised=True,
+                )
+    return day

@@ -1,0 +1,114 @@
+"""The record of one inspection as an open JSON document."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from jutrel.core.grading.verdict import Outcome
+from jutrel.core.inspection.entry import Answer, Role
+from jutrel.core.inspection.fold import Status
+
+FORMAT_VERSION = 1
+
+
+class Part(BaseModel):
+    """A part of the record; unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class RecordSite(Part):
+    id: str
+    name: str
+    zone: str = Field(description="Time zone for display; all times in the record are UTC.")
+
+
+class RecordMachine(Part):
+    id: str
+    name: str
+    maker: str
+    model: str
+    model_id: str
+    family: str
+    options: list[str]
+
+
+class RecordPerson(Part):
+    id: str
+    name: str
+    role: Role
+
+
+class RecordEntry(Part):
+    id: str = Field(description="UUIDv7 made on the device.")
+    kind: Literal["opened", "answered", "measured", "arrived", "noted", "photographed", "undone", "signed"]
+    by: str
+    role: Role
+    at: datetime
+    sent_by: str
+    device: str
+    received_at: datetime
+    what: dict[str, Any] = Field(description="The entry's own fields; see docs/record.md.")
+
+
+class RecordCheckpoint(Part):
+    id: str
+    name: str
+    station: str
+    system: str
+    mandatory: bool
+    answer: Answer | None = Field(description="Null if it was not looked at.")
+    grade: Literal["sound", "watch", "mend", "limit", "hold"]
+    by: str | None
+    at: datetime | None
+    note: str
+    photos: list[str]
+
+
+class RecordPhoto(Part):
+    id: str
+    checkpoint: str
+    sha256: str | None = Field(description="Of the JPEG; null if the photo has not arrived.")
+
+
+class RecordVerdict(Part):
+    outcome: Outcome
+    why: str
+    limits: list[str]
+    items: list[dict[str, Any]] = Field(description="Graded findings, worst first, each with its trace.")
+    combined: list[dict[str, Any]]
+    released: list[dict[str, Any]]
+    left: list[str] = Field(description="Mandatory checkpoints not looked at.")
+    levels: list[Any] = Field(description="Pairs of checkpoint id and corrected level.")
+    valid_until: datetime | None
+    valid_until_hour: float | None
+    rulebook: str = Field(description="Version of the rulebook; changes with any rule.")
+    regime: str
+
+
+class Record(Part):
+    """Everything about one inspection, complete in itself: it can be graded again from this file."""
+
+    format: Literal["jutrel-record"] = "jutrel-record"
+    version: Literal[1] = 1
+    inspection: str
+    status: Status
+    site: RecordSite
+    machine: RecordMachine
+    people: list[RecordPerson]
+    hour_meter: float = Field(description="Hours on the meter when the walk began.")
+    conditions: dict[str, bool | float]
+    entries: list[RecordEntry]
+    checkpoints: list[RecordCheckpoint]
+    photos: list[RecordPhoto]
+    verdict: RecordVerdict
+    caution: str
+
+
+def record_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of a record."""
+    schema = Record.model_json_schema(mode="serialization")
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}

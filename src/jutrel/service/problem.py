@@ -1,0 +1,43 @@
+"""What a service says when it will not do something. The API turns it into a problem document."""
+
+from __future__ import annotations
+
+
+class Problem(Exception):
+    """A refusal with a stable `kind`, a sentence for people and, for forms, the field."""
+
+    status = 400
+
+    def __init__(self, kind: str, says: str, field: str | None = None, wait_s: int | None = None) -> None:
+        super().__init__(says)
+        self.kind, self.says, self.field, self.wait_s = kind, says, field, wait_s
+
+
+class NotFound(Problem):
+    """There is no such thing on this site."""
+
+    status = 404
+
+
+class NotSignedIn(Problem):
+    """Nobody is signed in on this device, or the PIN was wrong."""
+
+    status = 401
+
+
+class NotAllowed(Problem):
+    """The person's role does not do this."""
+
+    status = 403
+
+
+class TooSoon(Problem):
+    """Wait and try again."""
+
+    status = 429
+
+
+class Conflict(Problem):
+    """It clashes with what is already recorded."""
+
+    status = 409
