@@ -224,6 +224,7 @@ class CarriedOut(Out):
     since: datetime
     by: str
     reports: int
+    unmended: int
     due_hour: float | None
 
 
@@ -439,6 +440,7 @@ class ItemOut(Out):
     by: str
     since: datetime
     reports: int
+    unmended: int
     carried: bool
     leak: LeakOut | None
 
@@ -481,6 +483,7 @@ class CarriedIn(In):
     since: datetime
     by: str
     reports: int = Field(ge=1, le=100_000)
+    unmended: int = Field(default=0, ge=0, le=100_000)
     due_hour: Finite | None = None
 
 

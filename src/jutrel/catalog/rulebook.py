@@ -36,7 +36,7 @@ FLAG_FACTS = {
     "runs_out",
     "runs_out_twice",
 }
-NUMBER_FACTS = {"reports", "backups_out"}
+NUMBER_FACTS = {"unmended_reports", "backups_out"}
 WORD_FACTS = {"checkpoint", "system", "fluid"}
 
 

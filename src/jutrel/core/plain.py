@@ -98,6 +98,7 @@ def carried_of(data: Mapping[str, Plain]) -> Carried:
         time_of("since", _get(data, "since")),
         str(_get(data, "by")),
         int(data.get("reports", 1)),
+        int(data.get("unmended", 0)),
         None if due is None else float(due),
     )
 

@@ -82,10 +82,8 @@ def _day(ago: int, machine: str, by: str) -> Day:
                 d["mirror-right"] = _one("broken", "stone chip at the edge", broken="chip")
             if ago == 0:
                 d["lamps-boom"] = _one("inoperative", "right boom lamp dead, bulb looks black", works="dead")
-            if ago <= 1:
-                day.unseen["slew-bolts"] = "standing water under the machine"
-            if ago == 1:
-                del day.unseen["slew-bolts"]
+            if ago == 0:
+                day.unseen["drive-covers"] = "standing water under the machine"
         case "ex-03":
             if 4 < ago <= 7:
                 d["idler-right"] = _one("leak", "grease at the seal", leak_class="I", fluid="grease", coupling="other")

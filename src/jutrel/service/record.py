@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from jutrel.core.grading.grade import Grade
-from jutrel.core.inspection.entry import Answer, Answered, Conditions
+from jutrel.core.inspection.entry import Answer, Answered, Conditions, Role
 from jutrel.core.plain import to_plain
 from jutrel.exchange.record import (
     Record,
@@ -90,7 +90,9 @@ async def record(db: AsyncSession, site: str, inspection: str) -> tuple[Record, 
             family=s.walk.model.family.name,
             options=sorted(s.walk.options),
         ),
-        people=[RecordPerson(id=p.id, name=p.name, role=roles.get(p.id, p.role)) for p in people if p.id in named],
+        people=[
+            RecordPerson(id=p.id, name=p.name, role=Role(roles.get(p.id, p.role))) for p in people if p.id in named
+        ],
         hour_meter=s.inspection.hour_meter,
         conditions=to_plain(s.inspection.opened.conditions if s.inspection.opened else Conditions()),
         entries=[RecordEntry.model_validate(r, from_attributes=True) for r in s.entries],

@@ -69,7 +69,7 @@ def facts_of(
         "people_on_foot": conditions.people_on_foot,
         "shift_hours": conditions.shift_hours,
         "backups_out": backups_out,
-        "reports": (carried.reports + 1) if carried else 1,
+        "unmended_reports": (carried.unmended + 1) if carried else 1,
         "worse_than_last": bool(carried and is_worse(finding, carried.finding, rulebook)),
         "overdue": bool(carried and carried.due_hour is not None and hour_meter > carried.due_hour),
     }

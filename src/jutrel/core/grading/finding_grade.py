@@ -110,14 +110,14 @@ def grade_finding(finding: Finding, facts: Mapping[str, Value], rulebook: Rulebo
                     continue
                 grade = grade.raised()
             elif rule.grade is not None:
-                if stage is Stage.FLOOR and rule.grade <= grade:
-                    continue
-                grade = max(grade, rule.grade)
+                if rule.within_hours is not None:
+                    within.append(rule.within_hours)
+                if rule.grade < grade or (stage is Stage.FLOOR and rule.grade == grade):
+                    continue  # said already, and worse
+                grade = rule.grade
             trace.append(TraceLine(rule.id, stage.value, _filled(rule.says, known), rule.source, grade))
             if rule.limit:
                 limits.append(_filled(rule.limit, known))
-            if rule.within_hours is not None:
-                within.append(rule.within_hours)
     if grade is Grade.SOUND:
         # A defect without a rule is never sound: the person saw something.
         grade = Grade.WATCH

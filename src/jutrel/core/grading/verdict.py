@@ -53,6 +53,7 @@ class Item:
     by: str
     since: datetime
     reports: int
+    unmended: int
     carried: bool
     leak: LeakReading | None = None
 
@@ -204,7 +205,7 @@ def open_findings(verdict: Verdict) -> tuple[Carried, ...]:
     'open_findings'
     """
     return tuple(
-        Carried(i.checkpoint, i.finding, i.grade.word, i.since, i.by, i.reports, i.due_hour)
+        Carried(i.checkpoint, i.finding, i.grade.word, i.since, i.by, i.reports, i.unmended, i.due_hour)
         for i in verdict.items
         if i.finding.failure_mode != "unseen"
     )
@@ -269,10 +270,11 @@ def _item(
     was: Carried | None,
 ) -> Item:
     due = None
-    if graded.grade >= Grade.MEND and finding.failure_mode != "unseen":
+    if graded.grade in (Grade.MEND, Grade.LIMIT) and finding.failure_mode != "unseen":
         due = inspection.hour_meter + (graded.within_hours or rulebook.mend_within_hours)
         if was and was.due_hour is not None:
             due = min(due, was.due_hour)  # finding it again never buys time
+    unmended = (was.unmended if was else 0) + (0 if carried or graded.grade < Grade.MEND else 1)
     mode = rulebook.modes.get(finding.failure_mode)
     notes = tuple(rulebook.safe_repair[e] for e in c.energy if e in rulebook.safe_repair)
     return Item(
@@ -289,6 +291,7 @@ def _item(
         by,
         since,
         reports,
+        unmended,
         carried,
         leak_of(finding, c, walk.model, conditions.shift_hours),
     )
@@ -340,7 +343,7 @@ def _why(
     def reason(grade: Grade) -> str:
         own = next((i for i in items if i.grade is grade), None)
         if own:
-            ground = [line.says for line in own.trace if line.stage != "raise"][-1:]
+            ground = [line.says for line in own.trace if line.stage != "raise"][-1:]  # the worst speaks last
             raised = [line.says for line in own.trace if line.stage == "raise"]
             return " ".join([f"{names(grade)}.", *ground, *raised])
         return next((x.says for x in combined if x.grade is grade), "")
@@ -356,7 +359,7 @@ def _why(
         case Outcome.LIMITED:
             return f"It works only within limits: {reason(Grade.LIMIT)}"
         case Outcome.READY_MENDS_DUE:
-            due = min(i.due_hour for i in items if i.due_hour is not None)
+            due = min((i.due_hour for i in items if i.due_hour is not None), default=0.0)
             return f"It may work; to be mended by {plain(due, 0)} h on the meter: {names(Grade.MEND)}."
         case Outcome.READY:
             watched = names(Grade.WATCH)

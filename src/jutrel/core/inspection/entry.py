@@ -52,7 +52,10 @@ class Conditions:
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """A finding still open from an earlier inspection. `reports`: how often it was reported."""
+    """A finding still open from an earlier inspection.
+
+    `reports`: how often it was reported; `unmended`: how often of these as Mend or worse.
+    """
 
     checkpoint: str
     finding: Finding
@@ -60,6 +63,7 @@ class Carried:
     since: datetime
     by: str
     reports: int = 1
+    unmended: int = 0
     due_hour: float | None = None
 
 
