@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { ElConfigProvider } from "element-plus";
+import { onMounted, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRoute, useRouter } from "vue-router";
+
+import { useOutbox } from "../parts/outbox";
+import ConnectionState from "./ConnectionState.vue";
+import KeyHelp from "./KeyHelp.vue";
+import { useSession } from "./session";
+import { useTheme } from "./useTheme";
+
+const { t } = useI18n();
+const session = useSession();
+const outbox = useOutbox();
+const route = useRoute();
+const router = useRouter();
+const { night, toggle } = useTheme();
+const help = ref(false);
+
+onMounted(() => {
+  void outbox.count().then(() => outbox.flush());
+  window.addEventListener("keydown", (e) => {
+    const typing = (e.target as HTMLElement).closest("input, textarea, select, [contenteditable]");
+    if (e.key === "?" && !typing) help.value = true;
+  });
+});
+
+async function leave() {
+  await session.signOut();
+  await router.push({ name: "sign-in" });
+}
+</script>
+
+<template>
+  <ElConfigProvider>
+    <a class="skip" href="#main">{{ t("shell.skip") }}</a>
+    <header v-if="!route.meta.bare && session.person" class="shell">
+      <RouterLink to="/" class="home"><img src="/mark.svg" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink>
+      <nav :aria-label="t('shell.nav')">
+        <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
+        <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
+        <RouterLink v-if="session.person.role === 'administrator'" to="/people" class="tab">{{ t("people.title") }}</RouterLink>
+      </nav>
+      <div class="end">
+        <ConnectionState />
+        <button class="button plain" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
+        <button class="button plain" type="button" @click="toggle">{{ night ? t("shell.day") : t("shell.night") }}</button>
+        <button class="button plain who" type="button" @click="leave"><b>{{ session.person.name }}</b><span class="quiet">{{ t("shell.out") }}</span></button>
+      </div>
+    </header>
+    <main id="main" tabindex="-1"><RouterView :key="route.fullPath" /></main>
+    <KeyHelp v-model="help" />
+  </ElConfigProvider>
+</template>
+
+<style scoped>
+main { outline: none; }
+.skip { position: absolute; left: -999px; }
+.skip:focus { left: 12px; top: 12px; z-index: 99; background: var(--card); padding: 12px; }
+.shell { display: flex; align-items: center; gap: 28px; padding: 4px 24px; border-bottom: 2px solid var(--ink); min-height: 68px; }
+.home { display: flex; align-items: center; gap: 12px; font-weight: 720; font-size: 22px; color: var(--ink); text-decoration: none; min-height: 56px; }
+nav { display: flex; gap: 8px; }
+.tab { min-height: 56px; display: inline-flex; align-items: center; padding: 0 16px; color: var(--ink); text-decoration: none; font-weight: 560; border-bottom: 4px solid transparent; border-top: 4px solid transparent; }
+.tab.router-link-exact-active { border-bottom-color: var(--here); }
+.end { margin-left: auto; display: flex; align-items: center; gap: 4px; }
+.who { flex-direction: column; gap: 0; line-height: 1.15; }
+@media (max-width: 700px) {
+  .shell { flex-wrap: wrap; gap: 0 8px; padding: 2px 8px; }
+  .home span { display: none; }
+  .end { order: 3; width: 100%; justify-content: space-between; border-top: 1px solid var(--line); }
+  .end .button { padding: 4px 10px; }
+}
+</style>

@@ -1,0 +1,114 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRoute, useRouter } from "vue-router";
+
+import { api, ask, type Schemas } from "../api/client";
+import { deviceName } from "../parts/device";
+import { useOutbox } from "../parts/outbox";
+import { useSession } from "./session";
+
+const { t } = useI18n();
+const session = useSession();
+const outbox = useOutbox();
+const router = useRouter();
+const route = useRoute();
+const door = ref<Schemas["DoorOut"] | null>(null);
+const chosen = ref<Schemas["PersonOut"] | null>(null);
+const pin = ref("");
+const says = ref("");
+const busy = ref(false);
+const dots = computed(() => "●".repeat(pin.value.length));
+
+async function look() {
+  const reply = await ask<Schemas["DoorOut"]>(api.GET("/api/door"));
+  if (reply.ok) door.value = reply.data;
+  else {
+    says.value = reply.problem?.detail ?? t("connection.awayLong");
+    window.setTimeout(() => void look(), 3000);
+  }
+}
+onMounted(look);
+
+function choose(person: Schemas["PersonOut"]) {
+  chosen.value = person;
+  pin.value = "";
+  says.value = "";
+}
+
+function press(digit: string) {
+  if (pin.value.length < 8) pin.value += digit;
+}
+
+async function enter() {
+  if (!chosen.value || pin.value.length < 4 || busy.value) return;
+  busy.value = true;
+  const problem = await session.signIn(chosen.value.id, pin.value, deviceName());
+  busy.value = false;
+  pin.value = "";
+  if (problem) {
+    says.value = problem === "away" ? t("connection.awayLong") : problem.detail;
+    return;
+  }
+  void outbox.flush();
+  const to = typeof route.query.to === "string" && route.query.to.startsWith("/") ? route.query.to : "/";
+  await router.push(to);
+}
+
+function key(e: KeyboardEvent) {
+  if (!chosen.value) return;
+  if (/^\d$/.test(e.key)) press(e.key);
+  else if (e.key === "Backspace") pin.value = pin.value.slice(0, -1);
+  else if (e.key === "Enter" && !(e.target as HTMLElement).closest("button")) void enter();
+}
+</script>
+
+<template>
+  <div class="door" @keydown="key">
+    <section>
+      <p class="brand"><img src="/mark.svg" alt="" width="52" height="52" /><span>{{ t("app") }}</span></p>
+      <h1>{{ t("signIn.title") }}</h1>
+      <p class="quiet">{{ door?.site }}</p>
+      <ul class="people">
+        <li v-for="p in door?.people" :key="p.id">
+          <button type="button" class="button person" :class="{ chosen: chosen?.id === p.id }" :aria-pressed="chosen?.id === p.id" @click="choose(p)">
+            <span>{{ p.name }}</span><span class="role">{{ t(`role.${p.role}`) }}</span>
+          </button>
+        </li>
+      </ul>
+      <p v-if="door?.hint" class="quiet hint">{{ door.hint }}</p>
+    </section>
+    <section class="pad" :aria-label="t('signIn.pin')">
+      <p class="ask">{{ chosen ? t("signIn.pinOf", { name: chosen.name }) : t("signIn.first") }}</p>
+      <p class="dots" aria-live="polite" :aria-label="t('signIn.digits', { n: pin.length })">{{ dots || "–" }}</p>
+      <div class="keys">
+        <button v-for="d in ['1', '2', '3', '4', '5', '6', '7', '8', '9']" :key="d" type="button" class="button" :disabled="!chosen" @click="press(d)">{{ d }}</button>
+        <button type="button" class="button" :disabled="!pin" :aria-label="t('signIn.back')" @click="pin = pin.slice(0, -1)">←</button>
+        <button type="button" class="button" :disabled="!chosen" @click="press('0')">{{ "0" }}</button>
+        <button type="button" class="button primary" :disabled="pin.length < 4 || busy" data-test="enter" @click="enter">{{ t("signIn.enter") }}</button>
+      </div>
+      <p class="says" role="alert">{{ says }}</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.door { display: grid; grid-template-columns: 1fr 380px; gap: 48px; max-width: 1060px; margin: 0 auto; padding: 36px 24px; min-height: 100%; align-items: start; }
+.brand { display: flex; gap: 14px; align-items: center; font-size: 32px; font-weight: 740; margin-bottom: 22px; }
+.people { list-style: none; padding: 0; margin: 18px 0; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
+.person { width: 100%; justify-content: space-between; min-height: 68px; }
+.role { font-size: 16px; font-weight: 420; }
+.pad { background: var(--card); border: 1px solid var(--line); border-radius: 16px; padding: 24px; margin-top: 70px; }
+.ask { font-weight: 620; }
+.dots { font-size: 32px; min-height: 48px; letter-spacing: 6px; }
+.keys { display: grid; grid-template-columns: repeat(3, 1fr); gap: 12px; }
+.keys .button { min-height: 68px; font-size: 24px; padding: 4px; }
+.keys .primary { font-size: 19px; }
+.says { color: var(--hold); min-height: 28px; margin-top: 14px; font-weight: 560; }
+.hint { border-left: 4px solid var(--here); padding-left: 12px; }
+@media (max-width: 800px) {
+  .door { grid-template-columns: 1fr; gap: 14px; padding: 16px; }
+  .people { grid-template-columns: 1fr; }
+  .pad { margin-top: 0; }
+}
+</style>

@@ -1,0 +1,25 @@
+import { createRouter, createWebHistory } from "vue-router";
+
+import { useSession } from "./session";
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: "/sign-in", name: "sign-in", component: () => import("./SignInView.vue"), meta: { open: true } },
+    { path: "/", name: "yard", component: () => import("../yard/YardView.vue") },
+    { path: "/machines/:machine/start", name: "approach", component: () => import("../walkaround/ApproachView.vue"), props: true },
+    { path: "/walk/:machine/:inspection", name: "walk", component: () => import("../walkaround/WalkView.vue"), props: true, meta: { bare: true } },
+    { path: "/walk/:machine/:inspection/verdict", name: "verdict", component: () => import("../walkaround/VerdictView.vue"), props: true },
+    { path: "/records", name: "records", component: () => import("../records/RecordsView.vue") },
+    { path: "/records/:inspection", name: "record", component: () => import("../records/RecordView.vue"), props: true },
+    { path: "/people", name: "people", component: () => import("../people/PeopleView.vue") },
+    { path: "/:rest(.*)*", redirect: "/" },
+  ],
+});
+
+router.beforeEach(async (to) => {
+  const session = useSession();
+  if (!session.known) await session.look();
+  if (!session.person && !to.meta.open) return { name: "sign-in", query: { to: to.fullPath } };
+  return true;
+});

@@ -1,0 +1,24 @@
+import "@fontsource-variable/archivo/wdth.css";
+import "element-plus/theme-chalk/base.css";
+import "element-plus/theme-chalk/el-overlay.css";
+import "element-plus/theme-chalk/el-dialog.css";
+import "element-plus/theme-chalk/el-drawer.css";
+import "element-plus/theme-chalk/el-input.css";
+import "element-plus/theme-chalk/el-input-number.css";
+import "element-plus/theme-chalk/el-switch.css";
+import "element-plus/theme-chalk/el-select.css";
+import "element-plus/theme-chalk/el-option.css";
+import "element-plus/theme-chalk/el-popper.css";
+import "element-plus/theme-chalk/el-scrollbar.css";
+import "element-plus/theme-chalk/el-table.css";
+import "element-plus/theme-chalk/el-notification.css";
+import "./app/theme.css";
+
+import { createPinia } from "pinia";
+import { createApp } from "vue";
+
+import App from "./app/App.vue";
+import { i18n } from "./app/i18n";
+import { router } from "./app/router";
+
+createApp(App).use(createPinia()).use(i18n).use(router).mount("#app");

@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { ElDialog, ElInput, ElOption, ElSelect, ElSwitch } from "element-plus";
+import { onMounted, reactive, ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { api, ask, type Problem, type Schemas } from "../api/client";
+
+type Person = Schemas["PersonOut"];
+const roles: Person["role"][] = ["operator", "mechanic", "supervisor", "trainer", "administrator"];
+
+const { t } = useI18n();
+const people = ref<Person[]>([]);
+const says = ref("");
+const editing = ref(false);
+const form = reactive({ id: "", name: "", role: "operator" as Person["role"], pin: "", active: true, fresh: true });
+
+function uuid4(): string {
+  const b = crypto.getRandomValues(new Uint8Array(16));
+  b[6] = 0x40 | (b[6]! & 0x0f);
+  b[8] = 0x80 | (b[8]! & 0x3f);
+  const h = [...b].map((x) => x.toString(16).padStart(2, "0")).join("");
+  return [h.slice(0, 8), h.slice(8, 12), h.slice(12, 16), h.slice(16, 20), h.slice(20)].join("-");
+}
+
+async function look() {
+  const reply = await ask<Schemas["PersonOut"][]>(api.GET("/api/people"));
+  if (reply.ok) people.value = reply.data;
+  else tell(reply.problem);
+}
+onMounted(look);
+const tell = (p: Problem | null) => (says.value = p?.detail ?? t("connection.awayLong"));
+
+function edit(p: Person | null) {
+  says.value = "";
+  Object.assign(form, p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: "operator", pin: "", active: true, fresh: true });
+  editing.value = true;
+}
+async function save() {
+  const reply = form.fresh
+    ? await ask(api.POST("/api/people", { body: { id: form.id, name: form.name, role: form.role, pin: form.pin } }))
+    : await ask(api.PATCH("/api/people/{person}", { params: { path: { person: form.id } }, body: { role: form.role, pin: form.pin || null, active: form.active } }));
+  if (!reply.ok) return tell(reply.problem);
+  editing.value = false;
+  await look();
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row spread"><h1>{{ t("people.title") }}</h1><button type="button" class="button primary" data-test="add-person" @click="edit(null)">{{ t("people.add") }}</button></div>
+    <p v-if="says && !editing" role="alert">{{ says }}</p>
+    <ul>
+      <li v-for="p in people" :key="p.id" class="card row spread">
+        <span><b>{{ p.name }}</b><br /><span class="quiet">{{ t(`role.${p.role}`) }}<template v-if="!p.active"> · {{ t("people.left") }}</template></span></span>
+        <button type="button" class="button" @click="edit(p)">{{ t("people.change") }}</button>
+      </li>
+    </ul>
+    <ElDialog v-model="editing" :title="form.fresh ? t('people.add') : form.name" width="520px">
+      <div class="stack">
+        <label v-if="form.fresh">{{ t("people.name") }}<ElInput v-model="form.name" maxlength="80" data-test="person-name" /></label>
+        <label>{{ t("people.role") }}<ElSelect v-model="form.role" :aria-label="t('people.role')"><ElOption v-for="r in roles" :key="r" :value="r" :label="t(`role.${r}`)" /></ElSelect></label>
+        <label>{{ form.fresh ? t("people.pin") : t("people.newPin") }}<ElInput v-model="form.pin" inputmode="numeric" maxlength="8" type="password" autocomplete="new-password" data-test="person-pin" /></label>
+        <label v-if="!form.fresh" class="row spread">{{ t("people.active") }}<ElSwitch v-model="form.active" :aria-label="t('people.active')" /></label>
+        <p role="alert" class="says">{{ says }}</p>
+      </div>
+      <template #footer><button type="button" class="button primary" data-test="save-person" @click="save">{{ t("people.save") }}</button></template>
+    </ElDialog>
+  </div>
+</template>
+
+<style scoped>
+ul { list-style: none; padding: 0; margin: 0; display: grid; gap: 12px; }
+.says { color: var(--hold); }
+</style>

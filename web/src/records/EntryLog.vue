@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import { ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { clock } from "../app/times";
+
+const props = defineProps<{ seen: Schemas["InspectionOut"]; walk: Schemas["WalkOut"] }>();
+const { t } = useI18n();
+const session = useSession();
+const open = ref(false);
+
+const name = (id: unknown) => props.walk.checkpoints.find((c) => c.id === id)?.name ?? props.walk.stations.find((s) => s.id === id)?.name ?? String(id ?? "");
+function says(e: Schemas["EntryOut"]): string {
+  const w = e.what as Record<string, unknown>;
+  switch (e.kind) {
+    case "answered":
+      return `${name(w.checkpoint)}: ${t(`answer.${w.answer as string}`)}${w.amends ? ` · ${t("record.amends", { why: w.amends })}` : ""}${w.reason ? ` · ${w.reason as string}` : ""}`;
+    case "measured":
+      return t("entry.measured", { name: name(w.checkpoint), f: (w.seen as number).toFixed(2), c: w.oil_c });
+    case "noted":
+      return `${name(w.checkpoint)} ${w.text as string}`;
+    case "undone":
+      return t("entry.undoneText");
+    case "arrived":
+      return name(w.station);
+    case "photographed":
+      return name(w.checkpoint);
+    default:
+      return "";
+  }
+}
+</script>
+
+<template>
+  <section class="card">
+    <button type="button" class="line" :aria-expanded="open" @click="open = !open"><h3>{{ t("record.log", { n: seen.entries.length }) }}</h3><span class="quiet">{{ open ? t("verdict.close") : t("record.show") }}</span></button>
+    <table v-if="open">
+      <tbody>
+        <tr v-for="e in seen.entries" :key="e.id"><td class="figure">{{ clock(e.at, session.zone) }}</td><td>{{ t(`entry.${e.kind}`) }}</td><td>{{ says(e) }}</td><td class="quiet">{{ seen.people[e.by] }}</td></tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.line { display: flex; justify-content: space-between; align-items: center; width: 100%; background: none; border: 0; min-height: 56px; cursor: pointer; padding: 0; text-align: left; }
+table { width: 100%; border-collapse: collapse; font-size: 16px; }
+td { border-top: 1px solid var(--line); padding: 6px 8px 6px 0; vertical-align: top; }
+</style>

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, shallowRef } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+
+import { api, ask, type Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
+import { useOutbox } from "../parts/outbox";
+import PlanMap, { type Pin } from "../walkaround/PlanMap.vue";
+import { useWalk } from "../walkaround/useWalk";
+import type { Mark } from "../parts/marks";
+import AmendDialog from "./AmendDialog.vue";
+import EntryLog from "./EntryLog.vue";
+import VerdictBody from "./VerdictBody.vue";
+
+const props = defineProps<{ inspection: string }>();
+const { t } = useI18n();
+const router = useRouter();
+const session = useSession();
+const outbox = useOutbox();
+const seen = ref<Schemas["InspectionOut"] | null>(null);
+const w = shallowRef<ReturnType<typeof useWalk> | null>(null);
+const says = ref("");
+const amending = ref(false);
+
+async function look() {
+  const reply = await ask<Schemas["InspectionOut"]>(api.GET("/api/inspections/{inspection}", { params: { path: { inspection: props.inspection } } }));
+  if (!reply.ok) {
+    says.value = reply.problem?.detail ?? t("connection.awayLong");
+    return;
+  }
+  seen.value = reply.data;
+  if (!w.value) {
+    w.value = useWalk(reply.data.machine.id, props.inspection);
+    await w.value.load();
+  }
+}
+onMounted(look);
+
+const walk = computed(() => w.value?.walk.value ?? null);
+const photos = computed(() => w.value?.photos.value ?? new Map<string, string[]>());
+const pins = computed<Pin[]>(() => {
+  const out = new Map<string, Pin>();
+  for (const i of seen.value?.verdict.items ?? []) {
+    const c = walk.value?.checkpoints.find((x) => x.id === i.checkpoint);
+    if (c && !out.has(c.id)) out.set(c.id, { checkpoint: c.id, mark: (i.finding.failure_mode === "unseen" ? "unseen" : i.grade) as Mark, x: c.at[0], y: c.at[1], earlier: false });
+  }
+  return [...out.values()];
+});
+const all = computed(() => new Set(walk.value?.stations.map((s) => s.id)));
+const mayAmend = computed(() => seen.value?.status !== "walking" && session.person?.role !== "administrator");
+
+async function amended() {
+  await outbox.flush();
+  await look();
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <p v-if="says" role="alert">{{ says }}</p>
+    <template v-if="seen">
+      <div class="row spread wrap">
+        <div>
+          <h1>{{ t("record.title", { name: seen.machine.name }) }}</h1>
+          <p class="quiet">{{ seen.machine.maker }} {{ seen.machine.model }} · <span class="figure">{{ seen.hour_meter.toFixed(1) }}</span> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t("record.notSigned") }}</p>
+        </div>
+        <div class="row wrap">
+          <a class="button" :href="`/api/inspections/${inspection}/record.json`" data-test="json">{{ t("record.json") }}</a>
+          <a class="button primary" :href="`/api/inspections/${inspection}/record.pdf`" target="_blank" data-test="pdf">{{ t("record.pdf") }}</a>
+        </div>
+      </div>
+      <p v-if="seen.status === 'amended'" class="card warn row spread wrap">{{ t("record.amended") }}
+        <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{ t("record.signAgain") }}</RouterLink></p>
+      <p v-if="seen.late.length" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
+      <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" /></div>
+      <VerdictBody :verdict="seen.verdict" :people="seen.people" :photos="photos" />
+      <EntryLog v-if="walk" :seen="seen" :walk="walk" />
+      <div class="row spread wrap">
+        <button type="button" class="button" @click="router.push('/records')">{{ t("record.back") }}</button>
+        <button v-if="mayAmend && walk" type="button" class="button" data-test="amend" @click="amending = true">{{ t("record.amend") }}</button>
+      </div>
+      <AmendDialog v-if="walk && w" v-model="amending" :w="w" @amended="amended" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.plan { height: 380px; padding: 6px; }
+.warn { border: 2px solid var(--hold); font-weight: 560; }
+@media (max-width: 700px) { .plan { height: 220px; } }
+</style>

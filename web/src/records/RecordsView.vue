@@ -1,0 +1,68 @@
+<script setup lang="ts">
+import { ElOption, ElSelect, ElTable, ElTableColumn } from "element-plus";
+import { useMediaQuery } from "@vueuse/core";
+import { computed, onMounted, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+
+import { api, ask, type Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
+import GradeMark from "../parts/GradeMark.vue";
+import type { Mark } from "../parts/marks";
+
+type Row = Schemas["InspectionRowOut"];
+
+const { t } = useI18n();
+const router = useRouter();
+const session = useSession();
+const narrow = useMediaQuery("(max-width: 800px)");
+const rows = ref<Row[]>([]);
+const machines = ref<{ id: string; name: string }[]>([]);
+const machine = ref("");
+const says = ref("");
+
+async function look() {
+  const reply = await ask<Schemas["HistoryOut"]>(api.GET("/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } } }));
+  if (reply.ok) rows.value = reply.data.inspections;
+  else says.value = reply.problem?.detail ?? t("connection.awayLong");
+}
+onMounted(async () => {
+  const reply = await ask<Schemas["YardOut"]>(api.GET("/api/yard"));
+  if (reply.ok) machines.value = reply.data.machines.map((m) => m.machine);
+  await look();
+});
+watch(machine, look);
+const name = computed(() => Object.fromEntries(machines.value.map((m) => [m.id, m.name])));
+const open = (row: Row) => router.push({ name: "record", params: { inspection: row.id } });
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row spread wrap">
+      <h1>{{ t("records.title") }}</h1>
+      <ElSelect v-model="machine" class="pick" :aria-label="t('records.machine')" :placeholder="t('records.all')">
+        <ElOption value="" :label="t('records.all')" /><ElOption v-for="m in machines" :key="m.id" :value="m.id" :label="m.name" />
+      </ElSelect>
+    </div>
+    <p v-if="says" role="alert">{{ says }}</p>
+    <ElTable :data="rows" row-class-name="record" :empty-text="t('records.none')" :show-header="!narrow" @row-click="open">
+      <ElTableColumn width="66"><template #header><span class="sr-only">{{ t("records.state") }}</span></template><template #default="{ row }"><GradeMark :mark="(row.status === 'walking' ? 'walking' : row.outcome) as Mark" :size="38" /></template></ElTableColumn>
+      <ElTableColumn :label="t('records.machine')" :width="narrow ? 84 : 110"><template #default="{ row }"><RouterLink :to="{ name: 'record', params: { inspection: row.id } }"><b>{{ name[row.machine] ?? row.machine }}</b></RouterLink></template></ElTableColumn>
+      <ElTableColumn :label="t('records.when')" :width="narrow ? 110 : 160"><template #default="{ row }">{{ dayAndTime(row.opened_at, session.zone) }}</template></ElTableColumn>
+      <ElTableColumn v-if="!narrow" :label="t('records.who')" width="170"><template #default="{ row }">{{ row.signed_by ?? t("records.unsigned", { name: row.opened_by }) }}</template></ElTableColumn>
+      <ElTableColumn v-if="!narrow" :label="t('unit.hours')" width="110" align="right"><template #default="{ row }"><span class="figure">{{ row.hour_meter.toFixed(1) }}</span></template></ElTableColumn>
+      <ElTableColumn :label="t('records.why')" min-width="120"><template #default="{ row }"><span class="why">{{ row.why }}</span></template></ElTableColumn>
+    </ElTable>
+  </div>
+</template>
+
+<style scoped>
+.pick { width: 240px; }
+:deep(.record) { cursor: pointer; }
+:deep(.el-table) { --el-table-header-bg-color: var(--paper); --el-table-row-hover-bg-color: var(--paper); font-size: 17px; }
+:deep(.el-table th.el-table__cell) { color: var(--ink); font-weight: 620; }
+:deep(.el-table .cell) { line-height: 1.3; word-break: normal; }
+.why { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
+a { display: inline-flex; min-height: 44px; align-items: center; color: var(--ink); }
+</style>

@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { day, dayAndTime } from "../app/times";
+import GradeMark from "../parts/GradeMark.vue";
+import JudgementLine from "../parts/JudgementLine.vue";
+import type { Mark } from "../parts/marks";
+import TraceLines from "../parts/TraceLines.vue";
+
+defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]> }>();
+const emit = defineEmits<{ go: [checkpoint: string] }>();
+const { t } = useI18n();
+const session = useSession();
+const open = ref(new Set<number>([0]));
+const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.value.add(i));
+</script>
+
+<template>
+  <section class="verdict" :class="verdict.outcome" data-test="verdict">
+    <GradeMark :mark="verdict.outcome as Mark" :size="96" silent />
+    <div>
+      <p class="word" data-test="outcome">{{ t(`mark.${verdict.outcome}`) }}</p>
+      <p data-test="why">{{ verdict.why }}</p>
+    </div>
+  </section>
+  <section v-if="verdict.limits.length" class="card stack" data-test="limits">
+    <h3>{{ t("verdict.limits") }}</h3>
+    <p v-for="l in verdict.limits" :key="l" class="row"><GradeMark mark="limit" :size="28" silent /> {{ l }}</p>
+  </section>
+  <ul class="items">
+    <li v-for="(item, i) in verdict.items" :key="item.checkpoint + item.finding.failure_mode" class="card" :data-test="`item-${item.checkpoint}`">
+      <button type="button" class="line" :aria-expanded="open.has(i)" @click="toggle(i)">
+        <GradeMark :mark="item.grade as Mark" :size="44" />
+        <span class="grow">
+          <b>{{ item.name }}</b>
+          <span class="says">{{ item.trace.at(-1)?.says }}</span>
+          <span class="quiet">{{ t(`mark.${item.grade}`) }}<template v-if="item.due_hour != null"> · {{ t("verdict.due", { h: item.due_hour.toFixed(0) }) }}</template><template v-if="item.carried || item.reports > 1"> · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }) }}</template></span>
+        </span>
+        <span class="quiet open">{{ open.has(i) ? t("verdict.close") : t("verdict.why") }}</span>
+      </button>
+      <div v-if="open.has(i)" class="inside">
+        <p v-if="item.finding.note"><b>{{ t("verdict.noted") }}</b> {{ item.finding.note }} <span class="quiet">· {{ people[item.by] }}</span></p>
+        <TraceLines :trace="item.trace" />
+        <JudgementLine v-if="item.leak?.rate != null" :judgement="item.leak.judgement" />
+        <p v-if="item.first_action"><b>{{ t("verdict.first") }}</b> {{ item.first_action }}</p>
+        <p v-for="s in item.safe_repair" :key="s" class="safe">{{ s }}</p>
+        <div v-if="photos?.get(item.checkpoint)" class="photos">
+          <a v-for="p in photos.get(item.checkpoint)" :key="p" :href="`/api/photos/${p}`" target="_blank"><img :src="`/api/photos/${p}`" :alt="t('verdict.photoOf', { name: item.name })" loading="lazy" /></a>
+        </div>
+      </div>
+    </li>
+  </ul>
+  <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade as Mark" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
+  <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode" class="card row"><GradeMark mark="sound" :size="40" /><p>{{ t("verdict.released", { what: r.checkpoint, name: people[r.by] }) }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
+  <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h3>{{ t("verdict.level") }}</h3><JudgementLine :judgement="level.judgement" /></section>
+  <section v-if="verdict.left.length" class="card stack">
+    <h3>{{ t("verdict.left", { n: verdict.left.length }) }}</h3>
+    <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ l }}</button></div>
+  </section>
+  <p class="quiet">{{ verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: verdict.valid_until_hour?.toFixed(1) }) : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
+</template>
+
+<style scoped>
+.verdict { display: flex; gap: 22px; align-items: center; padding: 18px 22px; border: 3px solid currentColor; border-radius: 16px; background: var(--card); }
+.verdict > div { color: var(--ink); }
+.ready { color: var(--sound); } .ready-mends-due { color: var(--mend); } .limited { color: var(--limit); } .held { color: var(--hold); } .incomplete { color: var(--here); }
+.word { font-size: 40px; font-weight: 720; line-height: 1.1; }
+.items { list-style: none; padding: 0; margin: 0; display: grid; gap: 12px; }
+.line { display: flex; gap: 14px; width: 100%; align-items: center; text-align: left; background: none; border: 0; cursor: pointer; min-height: 56px; padding: 0; }
+.grow { flex: 1; display: grid; gap: 2px; min-width: 0; }
+.says { font-size: 17px; }
+.open { text-decoration: underline; padding: 16px 6px; }
+.inside { border-top: 1px solid var(--line); margin-top: 12px; padding-top: 10px; display: grid; gap: 8px; }
+.safe { border-left: 5px solid var(--hold); padding-left: 12px; }
+.photos { display: flex; gap: 12px; flex-wrap: wrap; }
+.photos img { height: 150px; border-radius: 10px; border: 1px solid var(--line); display: block; }
+@media (max-width: 700px) { .verdict { padding: 14px; gap: 14px; } .verdict svg { width: 64px; height: 64px; } .word { font-size: 30px; } }
+</style>

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { computed, ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { day } from "../app/times";
+import GradeMark from "../parts/GradeMark.vue";
+import type { Mark } from "../parts/marks";
+import HydraulicGlass from "./HydraulicGlass.vue";
+import type { AnswerWhat, Checkpoint } from "./useWalk";
+
+const props = defineProps<{
+  checkpoint: Checkpoint;
+  walk: Schemas["WalkOut"];
+  conditions: Schemas["ConditionsIn"];
+  answer: AnswerWhat | null;
+  grade: string | null;
+  earlier: Schemas["CarriedOut"][];
+  photos: number;
+  focused: boolean;
+}>();
+const emit = defineEmits<{ sound: []; defect: []; unseen: []; take: [what: AnswerWhat]; look: [] }>();
+const { t } = useI18n();
+const session = useSession();
+const open = ref(false);
+const word = computed(() => (props.answer?.kind === "answered" ? props.answer.answer : props.answer ? "measured" : null));
+const measured = computed(() => (props.answer?.kind === "measured" ? props.answer : null));
+const modes = computed(() => (props.answer?.kind === "answered" ? props.answer.findings ?? [] : []).map((f) => props.walk.modes.find((m) => m.id === f.failure_mode)?.name ?? f.failure_mode));
+const reading = computed(() => props.checkpoint.reading === "hydraulic-level" && word.value !== "defect" && word.value !== "unseen");
+defineExpose({ toggle: () => (open.value = !open.value) });
+</script>
+
+<template>
+  <article class="card" :class="[{ focused, reading }, word]" :data-test="`cp-${checkpoint.id}`" @focusin="emit('look')" @pointerenter="emit('look')">
+    <div class="top">
+      <button type="button" class="title" :aria-expanded="open" @click="open = !open; emit('look')">
+        <h3>{{ checkpoint.name }}<span v-if="!checkpoint.mandatory" class="quiet"> · {{ t("card.optional") }}</span></h3>
+        <span class="quiet">{{ checkpoint.look }}</span>
+      </button>
+      <GradeMark v-if="grade && grade !== 'sound'" :mark="grade as Mark" :size="40" />
+      <div class="answers" role="group" :aria-label="checkpoint.name">
+        <button type="button" class="button see" :class="{ chosen: word === 'unseen' }" :aria-pressed="word === 'unseen'" :aria-label="t('card.unseenLong')" @click="emit('unseen')">{{ t("card.unseen") }}</button>
+        <button type="button" class="button" :class="{ chosen: word === 'defect' }" :aria-pressed="word === 'defect'" @click="emit('defect')">{{ t("card.defect") }}</button>
+        <button v-if="!reading" type="button" class="button sound" :class="{ on: word === 'sound' }" :aria-pressed="word === 'sound'" @click="emit('sound')">{{ t("card.sound") }}</button>
+      </div>
+    </div>
+    <p v-for="c in earlier" :key="c.finding.failure_mode" class="earlier"><GradeMark :mark="c.grade as Mark" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }}</span></p>
+    <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="answer?.kind === 'answered' && answer.findings?.[0]?.note"> · {{ answer.findings[0].note }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
+    <div v-if="open" class="more">
+      <p><b>{{ t("card.why") }}</b> {{ checkpoint.why }}</p>
+      <p><b>{{ t("card.how") }}</b> {{ checkpoint.how }}</p>
+      <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: checkpoint.at[2].toFixed(1) }) }}</p>
+      <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
+    </div>
+    <HydraulicGlass v-if="reading" :walk="walk" :checkpoint="checkpoint.id" :conditions="conditions" :taken="measured" @take="(w) => emit('take', w)" />
+  </article>
+</template>
+
+<style scoped>
+.card { padding: 12px 14px; border-width: 1.5px; }
+.card.focused { border-color: var(--deep); box-shadow: 0 0 0 1.5px var(--deep); }
+.top { display: flex; gap: 12px; align-items: center; }
+.title { flex: 1; min-width: 0; text-align: left; background: none; border: 0; padding: 4px 0; min-height: 56px; cursor: pointer; border-radius: 8px; }
+.title .quiet { display: block; }
+.title h3 .quiet { display: inline; font-weight: 420; }
+.answers { display: flex; gap: 12px; }
+.answers .button { padding: 6px 14px; min-width: 84px; }
+.answers .see { min-width: 64px; font-weight: 460; }
+.sound { border-color: var(--sound); color: var(--sound); }
+.sound.on { background: var(--sound); color: var(--on-grade); }
+.earlier, .found { font-size: 16px; display: flex; gap: 8px; align-items: center; margin-top: 6px; }
+.found { font-weight: 560; }
+.more { display: grid; gap: 6px; margin-top: 8px; border-top: 1px solid var(--line); padding-top: 10px; }
+.caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
+@media (max-width: 700px) { .top { flex-wrap: wrap; } .title { flex-basis: 200px; } .answers { width: 100%; } .answers .button { flex: 1; } }
+</style>

@@ -1,0 +1,149 @@
+<script setup lang="ts">
+import { ElInputNumber } from "element-plus";
+import { useDebounceFn } from "@vueuse/core";
+import { computed, onMounted, reactive, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { api, ask, type Schemas } from "../api/client";
+import JudgementLine from "../parts/JudgementLine.vue";
+import type { What } from "../parts/device";
+
+type Measured = Extract<What, { kind: "measured" }>;
+
+const props = defineProps<{ walk: Schemas["WalkOut"]; checkpoint: string; conditions: Schemas["ConditionsIn"]; taken: Measured | null }>();
+const emit = defineEmits<{ take: [what: Measured] }>();
+const { t } = useI18n();
+
+const seen = ref(props.taken?.seen ?? 0.5);
+const oil = ref(props.taken?.oil_c ?? props.conditions.air_c ?? 10);
+const pitch = ref(props.taken?.pitch_deg ?? props.conditions.pitch_deg ?? 0);
+const roll = ref(props.taken?.roll_deg ?? props.conditions.roll_deg ?? 0);
+const out = reactive<Record<string, number>>(
+  Object.fromEntries(props.walk.tank.rods.map((r) => [r.id, props.taken?.extensions[r.id] ?? r.extension_at_check])),
+);
+const moved = ref(props.taken !== null);
+const read = ref<Schemas["HydraulicLevelOut"] | null>(null);
+const away = ref(false);
+const says = ref("");
+
+// The glass: 0 at the low mark, 1 at the full mark; some room below and above.
+const LOW = 168, FULL = 66, TOP = 18, BOTTOM = 214;
+const toY = (f: number) => LOW - f * (LOW - FULL);
+const lineY = computed(() => Math.min(BOTTOM - 8, Math.max(TOP + 6, toY(seen.value))));
+const svg = ref<SVGSVGElement | null>(null);
+
+function setFrom(e: PointerEvent) {
+  const box = svg.value!.getBoundingClientRect();
+  const y = ((e.clientY - box.top) / box.height) * 230;
+  seen.value = Math.round(Math.min(1.4, Math.max(-0.4, (LOW - y) / (LOW - FULL))) * 100) / 100;
+  moved.value = true;
+}
+function down(e: PointerEvent) {
+  svg.value!.setPointerCapture(e.pointerId);
+  setFrom(e);
+}
+function drag(e: PointerEvent) {
+  if (svg.value!.hasPointerCapture(e.pointerId)) setFrom(e);
+}
+function key(e: KeyboardEvent) {
+  const step = { ArrowUp: 0.02, ArrowDown: -0.02, PageUp: 0.1, PageDown: -0.1 }[e.key];
+  if (step === undefined) return;
+  e.preventDefault();
+  e.stopPropagation();
+  seen.value = Math.round(Math.min(1.4, Math.max(-0.4, seen.value + step)) * 100) / 100;
+  moved.value = true;
+}
+
+const body = () => ({ seen: seen.value, oil_c: oil.value, pitch_deg: pitch.value, roll_deg: roll.value, extensions: { ...out } });
+
+const judge = useDebounceFn(async () => {
+  const reply = await ask<Schemas["HydraulicLevelOut"]>(api.POST("/api/readings/hydraulic-level", { body: { model: props.walk.model_id, ...body() } }));
+  away.value = !reply.ok && reply.away;
+  says.value = !reply.ok && reply.problem ? reply.problem.detail : "";
+  if (reply.ok) read.value = reply.data;
+  else read.value = null;
+}, 120);
+watch([seen, oil, pitch, roll, out], () => {
+  moved.value = true;
+  void judge();
+});
+onMounted(judge);
+
+const settings = computed(() => [
+  { value: -1, label: t("glass.asChecked") },
+  { value: 0.5, label: t("glass.half") },
+  { value: 1, label: t("glass.out") },
+]);
+function setRod(id: string, value: number) {
+  const rod = props.walk.tank.rods.find((r) => r.id === id)!;
+  out[id] = value < 0 ? rod.extension_at_check : value;
+}
+const rodAt = (id: string, value: number) => {
+  const check = props.walk.tank.rods.find((r) => r.id === id)!.extension_at_check;
+  return value < 0 ? out[id] === check : out[id] === value;
+};
+const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
+</script>
+
+<template>
+  <div class="glass">
+    <svg
+      ref="svg" viewBox="0 0 150 230" class="tube" role="slider" tabindex="0" :aria-label="t('glass.line')" aria-valuemin="-0.4"
+      aria-valuemax="1.4" :aria-valuenow="seen" :aria-valuetext="t('glass.seenText', { f: seen.toFixed(2) })" data-test="glass"
+      @pointerdown="down" @pointermove="drag" @keydown="key"
+    >
+      <clipPath id="bore"><rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" /></clipPath>
+      <rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" class="wall" />
+      <rect x="52" :y="lineY" width="46" :height="BOTTOM - lineY" clip-path="url(#bore)" class="oil" />
+      <rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" class="rim" />
+      <g class="marks"><path :d="`M42 ${FULL}H108M42 ${LOW}H108`" /><text x="34" :y="FULL + 6">{{ t("glass.full") }}</text><text x="34" :y="LOW + 6">{{ t("glass.low") }}</text></g>
+      <g :transform="`translate(0 ${lineY})`" class="handle"><path d="M38 0H124" /><circle cx="126" cy="0" r="15" /></g>
+    </svg>
+    <div class="read">
+      <template v-if="read?.corrected != null">
+        <p><span class="figure big" data-test="corrected">{{ read.corrected.toFixed(2).replace("-", "−") }}</span> <span class="figure">{{ t("glass.ofBand") }}</span></p>
+        <p class="quiet">{{ t("glass.sum", { seen: read.seen.toFixed(2).replace("-", "−"), rods: signed(read.posture), oil: signed(read.temperature), slope: signed(read.tilt) }) }}</p>
+      </template>
+      <JudgementLine v-if="read" :judgement="read.judgement" />
+      <p v-else-if="away" class="quiet">{{ t("glass.away", { f: seen.toFixed(2) }) }}</p>
+      <p v-else-if="says" role="alert">{{ says }}</p>
+    </div>
+    <div class="inputs">
+      <p class="quiet">{{ t("glass.posture") }} {{ walk.tank.posture }}.</p>
+      <div v-for="r in walk.tank.rods" :key="r.id" class="rod" role="group" :aria-label="r.name">
+        <span>{{ r.name }}</span>
+        <button v-for="s in settings" :key="s.value" type="button" class="button" :class="{ chosen: rodAt(r.id, s.value) }" :aria-pressed="rodAt(r.id, s.value)" @click="setRod(r.id, s.value)">{{ s.label }}</button>
+      </div>
+      <div class="numbers">
+        <label>{{ t("glass.oil") }}<ElInputNumber v-model="oil" :step="1" :min="-60" :max="140" :aria-label="t('glass.oil')" data-test="oil" /></label>
+        <label>{{ t("glass.pitch") }}<ElInputNumber v-model="pitch" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.pitch')" data-test="pitch" /></label>
+        <label>{{ t("glass.roll") }}<ElInputNumber v-model="roll" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.roll')" data-test="roll" /></label>
+      </div>
+      <button type="button" class="button" :class="{ primary: moved }" data-test="take" @click="emit('take', { kind: 'measured', checkpoint, amends: '', ...body() })">{{ taken ? t("glass.again") : t("glass.take") }}</button>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.glass { display: grid; grid-template-columns: 150px 1fr; gap: 8px 20px; }
+.tube { width: 150px; height: 230px; touch-action: none; cursor: ns-resize; user-select: none; }
+.wall { fill: var(--paper); }
+.oil { fill: var(--oil); }
+.rim { fill: none; stroke: var(--ink); stroke-width: 2.4; }
+.marks path { stroke: var(--ink); stroke-width: 1.8; stroke-dasharray: 5 4; }
+.marks text { font-size: 17px; text-anchor: end; fill: var(--ink); }
+.handle path { stroke: var(--here); stroke-width: 5; }
+.handle circle { fill: var(--here); }
+.big { font-size: 50px; line-height: 1; }
+.figure { font-size: 20px; }
+.big.figure { font-size: 50px; }
+.read { display: flex; flex-direction: column; gap: 8px; align-self: center; min-width: 0; }
+.inputs { grid-column: 1 / -1; display: grid; gap: 12px; }
+.rod { display: flex; gap: 12px; align-items: center; flex-wrap: wrap; }
+.rod span { flex: 1 1 100px; font-weight: 560; }
+.rod .button { padding: 6px 14px; font-weight: 520; }
+.numbers { display: grid; grid-template-columns: repeat(auto-fit, minmax(150px, 1fr)); gap: 12px; }
+.numbers label { display: grid; gap: 4px; font-size: 16px; }
+.numbers :deep(.el-input-number) { width: 100%; }
+@media (max-width: 700px) { .glass { grid-template-columns: 120px 1fr; } .tube { width: 120px; } }
+</style>

@@ -1,0 +1,272 @@
+<script setup lang="ts">
+import { ElDialog, ElInput, ElNotification } from "element-plus";
+import { useIntervalFn } from "@vueuse/core";
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+
+import ConnectionState from "../app/ConnectionState.vue";
+import { stopwatch } from "../app/times";
+import type { Mark } from "../parts/marks";
+import { useOutbox } from "../parts/outbox";
+import CheckpointCard from "./CheckpointCard.vue";
+import DefectDrawer from "./DefectDrawer.vue";
+import PlanMap, { type Pin } from "./PlanMap.vue";
+import { NO_CONDITIONS, useWalk, type AnswerWhat, type Checkpoint, type Finding } from "./useWalk";
+
+const props = defineProps<{ machine: string; inspection: string }>();
+const { t } = useI18n();
+const router = useRouter();
+const outbox = useOutbox();
+const w = useWalk(props.machine, props.inspection);
+const { walk, answers, grades, photos, opened, openedAt, signed, missing } = w;
+
+const here = ref("");
+const focused = ref("");
+const drawer = ref(false);
+const target = ref<Checkpoint | null>(null);
+const dialog = ref<"unseen" | "note" | null>(null);
+const text = ref("");
+const cards = ref<HTMLElement | null>(null);
+const passed = ref(0);
+
+const stations = computed(() => walk.value?.stations ?? []);
+const at = computed(() => stations.value.findIndex((s) => s.id === here.value));
+const station = computed(() => stations.value[at.value] ?? null);
+const next = computed(() => stations.value[at.value + 1] ?? null);
+const points = computed(() => (walk.value?.checkpoints ?? []).filter((c) => c.station === here.value));
+const leftAt = (id: string) => (walk.value?.checkpoints ?? []).filter((c) => c.station === id && c.mandatory && !answers.value.has(c.id)).length;
+const done = computed(() => new Set(stations.value.filter((s) => leftAt(s.id) === 0).map((s) => s.id)));
+const conditions = computed(() => (opened.value?.kind === "opened" ? opened.value.conditions : NO_CONDITIONS));
+const hourMeter = computed(() => (opened.value?.kind === "opened" ? opened.value.hour_meter : 0));
+const earlierAt = (id: string) => (walk.value?.carried ?? []).filter((c) => c.checkpoint === id);
+const planned = computed(() => walk.value?.planned_s ?? 0);
+const levels = computed(() =>
+  (["ground", "under", "deck", "cab"] as const)
+    .map((level) => {
+      const ids = stations.value.filter((s) => s.level === level);
+      return { level, left: ids.reduce((n, s) => n + leftAt(s.id), 0), first: ids.find((s) => leftAt(s.id) > 0) ?? ids[0] };
+    })
+    .filter((l) => l.first),
+);
+
+const pins = computed<Pin[]>(() => {
+  const out: Pin[] = [];
+  for (const c of walk.value?.checkpoints ?? []) {
+    const a = answers.value.get(c.id);
+    const now = grades.value.get(c.id);
+    const earlier = earlierAt(c.id)[0];
+    const unseen = a?.kind === "answered" && a.answer === "unseen";
+    let mark: Mark | null = null;
+    if (unseen) mark = "unseen";
+    else if (now && now !== "sound") mark = now as Mark;
+    else if (!a && earlier) mark = earlier.grade as Mark;
+    else if (a?.kind === "answered" && a.answer === "defect") mark = "watch";
+    if (mark) out.push({ checkpoint: c.id, mark, x: c.at[0], y: c.at[1], earlier: !a });
+  }
+  return out;
+});
+const spot = computed(() => {
+  const c = points.value.find((p) => p.id === focused.value);
+  return c ? { x: c.at[0], y: c.at[1] } : null;
+});
+
+onMounted(async () => {
+  await w.load();
+  if (signed.value && w.seen.value?.status === "signed") {
+    await router.replace({ name: "record", params: { inspection: props.inspection } });
+    return;
+  }
+  // Where the person was: the last arrival in the log, else the first station.
+  const arrived = w.stands.value.filter((l) => l.what.kind === "arrived").at(-1);
+  const known = arrived?.what.kind === "arrived" && stations.value.some((s) => s.id === (arrived.what as { station: string }).station);
+  if (known) here.value = (arrived!.what as { station: string }).station;
+  else if (stations.value[0]) await go(stations.value[0].id);
+  window.addEventListener("keydown", key);
+});
+onBeforeUnmount(() => window.removeEventListener("keydown", key));
+useIntervalFn(() => (passed.value = openedAt.value ? (Date.now() - new Date(openedAt.value).getTime()) / 1000 : 0), 1000, { immediateCallback: true });
+watch(here, async () => {
+  await nextTick();
+  cards.value?.scrollTo({ top: 0 });
+  focused.value = points.value.find((c) => !answers.value.has(c.id))?.id ?? points.value[0]?.id ?? "";
+});
+
+async function go(id: string) {
+  if (id === here.value) return;
+  here.value = id;
+  await w.add({ kind: "arrived", station: id });
+}
+async function onward() {
+  if (next.value) await go(next.value.id);
+  else await router.push({ name: "verdict", params: { machine: props.machine, inspection: props.inspection } });
+}
+function moveOn(id: string) {
+  const i = points.value.findIndex((c) => c.id === id);
+  const after = points.value.slice(i + 1).find((c) => !answers.value.has(c.id));
+  if (after) focus(after.id);
+}
+function focus(id: string) {
+  focused.value = id;
+  cards.value?.querySelector(`[data-test="cp-${id}"]`)?.scrollIntoView({ block: "nearest", behavior: "smooth" });
+}
+async function sound(c: Checkpoint) {
+  await w.add({ kind: "answered", checkpoint: c.id, answer: "sound", findings: [], reason: "", amends: "" });
+  moveOn(c.id);
+}
+function defect(c: Checkpoint) {
+  target.value = c;
+  focused.value = c.id;
+  drawer.value = true;
+}
+async function saveDefect(findings: Finding[]) {
+  const c = target.value!;
+  await w.add({ kind: "answered", checkpoint: c.id, answer: "defect", findings, reason: "", amends: "" });
+  moveOn(c.id);
+}
+function ask(what: "unseen" | "note", c: Checkpoint | null) {
+  target.value = c;
+  text.value = "";
+  dialog.value = what;
+}
+async function saveText() {
+  const c = target.value;
+  if (dialog.value === "unseen" && c) {
+    await w.add({ kind: "answered", checkpoint: c.id, answer: "unseen", findings: [], reason: text.value.trim(), amends: "" });
+    moveOn(c.id);
+  } else if (dialog.value === "note" && text.value.trim()) {
+    await w.add({ kind: "noted", text: text.value.trim(), checkpoint: c?.id ?? "" });
+  }
+  dialog.value = null;
+}
+async function take(what: AnswerWhat) {
+  await w.add(what);
+  moveOn(what.checkpoint);
+}
+async function undo() {
+  const last = await w.undo();
+  if (!last) return;
+  const id = "checkpoint" in last.what ? last.what.checkpoint : "";
+  const c = walk.value?.checkpoints.find((x) => x.id === id);
+  ElNotification({ title: t("walk.undone"), message: c?.name ?? "", duration: 2500, position: "bottom-left" });
+  if (c && c.station !== here.value) here.value = c.station;
+}
+
+const findingsOf = (c: Checkpoint | null): Finding[] => {
+  const a = c ? answers.value.get(c.id) : null;
+  return a?.kind === "answered" && a.answer === "defect" ? (a.findings as Finding[]) : [];
+};
+
+function key(e: KeyboardEvent) {
+  const el = e.target as HTMLElement;
+  if (drawer.value || dialog.value || el.closest("input, textarea, [role=slider]") || e.ctrlKey || e.metaKey || e.altKey) return;
+  const i = points.value.findIndex((c) => c.id === focused.value);
+  const c = points.value[i];
+  const step = (d: number) => points.value[Math.min(points.value.length - 1, Math.max(0, i + d))];
+  const act: Record<string, () => void> = {
+    ArrowDown: () => step(1) && focus(step(1)!.id),
+    j: () => step(1) && focus(step(1)!.id),
+    ArrowUp: () => step(-1) && focus(step(-1)!.id),
+    k: () => step(-1) && focus(step(-1)!.id),
+    s: () => c && !c.reading && void sound(c),
+    d: () => c && defect(c),
+    n: () => c && ask("unseen", c),
+    m: () => cards.value?.querySelector<HTMLElement>(`[data-test="cp-${c?.id}"] .title`)?.click(),
+    u: () => void undo(),
+    ArrowRight: () => void onward(),
+  };
+  if (act[e.key]) {
+    e.preventDefault();
+    act[e.key]!();
+  }
+}
+</script>
+
+<template>
+  <div v-if="walk && station" class="walk">
+    <header class="top">
+      <RouterLink to="/" class="button plain back" :aria-label="t('walk.toYard')">←</RouterLink>
+      <h1>{{ walk.machine.name }}<span class="family"> · {{ walk.machine.family }}</span></h1>
+      <dl><div><dt>{{ t("approach.hour_meter") }}</dt><dd class="figure">{{ hourMeter.toFixed(1) }}</dd></div>
+        <div><dt>{{ t("walk.yardNow") }}</dt><dd class="figure">{{ t("walk.weather", { c: String(conditions.air_c).replace("-", "−") }) }}<template v-if="conditions.dark"> · {{ t("walk.dark") }}</template><template v-if="conditions.rain"> · {{ t("walk.rain") }}</template></dd></div></dl>
+      <ConnectionState />
+      <div class="pace">
+        <span class="quiet">{{ t("walk.planned", { min: Math.round(planned / 60) }) }}</span>
+        <b><span class="figure">{{ stopwatch(passed) }}</span> {{ t("walk.at", { n: at + 1, of: stations.length }) }}</b>
+        <svg viewBox="0 0 150 14" width="150" height="14" aria-hidden="true"><rect y="4" width="150" height="7" rx="3.5" class="all" /><rect y="4" :width="150 * (done.size / stations.length)" height="7" rx="3.5" class="part" /><rect :x="Math.min(147, 150 * (passed / Math.max(1, planned)))" width="3" height="14" class="pointer" /></svg>
+      </div>
+    </header>
+    <section class="plan" :aria-label="t('walk.plan')">
+      <PlanMap :walk="walk" :here="here" :done="done" :pins="pins" :spot="spot" @go="go" />
+      <nav class="levels" :aria-label="t('walk.levels')">
+        <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet"> · {{ t("walk.left", { n: l.left }) }}</span></button>
+      </nav>
+    </section>
+    <section ref="cards" class="panel" tabindex="-1" :aria-label="station.name">
+      <p class="quiet">{{ t("walk.stationLine", { n: at + 1, stance: station.stance }) }}</p>
+      <h2>{{ station.name }}</h2>
+      <CheckpointCard
+        v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :answer="answers.get(c.id) ?? null"
+        :grade="grades.get(c.id) ?? null" :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id"
+        @look="focused = c.id" @sound="sound(c)" @defect="defect(c)" @unseen="ask('unseen', c)" @take="take"
+      />
+    </section>
+    <footer class="bar">
+      <button type="button" class="button" :disabled="!w.undoable.value" data-test="undo" @click="undo">{{ t("walk.undo") }}</button>
+      <button type="button" class="button" data-test="note" @click="ask('note', points.find((c) => c.id === focused) ?? null)">{{ t("walk.note") }}</button>
+      <p class="quiet ahead">{{ next ? t("walk.ahead", { name: next.name, m: Math.round(next.metres), s: Math.round(next.seconds) }) : t("walk.aheadVerdict") }}</p>
+      <button type="button" class="button primary" data-test="onward" @click="onward">{{ next ? t(leftAt(here) ? "walk.onLeft" : "walk.on", { n: at + 2, left: leftAt(here) }) : t("walk.toVerdict") }} →</button>
+    </footer>
+    <DefectDrawer
+      v-model="drawer" :walk="walk" :checkpoint="target" :conditions="conditions" :hour-meter="hourMeter" :earlier="target ? earlierAt(target.id) : []"
+      :before="findingsOf(target)" :photos="target ? photos.get(target.id)?.length ?? 0 : 0" @save="saveDefect" @photo="(b) => target && w.addPhoto(target.id, b)"
+    />
+    <ElDialog :model-value="dialog !== null" :title="dialog === 'unseen' ? t('walk.unseenTitle', { name: target?.name }) : t('walk.noteTitle')" width="560px" @close="dialog = null">
+      <ElInput v-model="text" type="textarea" :rows="3" maxlength="1000" :aria-label="t('walk.why')" autofocus />
+      <p v-if="dialog === 'unseen' && target?.mandatory" class="warn">{{ target.life ? t("walk.unseenLife") : t("walk.unseenMandatory") }}</p>
+      <template #footer><button type="button" class="button primary" data-test="save-text" @click="saveText">{{ dialog === "unseen" ? t("walk.unseenSave") : t("walk.noteSave") }}</button></template>
+    </ElDialog>
+    <div v-if="outbox.refused.length" class="refused card" role="alert">
+      <p v-for="r in outbox.refused" :key="r.id">{{ t("walk.refused", { says: r.says }) }} <button type="button" class="button" @click="outbox.dropRefused(r.id)">{{ t("walk.drop") }}</button></p>
+    </div>
+  </div>
+  <p v-else class="page quiet">{{ missing ? t("walk.missing") : t("wait") }}</p>
+</template>
+
+<style scoped>
+.walk { display: grid; grid-template: 68px minmax(0, 1fr) 78px / minmax(0, 1fr) 566px; height: 100dvh; }
+.top { grid-column: 1 / -1; display: flex; align-items: center; gap: 22px; padding: 0 24px 0 6px; border-bottom: 2px solid var(--ink); white-space: nowrap; }
+.top h1 { font-size: 25px; }
+.back { font-size: 26px; padding: 0 10px; }
+dl { display: flex; gap: 26px; margin: 0; }
+dt { font-size: 15px; color: var(--soft); }
+dd { margin: 0; font-size: 21px; line-height: 1.1; }
+.pace { margin-left: auto; display: grid; grid-template-columns: auto auto; gap: 0 14px; align-items: center; text-align: right; }
+.pace .quiet { font-size: 15px; }
+.pace b { grid-row: 2; grid-column: 1; font-size: 18px; line-height: 1.1; }
+.pace svg { grid-row: 1 / 3; grid-column: 2; }
+.all { fill: var(--line); } .part { fill: var(--deep); } .pointer { fill: var(--here); }
+.plan { position: relative; border-right: 1px solid var(--line); padding: 8px; min-height: 0; display: flex; flex-direction: column; }
+.plan svg.map { flex: 1; min-height: 0; }
+.levels { display: flex; gap: 4px; }
+.level { background: none; border: 0; border-bottom: 4px solid transparent; min-height: 56px; padding: 0 12px; font-weight: 560; cursor: pointer; font-size: 17px; }
+.level.on { border-bottom-color: var(--here); }
+.panel { overflow-y: auto; padding: 14px 20px 24px; display: flex; flex-direction: column; gap: 12px; scroll-padding: 12px; outline-offset: -3px; }
+.bar { grid-column: 1 / -1; border-top: 1px solid var(--line); background: var(--card); display: flex; align-items: center; gap: 12px; padding: 0 24px; }
+.ahead { flex: 1; text-align: center; }
+.bar .primary { min-width: 250px; }
+.warn { margin-top: 12px; color: var(--hold); font-weight: 560; }
+.refused { position: fixed; left: 24px; bottom: 92px; z-index: 5; border: 3px solid var(--hold); max-width: 640px; }
+@media (max-width: 1000px) {
+  .walk { display: flex; flex-direction: column; height: auto; min-height: 100dvh; }
+  .top { flex-wrap: wrap; gap: 2px 12px; padding: 6px 12px 6px 2px; position: sticky; top: 0; background: var(--paper); z-index: 3; }
+  .top h1 { font-size: 21px; } .family, .top dl { display: none; }
+  .pace { flex: 1; } .pace svg { width: 90px; }
+  .plan { border-right: 0; height: 250px; flex: none; }
+  .level { padding: 0 6px; font-size: 15px; } .level .quiet { font-size: 14px; }
+  .panel { overflow: visible; padding: 10px 12px 100px; flex: 1; }
+  .bar { position: fixed; bottom: 0; left: 0; right: 0; padding: 8px 12px; z-index: 4; }
+  .ahead { display: none; } .bar .primary { flex: 1; min-width: 0; } .bar .button { padding: 8px 12px; }
+  .refused { left: 8px; right: 8px; }
+}
+</style>

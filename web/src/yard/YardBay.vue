@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
+import GradeMark from "../parts/GradeMark.vue";
+import MachinePlan from "../parts/MachinePlan.vue";
+import type { Mark } from "../parts/marks";
+import { actionOf } from "./action";
+
+const props = defineProps<{ machine: Schemas["YardMachineOut"] }>();
+const { t } = useI18n();
+const session = useSession();
+const action = computed(() => actionOf(props.machine));
+// Every bay has the same scale: the machine nose up, as seen from above.
+const box = computed(() => {
+  const [x0, , x1] = props.machine.drawing.bounds;
+  return `-2.4 ${-x1 - 0.3} 4.8 ${x1 - x0 + 0.6}`;
+});
+</script>
+
+<template>
+  <article class="bay" :data-test="`bay-${machine.machine.id}`">
+    <svg :viewBox="box" class="from-above" role="img" :aria-label="t('yard.drawing', { name: machine.machine.name })">
+      <g transform="rotate(-90)"><MachinePlan :drawing="machine.drawing" /></g>
+    </svg>
+    <div class="name row">
+      <GradeMark :mark="machine.go as Mark" :size="46" silent />
+      <div>
+        <h2>{{ machine.machine.name }}</h2>
+        <p class="word">{{ t(`mark.${machine.go}`) }}</p>
+      </div>
+    </div>
+    <p class="why">{{ machine.why }}</p>
+    <p v-for="l in machine.limits" :key="l" class="limit">{{ l }}</p>
+    <p class="quiet">
+      <template v-if="machine.current">{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template>
+      <template v-else-if="machine.signed_by">{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template>
+    </p>
+    <p class="quiet"><span class="figure">{{ machine.machine.hour_meter.toFixed(1) }}</span> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
+    <div class="doing">
+      <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
+      <RouterLink v-if="machine.last" class="button" :to="{ name: 'record', params: { inspection: machine.last } }">{{ t("yard.record") }}</RouterLink>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.bay { border-right: 2px solid var(--ink); border-left: 2px solid var(--ink); margin-left: -2px; padding: 14px 18px 18px; display: flex; flex-direction: column; gap: 8px; }
+.from-above { height: 280px; width: 100%; }
+.name { margin-top: 4px; }
+.word { font-weight: 620; }
+.why { display: -webkit-box; -webkit-line-clamp: 4; -webkit-box-orient: vertical; overflow: hidden; font-size: 17px; }
+.limit { font-weight: 620; font-size: 17px; }
+.doing { margin-top: auto; display: flex; flex-direction: column; gap: 12px; padding-top: 8px; }
+</style>

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { useIntervalFn, useStorage } from "@vueuse/core";
+import { onMounted, ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { api, ask, type Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
+import GradeMark from "../parts/GradeMark.vue";
+import { store } from "../parts/device";
+import type { Mark } from "../parts/marks";
+import YardBay from "./YardBay.vue";
+import { actionOf, order } from "./action";
+
+const { t } = useI18n();
+const session = useSession();
+const yard = ref<Schemas["YardOut"] | null>(null);
+const stale = ref(false);
+const shown = useStorage<"line" | "list">("jutrel-yard", window.innerWidth < 700 ? "list" : "line");
+
+async function look() {
+  const reply = await ask<Schemas["YardOut"]>(api.GET("/api/yard"));
+  stale.value = !reply.ok;
+  if (reply.ok) {
+    yard.value = reply.data;
+    await store.kept.put({ key: "yard", value: reply.data });
+  } else {
+    yard.value ??= ((await store.kept.get("yard"))?.value as Schemas["YardOut"]) ?? null;
+  }
+}
+onMounted(look);
+useIntervalFn(look, 15_000);
+
+const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
+</script>
+
+<template>
+  <div class="page">
+    <div class="row spread wrap head">
+      <div>
+        <h1>{{ t("yard.title") }}</h1>
+        <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(yard.at) }) }}</template></p>
+      </div>
+      <div class="row" role="group" :aria-label="t('yard.view')">
+        <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">{{ t("yard.line") }}</button>
+        <button type="button" class="button" :class="{ chosen: shown === 'list' }" :aria-pressed="shown === 'list'" @click="shown = 'list'">{{ t("yard.list") }}</button>
+      </div>
+    </div>
+    <div v-if="yard && shown === 'line'" class="bays">
+      <YardBay v-for="m in yard.machines" :key="m.machine.id" :machine="m" />
+    </div>
+    <ul v-else-if="yard" class="list">
+      <li v-for="m in order(yard.machines)" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">
+        <GradeMark :mark="m.go as Mark" :size="48" silent />
+        <div class="grow">
+          <h3>{{ m.machine.name }} · {{ t(`mark.${m.go}`) }}</h3>
+          <p>{{ m.why }}</p>
+          <p v-for="l in m.limits" :key="l" class="limit">{{ l }}</p>
+          <p v-if="m.signed_by" class="quiet">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
+        </div>
+        <div class="doing">
+          <RouterLink v-if="m.last" class="button" :to="{ name: 'record', params: { inspection: m.last } }">{{ t("yard.record") }}</RouterLink>
+          <RouterLink class="button" :class="{ primary: actionOf(m) !== 'again' }" :to="m.current ? { name: 'walk', params: { machine: m.machine.id, inspection: m.current } } : { name: 'approach', params: { machine: m.machine.id } }">{{ t(`yard.${actionOf(m)}`) }}</RouterLink>
+        </div>
+      </li>
+    </ul>
+    <p v-else class="quiet">{{ t("wait") }}</p>
+  </div>
+</template>
+
+<style scoped>
+.head { margin-bottom: 16px; }
+.bays { display: grid; grid-template-columns: repeat(auto-fit, minmax(250px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
+.list { list-style: none; margin: 0; padding: 0; display: grid; gap: 12px; }
+.list li { display: flex; gap: 18px; align-items: flex-start; }
+.grow { flex: 1; min-width: 0; }
+.limit { font-weight: 620; }
+.doing { display: flex; flex-direction: column; gap: 12px; }
+@media (max-width: 700px) { .list li { flex-wrap: wrap; } .doing { width: 100%; flex-direction: row; } .doing .button { flex: 1; } .grow { min-width: 200px; } }
+</style>

@@ -1,0 +1,14 @@
+import type { Schemas } from "../api/client";
+
+type YardMachine = Schemas["YardMachineOut"];
+
+/** What a person does next with this machine. */
+export function actionOf(m: YardMachine): "resume" | "walk" | "again" {
+  if (m.current) return "resume";
+  return m.go === "uninspected" ? "walk" : "again";
+}
+
+const rank = ["held", "uninspected", "walking", "limited", "ready-mends-due", "ready"];
+
+/** What blocks the shift first. */
+export const order = (machines: YardMachine[]) => [...machines].sort((a, b) => rank.indexOf(a.go) - rank.indexOf(b.go));
