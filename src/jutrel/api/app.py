@@ -15,6 +15,7 @@ from jutrel import __version__
 from jutrel.api import inspections, people, walk
 from jutrel.api.door import PROBLEMS, guard, problem, store_of
 from jutrel.api.wire import HealthOut
+from jutrel.catalog import catalog
 from jutrel.settings import Settings
 from jutrel.store.base import Store, StoreAway
 
@@ -29,6 +30,7 @@ def make_app(settings: Settings | None = None) -> FastAPI:
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
+        catalog()  # a broken catalog stops the start, not the first walk
         yield
         await app.state.store.close()
 

@@ -17,6 +17,7 @@ class BadFile(ValueError):
         self.path, self.line, self.field, self.says = path, line, field, says
 
 
+_Loader: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 Document = TypeVar("Document", bound=BaseModel)
 Loc = tuple[int | str, ...]
 
@@ -28,8 +29,8 @@ class SourceFile:
         self.path = path
         try:
             text = path.read_text(encoding="utf-8")
-            self._root = yaml.compose(text, Loader=yaml.SafeLoader)
-            self.data: Any = yaml.safe_load(text)
+            self._root = yaml.compose(text, Loader=_Loader)
+            self.data: Any = yaml.load(text, Loader=_Loader)
         except (yaml.YAMLError, UnicodeDecodeError) as error:
             mark = getattr(error, "problem_mark", None)
             problem = getattr(error, "problem", None) or str(error)

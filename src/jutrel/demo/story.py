@@ -110,7 +110,7 @@ def _day(ago: int, machine: str, by: str) -> Day:
         case "ex-04":
             if ago == 8:
                 d["water-separator"] = _one("contamination", "two fingers of water", dirt_in_fluid="clear-water")
-            if ago <= 3:
+            if ago <= 1:
                 d["steps-cab"] = _one("wear", "anti-slip nearly gone on the lower step", wear="half")
             if ago <= 2:
                 d["bucket-cylinder"] = _one(

@@ -25,7 +25,7 @@ from jutrel.core.reading.tank import hydraulic_level
 from jutrel.service.people import Actor, allow, known_on_device
 from jutrel.service.problem import NotFound
 from jutrel.service.walk import carried_findings, machine_row, model_of
-from jutrel.store.tables import EntryRow, InspectionRow, MachineRow
+from jutrel.store.tables import EntryRow, InspectionRow, MachineRow, PersonRow
 
 WALKERS = (Role.OPERATOR, Role.MECHANIC, Role.SUPERVISOR, Role.TRAINER)
 
@@ -104,6 +104,7 @@ async def take_entries(
     stored: list[str] = []
     known: list[str] = []
     refused: list[Refused] = []
+    senders = {by: await known_on_device(db, actor, by) for by in {s.by for s in batch}}
     pending: list[dict[str, Any]] = []
     # Signatures last: what they cover may arrive in the same batch.
     for sent in sorted(batch, key=lambda s: (s.kind == "signed", s.id)):
@@ -116,7 +117,7 @@ async def take_entries(
         if sent.kind in ("signed", "opened"):
             await _insert(db, pending)  # these two look at the log as it stands
         try:
-            pending.append(await _checked(db, actor, machine, walk, inspection_id, sent, now))
+            pending.append(await _checked(db, actor, senders[sent.by], machine, walk, inspection_id, sent, now))
         except BadInput as error:
             refused.append(Refused(sent.id, "bad-entry", str(error), error.field))
         except _No as no:
@@ -142,10 +143,16 @@ async def _insert(db: AsyncSession, pending: list[dict[str, Any]]) -> None:
 
 
 async def _checked(
-    db: AsyncSession, actor: Actor, machine: MachineRow, walk: Walk, inspection: str, sent: Sent, now: datetime
+    db: AsyncSession,
+    actor: Actor,
+    person: PersonRow | None,
+    machine: MachineRow,
+    walk: Walk,
+    inspection: str,
+    sent: Sent,
+    now: datetime,
 ) -> dict[str, Any]:
     """The row for an entry that may be stored; raises BadInput or _No for one that may not."""
-    person = await known_on_device(db, actor, sent.by)
     if person is None:
         raise _No("unknown-person", "This person has never signed in on this device: sign in to send these entries.")
     payload = payload_of(sent.kind, sent.what)

@@ -84,7 +84,7 @@ function key(e: KeyboardEvent) {
       <div class="keys">
         <button v-for="d in ['1', '2', '3', '4', '5', '6', '7', '8', '9']" :key="d" type="button" class="button" :disabled="!chosen" @click="press(d)">{{ d }}</button>
         <button type="button" class="button" :disabled="!pin" :aria-label="t('signIn.back')" @click="pin = pin.slice(0, -1)">←</button>
-        <button type="button" class="button" :disabled="!chosen" @click="press('0')">{{ "0" }}</button>
+        <button v-for="d in ['0']" :key="d" type="button" class="button" :disabled="!chosen" @click="press(d)">{{ d }}</button>
         <button type="button" class="button primary" :disabled="pin.length < 4 || busy" data-test="enter" @click="enter">{{ t("signIn.enter") }}</button>
       </div>
       <p class="says" role="alert">{{ says }}</p>

@@ -47,6 +47,9 @@ export function deviceName(): string {
   return name;
 }
 
+/** A copy without Vue's proxies, which IndexedDB cannot take. */
+export const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+
 let lastMs = 0;
 let counter = 0;
 

@@ -48,6 +48,7 @@ const pins = computed<Pin[]>(() => {
   }
   return [...out.values()];
 });
+const names = computed(() => new Map((walk.value?.checkpoints ?? []).map((c) => [c.id, c.name])));
 const all = computed(() => new Set(walk.value?.stations.map((s) => s.id)));
 const mayAmend = computed(() => seen.value?.status !== "walking" && session.person?.role !== "administrator");
 
@@ -64,7 +65,7 @@ async function amended() {
       <div class="row spread wrap">
         <div>
           <h1>{{ t("record.title", { name: seen.machine.name }) }}</h1>
-          <p class="quiet">{{ seen.machine.maker }} {{ seen.machine.model }} · <span class="figure">{{ seen.hour_meter.toFixed(1) }}</span> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t("record.notSigned") }}</p>
+          <p class="quiet">{{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ seen.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t("record.notSigned") }}</p>
         </div>
         <div class="row wrap">
           <a class="button" :href="`/api/inspections/${inspection}/record.json`" data-test="json">{{ t("record.json") }}</a>
@@ -75,7 +76,7 @@ async function amended() {
         <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{ t("record.signAgain") }}</RouterLink></p>
       <p v-if="seen.late.length" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
       <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" /></div>
-      <VerdictBody :verdict="seen.verdict" :people="seen.people" :photos="photos" />
+      <VerdictBody :verdict="seen.verdict" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" />
       <EntryLog v-if="walk" :seen="seen" :walk="walk" />
       <div class="row spread wrap">
         <button type="button" class="button" @click="router.push('/records')">{{ t("record.back") }}</button>

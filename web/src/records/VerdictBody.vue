@@ -10,7 +10,7 @@ import JudgementLine from "../parts/JudgementLine.vue";
 import type { Mark } from "../parts/marks";
 import TraceLines from "../parts/TraceLines.vue";
 
-defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]> }>();
+defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number }>();
 const emit = defineEmits<{ go: [checkpoint: string] }>();
 const { t } = useI18n();
 const session = useSession();
@@ -37,7 +37,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
         <span class="grow">
           <b>{{ item.name }}</b>
           <span class="says">{{ item.trace.at(-1)?.says }}</span>
-          <span class="quiet">{{ t(`mark.${item.grade}`) }}<template v-if="item.due_hour != null"> · {{ t("verdict.due", { h: item.due_hour.toFixed(0) }) }}</template><template v-if="item.carried || item.reports > 1"> · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }) }}</template></span>
+          <span class="quiet">{{ t(`mark.${item.grade}`) }}<template v-if="item.due_hour != null"> · {{ t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: item.due_hour.toFixed(0) }) }}</template><template v-if="item.carried || item.reports > 1"> · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }, item.reports) }}</template></span>
         </span>
         <span class="quiet open">{{ open.has(i) ? t("verdict.close") : t("verdict.why") }}</span>
       </button>
@@ -54,11 +54,11 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     </li>
   </ul>
   <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade as Mark" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
-  <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode" class="card row"><GradeMark mark="sound" :size="40" /><p>{{ t("verdict.released", { what: r.checkpoint, name: people[r.by] }) }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
+  <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode" class="card row"><GradeMark mark="sound" :size="40" /><p>{{ t("verdict.released", { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by] }) }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
   <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h3>{{ t("verdict.level") }}</h3><JudgementLine :judgement="level.judgement" /></section>
   <section v-if="verdict.left.length" class="card stack">
     <h3>{{ t("verdict.left", { n: verdict.left.length }) }}</h3>
-    <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ l }}</button></div>
+    <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ names?.get(l) ?? l }}</button></div>
   </section>
   <p class="quiet">{{ verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: verdict.valid_until_hour?.toFixed(1) }) : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
 </template>

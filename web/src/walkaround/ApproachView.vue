@@ -8,7 +8,7 @@ import { api, ask, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { day } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
-import { store, uuid7 } from "../parts/device";
+import { plain, store, uuid7 } from "../parts/device";
 import type { Mark } from "../parts/marks";
 import { useOutbox } from "../parts/outbox";
 
@@ -45,7 +45,7 @@ async function begin() {
   const { hour_meter, ...conditions } = form;
   await store.entries.add({
     id: uuid7(now), inspection, machine: props.machine, by: session.person!.id, at: new Date(now).toISOString(), state: 0,
-    what: { kind: "opened", hour_meter, conditions, options: walk.value.options },
+    what: plain({ kind: "opened", hour_meter, conditions, options: walk.value.options }),
   });
   await outbox.flush();
   await router.push({ name: "walk", params: { machine: props.machine, inspection } });
@@ -56,7 +56,7 @@ async function begin() {
   <div class="page">
     <h1>{{ walk ? t("approach.title", { name: walk.machine.name }) : t("wait") }}</h1>
     <p class="says" role="alert">{{ says }}</p>
-    <form v-if="walk" class="grid" @submit.prevent="begin">
+    <form v-if="walk" class="grid" novalidate @submit.prevent="begin">
       <section class="card stack">
         <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: walk.machine.hour_meter.toFixed(1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: walk.machine.hour_meter.toFixed(1) }) }}</small></span>
           <ElInputNumber v-model="form.hour_meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="hour-meter" /></label>

@@ -107,6 +107,7 @@ const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
       <JudgementLine v-if="read" :judgement="read.judgement" />
       <p v-else-if="away" class="quiet">{{ t("glass.away", { f: seen.toFixed(2) }) }}</p>
       <p v-else-if="says" role="alert">{{ says }}</p>
+      <button type="button" class="button" :class="{ primary: moved }" data-test="take" @click="emit('take', { kind: 'measured', checkpoint, amends: '', ...body() })">{{ taken ? t("glass.again") : t("glass.take") }}</button>
     </div>
     <div class="inputs">
       <p class="quiet">{{ t("glass.posture") }} {{ walk.tank.posture }}.</p>
@@ -119,7 +120,6 @@ const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
         <label>{{ t("glass.pitch") }}<ElInputNumber v-model="pitch" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.pitch')" data-test="pitch" /></label>
         <label>{{ t("glass.roll") }}<ElInputNumber v-model="roll" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.roll')" data-test="roll" /></label>
       </div>
-      <button type="button" class="button" :class="{ primary: moved }" data-test="take" @click="emit('take', { kind: 'measured', checkpoint, amends: '', ...body() })">{{ taken ? t("glass.again") : t("glass.take") }}</button>
     </div>
   </div>
 </template>

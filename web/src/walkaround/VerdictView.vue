@@ -33,8 +33,7 @@ function toCheckpoint(id: string) {
   const station = walk.value?.checkpoints.find((c) => c.id === id)?.station;
   void (station ? w.add({ kind: "arrived", station }) : Promise.resolve("")).then(() => router.push({ name: "walk", params: { machine: props.machine, inspection: props.inspection } }));
 }
-const nameOf = (id: string) => walk.value?.checkpoints.find((c) => c.id === id)?.name ?? id;
-const shown = computed(() => verdict.value && { ...verdict.value, released: verdict.value.released.map((r) => ({ ...r, checkpoint: nameOf(r.checkpoint) })) });
+const checkpointNames = computed(() => new Map((walk.value?.checkpoints ?? []).map((c) => [c.id, c.name])));
 
 async function sign() {
   if (!maySign.value || busy.value || !verdict.value) return;
@@ -66,8 +65,7 @@ async function sign() {
     <h1>{{ t("verdict.title", { name: walk?.machine.name ?? "" }) }}</h1>
     <p v-if="outbox.away || outbox.waiting" class="card away" role="status">{{ t("verdict.notCurrent", { n: outbox.waiting }) }}</p>
     <p v-if="says" class="card away" role="alert" data-test="says">{{ says }}</p>
-    <VerdictBody v-if="shown" :verdict="shown" :people="names" :photos="photos" @go="toCheckpoint">
-    </VerdictBody>
+    <VerdictBody v-if="verdict && seen" :verdict="verdict" :people="names" :photos="photos" :names="checkpointNames" :hour-meter="seen.hour_meter" @go="toCheckpoint" />
     <p class="quiet">{{ t("caution") }}</p>
     <p v-if="mine" class="card away">{{ t("verdict.otherSigns") }}</p>
     <div class="row spread wrap foot">

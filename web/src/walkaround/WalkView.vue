@@ -192,7 +192,7 @@ function key(e: KeyboardEvent) {
       <ConnectionState />
       <div class="pace">
         <span class="quiet">{{ t("walk.planned", { min: Math.round(planned / 60) }) }}</span>
-        <b><span class="figure">{{ stopwatch(passed) }}</span> {{ t("walk.at", { n: at + 1, of: stations.length }) }}</b>
+        <b><span>{{ stopwatch(passed) }}</span> {{ t("walk.at", { n: at + 1, of: stations.length }) }}</b>
         <svg viewBox="0 0 150 14" width="150" height="14" aria-hidden="true"><rect y="4" width="150" height="7" rx="3.5" class="all" /><rect y="4" :width="150 * (done.size / stations.length)" height="7" rx="3.5" class="part" /><rect :x="Math.min(147, 150 * (passed / Math.max(1, planned)))" width="3" height="14" class="pointer" /></svg>
       </div>
     </header>

@@ -2,7 +2,7 @@ import { computed, ref, watch } from "vue";
 
 import { api, ask, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
-import { store, uuid7, type Kept, type What } from "../parts/device";
+import { plain, store, uuid7, type Kept, type What } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 
 export type Checkpoint = Schemas["CheckpointOut"];
@@ -115,7 +115,7 @@ export function useWalk(machine: string, inspection: string) {
   async function add(what: What): Promise<string> {
     const now = Date.now();
     const entry: Kept = {
-      id: uuid7(now), inspection, machine, by: session.person!.id, at: new Date(now).toISOString(), what, state: 0,
+      id: uuid7(now), inspection, machine, by: session.person!.id, at: new Date(now).toISOString(), what: plain(what), state: 0,
     };
     await store.entries.add(entry);
     local.value = [...local.value, entry];

@@ -39,7 +39,7 @@ const box = computed(() => {
       <template v-if="machine.current">{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template>
       <template v-else-if="machine.signed_by">{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template>
     </p>
-    <p class="quiet"><span class="figure">{{ machine.machine.hour_meter.toFixed(1) }}</span> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
+    <p class="quiet"><b>{{ machine.machine.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
     <div class="doing">
       <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
       <RouterLink v-if="machine.last" class="button" :to="{ name: 'record', params: { inspection: machine.last } }">{{ t("yard.record") }}</RouterLink>
@@ -48,11 +48,12 @@ const box = computed(() => {
 </template>
 
 <style scoped>
-.bay { border-right: 2px solid var(--ink); border-left: 2px solid var(--ink); margin-left: -2px; padding: 14px 18px 18px; display: flex; flex-direction: column; gap: 8px; }
-.from-above { height: 280px; width: 100%; }
+.bay { border-right: 2px solid var(--ink); border-left: 2px solid var(--ink); margin-left: -2px; padding: 14px 18px 18px; display: flex; flex-direction: column; gap: 6px; }
+.from-above { height: 215px; width: 100%; }
 .name { margin-top: 4px; }
 .word { font-weight: 620; }
-.why { display: -webkit-box; -webkit-line-clamp: 4; -webkit-box-orient: vertical; overflow: hidden; font-size: 17px; }
-.limit { font-weight: 620; font-size: 17px; }
-.doing { margin-top: auto; display: flex; flex-direction: column; gap: 12px; padding-top: 8px; }
+.why { display: -webkit-box; -webkit-line-clamp: 3; -webkit-box-orient: vertical; overflow: hidden; font-size: 17px; }
+.limit { font-weight: 620; font-size: 16px; line-height: 1.25; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
+.doing { margin-top: auto; display: flex; flex-wrap: wrap; gap: 12px; padding-top: 6px; }
+.doing .button { flex: 1; padding: 8px 10px; white-space: nowrap; }
 </style>

@@ -26,6 +26,14 @@ VALID_HOURS = 10.0
 DEFAULT_LIMIT = "This shift only, and only after the supervisor has accepted it by name."
 
 
+RELEASED_BY = {
+    Grade.WATCH: "Whoever looks again and finds it sound closes it.",
+    Grade.MEND: "A mechanic releases it.",
+    Grade.LIMIT: "A mechanic releases it.",
+    Grade.HOLD: "A mechanic releases it and another person signs.",
+}
+
+
 class Outcome(StrEnum):
     """The verdict in a word."""
 
@@ -175,12 +183,11 @@ def judge(inspection: Inspection, walk: Walk, rulebook: Rulebook) -> Verdict:
     items.sort(key=lambda item: -item.grade)
     worst = max([Grade.SOUND, *(i.grade for i in items), *(x.grade for x in combined)])
     outcome = _outcome(worst, left)
-    limits = tuple(
-        dict.fromkeys(
-            [t for i in items if i.grade is Grade.LIMIT for t in i.limits or (DEFAULT_LIMIT,)]
-            + [x.limit or DEFAULT_LIMIT for x in combined if x.grade is Grade.LIMIT]
-        )
-    )
+    limits: tuple[str, ...] = ()
+    if worst is Grade.LIMIT:  # under a Hold there is nothing to limit
+        own = [text for i in items if i.grade is Grade.LIMIT for text in i.limits or (DEFAULT_LIMIT,)]
+        shared = [x.limit or DEFAULT_LIMIT for x in combined if x.grade is Grade.LIMIT]
+        limits = tuple(dict.fromkeys(own + shared))
     signed_at = inspection.signature.at if inspection.signature else None
     return Verdict(
         outcome=outcome,
@@ -244,11 +251,11 @@ def _may_release(entry: Entry, was: Carried) -> bool:
 
 def _kept(graded: Graded, was: Carried) -> Graded:
     grade = Grade.of(was.grade)
+    often = f", reported {was.reports} times" if was.reports > 1 else ""
     line = TraceLine(
         "carried.open",
         "carried",
-        f"Open since {was.since:%Y-%m-%d} as {grade.word.capitalize()}, reported {was.reports} time(s). "
-        + ("A mechanic releases it and another person signs." if grade is Grade.HOLD else "A mechanic releases it."),
+        f"Open since {was.since:%Y-%m-%d} as {grade.word.capitalize()}{often}. {RELEASED_BY[grade]}",
         "30 CFR 56.14100(c): defects stay recorded until corrected",
         grade,
     )
