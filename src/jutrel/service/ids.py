@@ -12,7 +12,7 @@ def uuid7(at: datetime, noise: int | None = None) -> str:
 
     >>> from datetime import UTC
     >>> uuid7(datetime(2026, 5, 4, tzinfo=UTC), noise=1)
-    '019df046-5800-7000-8000-000000000001'
+    '019df048-dc00-7000-8000-000000000001'
     """
     milliseconds = int(at.timestamp() * 1000) & ((1 << 48) - 1)
     noise = secrets.randbits(74) if noise is None else noise & ((1 << 74) - 1)

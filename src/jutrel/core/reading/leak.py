@@ -87,6 +87,10 @@ def leak_reading(
     shift_hours = number("shift_hours", shift_hours, 0, 24)
     if reserve is not None:
         reserve = number("reserve", reserve, 0, 10_000)
+    if drops is not None:
+        drops = number("drops", drops, 0, 10_000)
+    if seconds is not None:
+        seconds = number("seconds", seconds, 1, 3600)
     ring = (
         "A flat-face coupling that weeps has a cut or hardened ring. Tightening will not seal it: "
         "shut down, release the pressure, fit a new ring."

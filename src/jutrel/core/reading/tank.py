@@ -129,7 +129,7 @@ def hydraulic_level(
         out[rods.id] = number(f"extensions.{rods.id}", extensions.get(rods.id, math.nan), 0, 1)
 
     slope = slope_deg(pitch_deg, roll_deg)
-    if slope > MAX_TILT_DEG:
+    if slope > MAX_TILT_DEG + 1e-9:
         return _refused(
             seen,
             "Move to level ground, then read the glass.",

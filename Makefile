@@ -1,0 +1,34 @@
+# make demo: everything from a bare machine to the served demo. make test: everything the tests need, then the tests.
+.PHONY: demo demo-reset test check bench screenshots schema clean
+PY = .venv/bin/python
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
+
+demo:
+	@scripts/setup.sh app
+	@exec $(PY) scripts/demo.py
+
+demo-reset:
+	@scripts/setup.sh app
+	@exec $(PY) scripts/demo.py --reset
+
+test: check
+	@$(PY) -m pytest
+
+check:
+	@scripts/setup.sh dev
+	@$(PY) -m ruff format --check -q . && $(PY) -m ruff check -q . && $(PY) -m mypy && .venv/bin/lint-imports --no-logo >/dev/null
+	@cd web && npx --no-install vue-tsc --noEmit && npx --no-install eslint .
+
+bench:
+	@scripts/setup.sh dev
+	@$(PY) bench/run.py
+
+screenshots:
+	@scripts/setup.sh dev
+	@$(PY) scripts/screenshots.py
+
+schema:
+	@.venv/bin/jutrel schema > docs/record.schema.json
+
+clean:
+	rm -rf .venv web/node_modules web/dist .jutrel

@@ -1,0 +1,196 @@
+"""The catalog is complete and consistent, and a broken file is refused where it is broken."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+import pytest
+from tests.walks import MODEL
+
+from jutrel.catalog.files import BadFile
+from jutrel.catalog.load import FOLDER, catalog, load_catalog
+from jutrel.core.machine.family import Level, SystemClass
+from jutrel.core.machine.model import walk_of
+
+FAMILY = MODEL.family
+# What the trade's lap round a crawler excavator names; common practice.
+LAP = [
+    "approach",
+    "cab-side",
+    "track-left",
+    "bays-left",
+    "rear",
+    "under-rear",
+    "bays-right",
+    "track-right",
+    "front-right",
+    "equipment",
+    "deck",
+    "cab",
+]
+MUST_HAVE = ["shoes-left", "links-left", "carrier-left", "rollers-left", "final-drive-left", "idler-left", "sag-left", "air-cleaner", "batteries", "isolator", "cooling-pack", "cab-filter", "counterweight", "camera-rear", "lamp-rear", "masts", "slew-bolts", "drive-covers", "centre-joint", "main-pump", "hydraulic-filters", "fuel-filters", "water-separator", "hydraulic-level", "def-level", "fuel-level", "fuel-drain", "toolbox", "boom", "arm", "bucket", "linkage", "pins", "equipment-hoses", "boom-cylinders", "teeth", "coupler-lock", "engine-oil", "belts", "coolant-level", "slew-oil", "slew-oil-2", "exhaust-debris", "boom-lines", "grease-bank", "lock-lever", "seat-belt", "extinguisher", "escape", "glass-front", "wiper", "guard-front"]
+
+
+def test_the_excavator_is_complete() -> None:
+    assert [s.id for s in FAMILY.stations] == LAP
+    ids = {c.id for c in FAMILY.checkpoints}
+    assert ids >= set(MUST_HAVE)
+    assert {c.id.replace("left", "right") for c in FAMILY.checkpoints if c.station == "track-left"} <= ids
+    bare = walk_of(MODEL, frozenset())
+    assert len(bare.checkpoints) >= 60
+    assert {s.level for s in bare.stations} == set(Level)
+    for c in FAMILY.checkpoints:
+        assert len(c.why) > 10, c.id
+        assert len(c.how) > 5, c.id
+        assert c.failure_modes
+        # A pressurised line is never felt for with a hand.
+        if c.id in ("main-pump", "equipment-hoses", "boom-lines"):
+            assert any("never a hand" in caution for caution in c.cautions)
+
+
+@pytest.mark.parametrize("option", [o.id for o in FAMILY.options])
+def test_an_option_brings_its_own_checkpoints_and_no_others(option: str) -> None:
+    without, having = walk_of(MODEL, frozenset()), walk_of(MODEL, frozenset({option}))
+    brought = {c.id for c in having.checkpoints} - {c.id for c in without.checkpoints}
+    assert brought
+    assert brought == {c.id for c in FAMILY.checkpoints if c.option == option}
+
+
+def test_every_place_is_on_or_near_the_machine() -> None:
+    from jutrel.core.machine.drawing import plan_drawing
+
+    x0, y0, x1, y1 = plan_drawing(MODEL.shape).bounds
+    for c in FAMILY.checkpoints:
+        x, y, z = MODEL.places[c.id]
+        if c.station != "approach":
+            assert x0 - 0.1 <= x <= x1 + 0.1, c.id
+            assert y0 - 0.1 <= y <= y1 + 0.1, c.id
+        assert 0 <= z < 4
+        if "left" in c.id:
+            assert y > 0, c.id
+        if "right" in c.id and c.id != "fire-debris-right":
+            assert y < 0, c.id
+
+
+def test_every_life_system_has_a_mandatory_checkpoint() -> None:
+    systems = {c.system.id for c in FAMILY.checkpoints if c.system.kind is SystemClass.LIFE and c.mandatory}
+    assert systems >= {
+        "structure",
+        "access",
+        "visibility",
+        "restraint",
+        "interlock",
+        "exits",
+        "fire",
+        "warning",
+        "guards",
+    }
+
+
+def test_the_rulebook_has_reasons_and_a_version() -> None:
+    book = catalog().rulebook
+    assert book.version == load_catalog().rulebook.version
+    for rule in book.rules:
+        assert rule.source
+        assert len(rule.says) > 4
+
+
+BREAKAGE = [
+    # file, what is replaced, with what, field and reason that must be named
+    ("models/tolvane-e24.yaml", "track_gauge: 2.38", "track_gauge: -2", "shape.track_gauge", "greater than 0"),
+    ("models/tolvane-e24.yaml", "track_gauge: 2.38, ", "", "shape.track_gauge", "is missing"),
+    ("models/tolvane-e24.yaml", "maker: Tolvane", "makre: Tolvane", "maker", "is missing"),
+    (
+        "models/tolvane-e24.yaml",
+        "family: crawler-excavator",
+        "family: hovercraft",
+        "family",
+        "no family is called 'hovercraft'",
+    ),
+    ("models/tolvane-e24.yaml", "  boom: [2.4, 0.3, 2.8]\n", "", "places", "checkpoint 'boom' is missing"),
+    ("models/tolvane-e24.yaml", "  boom: [2.4, 0.3, 2.8]", "  boom: [2.4, 0.3]", "places.boom", "missing"),
+    (
+        "models/tolvane-e24.yaml",
+        "  rear: [-3.6, 0.6]",
+        "  rear: [-1.0, 0.6]",
+        "stations.rear",
+        "nobody can stand there",
+    ),
+    (
+        "models/tolvane-e24.yaml",
+        "options: [exhaust-fluid",
+        "options: [wings, exhaust-fluid",
+        "options.0",
+        "no option 'wings'",
+    ),
+    (
+        "families/crawler-excavator.yaml",
+        'id: door, name: "Door and latch", system: exits',
+        "id: door, name: D, system: magic",
+        "system",
+        "no system is called 'magic'",
+    ),
+    ("families/crawler-excavator.yaml", "{id: mirror-rear,", "{id: counterweight,", "id", "is there twice"),
+    ("families/crawler-excavator.yaml", "how_kind: drain", "how_kind: sniff", "how_kind", "'look'"),
+    ("families/crawler-excavator.yaml", "stations:\n", "stations: [\n", "file", "not readable YAML"),
+    ("rules/grading.yaml", "{leak_class: {at_least: II}}", "{leak_class: II}", "when.leak_class", "use 'at_least'"),
+    (
+        "rules/grading.yaml",
+        "when: {near_heat: true}",
+        "when: {near_heat: false}",
+        "when.near_heat",
+        "only be asked for as true",
+    ),
+    (
+        "rules/grading.yaml",
+        "{leak_class: {at_least: II}}",
+        "{leak_class: {at_least: IX}}",
+        "when.leak_class",
+        "not on the scale",
+    ),
+    (
+        "rules/grading.yaml",
+        "coupling: flat-face, pressurised",
+        "coupling: glued, pressurised",
+        "when.coupling",
+        "not a choice",
+    ),
+    (
+        "rules/grading.yaml",
+        "modes: [leak], when: {runs_out: true}",
+        "modes: [drip], when: {runs_out: true}",
+        "modes.0",
+        "'drip'",
+    ),
+    ("regimes/house.yaml", 'grade: hold, says: "A roll-over', 'says: "A roll-over', "grade", "is missing"),
+    (
+        "failure_modes/excavator.yaml",
+        "attributes: [crack_where,",
+        "attributes: [crack_wear,",
+        "attributes.0",
+        "'crack_wear'",
+    ),
+    ("systems.yaml", "class: service}", "class: luxury}", "class", "'life'"),
+]
+
+
+@pytest.mark.parametrize(("file", "old", "new", "field", "reason"), BREAKAGE)
+def test_broken_files_are_refused_with_line_and_field(
+    tmp_path: Path, file: str, old: str, new: str, field: str, reason: str
+) -> None:
+    folder = tmp_path / "catalog"
+    shutil.copytree(FOLDER, folder, ignore=shutil.ignore_patterns("*.py", "__pycache__"))
+    path = folder / file
+    text = path.read_text()
+    assert old in text
+    path.write_text(text.replace(old, new, 1))
+    with pytest.raises(BadFile) as caught:
+        load_catalog(folder)
+    error = caught.value
+    assert error.path == path
+    assert field in error.field
+    assert reason in error.says
+    changed = text[: text.index(old)].count("\n") + 1
+    if "missing" not in reason and field != "file":
+        assert abs(error.line - changed) <= 1, (error.line, changed)

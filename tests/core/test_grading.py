@@ -1,0 +1,195 @@
+"""Grades: never better for a worse finding, and the cases that matter by name."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Any
+
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from tests.walks import BOOK, MODEL, START, walk_with
+
+from jutrel.core.errors import BadInput
+from jutrel.core.grading.facts import facts_of
+from jutrel.core.grading.finding_grade import Graded, check_finding, grade_finding
+from jutrel.core.grading.grade import Grade
+from jutrel.core.grading.rulebook import Attribute, AttributeKind, Worse
+from jutrel.core.inspection.entry import Carried, Conditions, Finding
+from jutrel.core.machine.family import Checkpoint
+
+POINTS = walk_with(MODEL.options).checkpoints
+BY_ID = {c.id: c for c in POINTS}
+
+
+def graded(
+    c: Checkpoint, finding: Finding, carried: Carried | None = None, backups: int = 1, **conditions: Any
+) -> Graded:
+    facts = facts_of(finding, c, Conditions(**conditions), MODEL, BOOK, carried, backups, 6214.0)
+    return grade_finding(finding, facts, BOOK)
+
+
+def values(attribute: Attribute) -> st.SearchStrategy[Any]:
+    match attribute.kind:
+        case AttributeKind.SCALE | AttributeKind.CHOICE:
+            return st.sampled_from([c.id for c in attribute.choices])
+        case AttributeKind.FLAG:
+            return st.booleans()
+        case _:
+            return st.floats(max(attribute.low, 1), min(attribute.high, 120))
+
+
+@st.composite
+def cases(draw: st.DrawFn) -> tuple[Checkpoint, Finding, dict[str, Any]]:
+    c = draw(st.sampled_from(POINTS))
+    mode = BOOK.modes[draw(st.sampled_from(c.failure_modes))]
+    attributes = {a: draw(values(BOOK.attributes[a])) for a in mode.attributes if draw(st.booleans())}
+    conditions = {
+        "dark": draw(st.booleans()),
+        "rain": draw(st.booleans()),
+        "people_on_foot": draw(st.booleans()),
+        "shift_hours": draw(st.floats(1, 12)),
+    }
+    return c, Finding(mode.id, attributes), conditions
+
+
+@given(cases(), st.data())
+@settings(max_examples=600)
+def test_grade_never_falls_when_a_finding_gets_worse(
+    case: tuple[Checkpoint, Finding, dict[str, Any]], data: st.DataObject
+) -> None:
+    c, finding, conditions = case
+    ordered = [a for a in finding.attributes if BOOK.attributes[a].kind is not AttributeKind.CHOICE]
+    assume(ordered)
+    key = data.draw(st.sampled_from(ordered))
+    attribute = BOOK.attributes[key]
+    worse = data.draw(values(attribute))
+    assume(attribute.rank(worse) >= attribute.rank(finding.attributes[key]))
+    before = graded(c, finding, **conditions)
+    after = graded(c, Finding(finding.failure_mode, {**finding.attributes, key: worse}), **conditions)
+    assert after.grade >= before.grade, (key, finding.attributes[key], worse)
+
+
+@given(cases())
+@settings(max_examples=200)
+def test_grade_never_falls_when_the_place_gets_worse(case: tuple[Checkpoint, Finding, dict[str, Any]]) -> None:
+    c, finding, conditions = case
+    base = graded(c, finding, **{**conditions, "dark": False, "rain": False, "people_on_foot": False})
+    harder = graded(c, finding, **{**conditions, "dark": True, "rain": True, "people_on_foot": True})
+    longer = graded(c, finding, **{**conditions, "shift_hours": 24.0})
+    again = graded(c, finding, Carried(c.id, finding, "mend", START, "x", 5, 5, 0.0), **conditions)
+    both = graded(c, finding, backups=2, **conditions)
+    now = graded(c, finding, **conditions)
+    assert harder.grade >= base.grade
+    assert min(longer.grade, again.grade, both.grade) >= now.grade
+
+
+@given(cases())
+@settings(max_examples=200)
+def test_every_grade_explains_itself(case: tuple[Checkpoint, Finding, dict[str, Any]]) -> None:
+    c, finding, conditions = case
+    out = graded(c, finding, **conditions)
+    assert out.trace
+    assert out.grade >= Grade.WATCH
+    assert out.trace[-1].grade == out.grade
+    grades = [line.grade for line in out.trace]
+    assert all(a <= b for a, b in pairwise(grades))
+    for line in out.trace:
+        assert line.says
+        assert line.source
+        assert "?" not in line.says, line
+        assert "{" not in line.says
+
+
+LEAK = {"leak_class": "I", "fluid": "hydraulic-oil", "coupling": "flat-face", "pressurised": True}
+TABLE = [
+    # checkpoint, mode, attributes, conditions, grade, a rule that must have spoken
+    ("arm-cylinder", "leak", {"leak_class": "I", "coupling": "other"}, {}, "watch", "leak.wet"),
+    ("arm-cylinder", "leak", LEAK, {}, "mend", "leak.flat-face"),
+    ("arm-cylinder", "leak", {**LEAK, "leak_class": "II"}, {}, "hold", "leak.flat-face-drop"),
+    ("main-pump", "leak", LEAK, {}, "limit", "raise.heat"),
+    ("idler-left", "leak", {"leak_class": "III", "fluid": "grease"}, {}, "limit", "leak.falls"),
+    (
+        "coolant-level",
+        "leak",
+        {"leak_class": "III", "fluid": "coolant", "drops": 300, "seconds": 60},
+        {},
+        "hold",
+        "leak.empties",
+    ),
+    ("fuel-filters", "leak", {"leak_class": "II", "fluid": "fuel"}, {}, "hold", "raise.heat"),
+    ("boom", "crack", {"crack_where": "paint"}, {}, "mend", "raise.life"),
+    ("boom", "crack", {"crack_where": "parent", "crack_length": "short"}, {}, "hold", "crack.parent"),
+    ("slew-bolts", "fastener", {"fastener_state": "loose", "fastener_share": "one"}, {}, "limit", "raise.life"),
+    ("slew-bolts", "fastener", {"fastener_state": "loose", "fastener_share": "fifth"}, {}, "hold", "fastener.many"),
+    ("lamps-boom", "inoperative", {"works": "dead"}, {"dark": True}, "limit", "raise.life"),
+    ("lamps-boom", "inoperative", {"works": "weak"}, {"dark": True}, "limit", "floor.lamp-dark"),
+    ("lamps-boom", "inoperative", {"works": "weak"}, {"dark": False}, "mend", "raise.life"),
+    ("seat-belt", "cut", {"cut_depth": "cover"}, {}, "hold", "floor.belt"),
+    ("horn-button", "inoperative", {"works": "dead"}, {}, "hold", "floor.horn"),
+    ("lock-lever", "inoperative", {"works": "weak"}, {}, "hold", "floor.lock"),
+    ("extinguisher", "out-of-date", {"date": "past"}, {}, "limit", "raise.life"),
+    ("wiper", "wear", {"wear": "half"}, {"rain": True}, "limit", "floor.wiper-rain"),
+    ("detectors-rear", "inoperative", {"works": "intermittent"}, {"people_on_foot": True}, "limit", "raise.life"),
+    ("equipment-hoses", "cut", {"cut_depth": "braid", "pressurised": True}, {}, "limit", "raise.braid"),
+    ("engine-oil", "contamination", {"dirt_in_fluid": "milky"}, {}, "hold", "contamination.milky"),
+    ("engine-oil", "level", {"over_level": "over"}, {}, "mend", "level.over"),
+    ("teeth", "wear", {"wear": "half"}, {}, "watch", "wear.half"),
+    ("people", "hazard", {"person_near": "people"}, {}, "hold", "hazard.people"),
+    ("exhaust-debris", "dirty", {"dirt": "light", "still_dirty": True, "burns": True}, {}, "hold", "raise.heat"),
+    ("exhaust-debris", "dirty", {"dirt": "heavy", "still_dirty": False}, {}, "watch", "dirty.some"),
+]
+
+
+@pytest.mark.parametrize(("point", "mode", "attributes", "conditions", "grade", "rule"), TABLE)
+def test_named_cases(
+    point: str, mode: str, attributes: dict[str, Any], conditions: dict[str, Any], grade: str, rule: str
+) -> None:
+    out = graded(BY_ID[point], Finding(mode, attributes), **conditions)
+    assert out.grade.word == grade, [line.rule for line in out.trace]
+    assert rule in [line.rule for line in out.trace]
+
+
+def test_reasons_that_raise() -> None:
+    c, finding = BY_ID["arm-cylinder"], Finding("leak", {"leak_class": "I", "coupling": "other"})
+    worse_than = Carried(c.id, Finding("leak", {"leak_class": "I", "coupling": "other"}), "watch", START, "x")
+    assert graded(c, finding).grade is Grade.WATCH
+    assert graded(c, Finding("leak", {"leak_class": "II"}), worse_than).grade is Grade.LIMIT  # II is Mend, and worse
+    third = Carried(c.id, finding, "mend", START, "x", reports=2, unmended=2)
+    assert [t.rule for t in graded(c, finding, third).trace][-1] == "raise.third"
+    late = Carried(c.id, finding, "mend", START, "x", due_hour=6000.0)
+    assert [t.rule for t in graded(c, finding, late).trace][-1] == "raise.overdue"
+    # Watched ten times is not unmended ten times.
+    watched = Carried(c.id, finding, "watch", START, "x", reports=10, unmended=0)
+    assert graded(c, finding, watched).grade is Grade.WATCH
+
+
+@pytest.mark.parametrize(
+    ("finding", "field"),
+    [
+        (Finding("rattle"), "failure_mode"),
+        (Finding("leak", {"works": "dead"}), "attributes.works"),
+        (Finding("leak", {"leak_class": "IV"}), "attributes.leak_class"),
+        (Finding("leak", {"pressurised": "yes"}), "attributes.pressurised"),
+        (Finding("leak", {"drops": float("nan")}), "attributes.drops"),
+        (Finding("leak", {"drops": True}), "attributes.drops"),
+        (Finding("leak", {"drops": -1}), "attributes.drops"),
+    ],
+)
+def test_findings_without_words_are_refused(finding: Finding, field: str) -> None:
+    with pytest.raises(BadInput) as caught:
+        check_finding(finding, BOOK)
+    assert caught.value.field == field
+
+
+def test_every_mode_of_every_checkpoint_can_be_graded() -> None:
+    """Each choice of each scale has a rule of its own: none falls through to 'something was seen'."""
+    for mode in BOOK.modes.values():
+        c = next(c for c in POINTS if mode.id in c.failure_modes)
+        for key in mode.attributes:
+            attribute = BOOK.attributes[key]
+            if attribute.kind is AttributeKind.SCALE and key not in ("crack_length", "fastener_share"):
+                for choice in attribute.choices:
+                    rules = [t.rule for t in graded(c, Finding(mode.id, {key: choice.id})).trace]
+                    assert "watch.seen" not in rules, (mode.id, key, choice.id)
+    assert BOOK.attributes["seconds"].worse is Worse.DOWN
