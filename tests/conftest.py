@@ -9,14 +9,17 @@ import sys
 import time
 import urllib.request
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 import psycopg
 import pytest
 
 from jutrel.cluster import Cluster, free_port
-from jutrel.demo.load import _base, load_demo
+from jutrel.demo.load import base as base_data
+from jutrel.demo.load import load_demo
 from jutrel.store.base import Store
 from jutrel.store.migrate import migrate
 
@@ -43,6 +46,18 @@ def _copy(cluster: Cluster, template: str, name: str) -> str:
     return cluster.url.rsplit("/", 1)[0] + "/" + name
 
 
+def fill_base(url: str) -> None:
+    """Write people and machines, no history."""
+
+    async def fill() -> None:
+        store = Store(url)
+        async with store.transaction() as db:
+            await base_data(db)
+        await store.close()
+
+    asyncio.run(fill())
+
+
 @pytest.fixture(scope="session")
 def bare_template(cluster: Cluster) -> str:
     """People and machines, no history."""
@@ -50,13 +65,7 @@ def bare_template(cluster: Cluster) -> str:
     url = cluster.url.rsplit("/", 1)[0] + "/bare"
     migrate(url)
 
-    async def fill() -> None:
-        store = Store(url)
-        async with store.transaction() as db:
-            await _base(db)
-        await store.close()
-
-    asyncio.run(fill())
+    _aside(lambda: fill_base(url))
     return "bare"
 
 
@@ -66,9 +75,15 @@ def demo_template(cluster: Cluster) -> str:
     _sql(cluster, "create database demo")
     url = cluster.url.rsplit("/", 1)[0] + "/demo"
     migrate(url)
-    assert load_demo(url, datetime.now(UTC))
-    assert not load_demo(url)  # loading again changes nothing
+    assert _aside(lambda: load_demo(url, datetime.now(UTC)))
+    assert not _aside(lambda: load_demo(url))  # loading again changes nothing
     return "demo"
+
+
+def _aside(work: Callable[[], Any]) -> Any:
+    """Run in a thread of its own: the browser's driver keeps an event loop in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(work).result()
 
 
 _count = 0

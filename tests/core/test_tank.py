@@ -87,7 +87,8 @@ def test_refused_with_the_sentence_why(pitch: float, roll: float, oil: float, sa
     assert read.judgement.band is Band.REFUSED
     assert read.corrected is None
     assert says in read.judgement.action
-    assert ("°" in read.judgement.why) and len(read.judgement.why) > 40
+    assert "°" in read.judgement.why
+    assert len(read.judgement.why) > 40
 
 
 def test_limits_themselves_are_read() -> None:
@@ -137,7 +138,7 @@ def test_bad_input_names_its_field(field: str, bad: float) -> None:
 
 @pytest.mark.parametrize("ext", [{}, {"arm": 1.2}, {"arm": float("nan")}])
 def test_a_missing_or_wrong_rod_is_named(ext: dict[str, float]) -> None:
-    with pytest.raises(BadInput, match="extensions.arm"):
+    with pytest.raises(BadInput, match=r"extensions\.arm"):
         hydraulic_level(WORKED, 0.5, 20, 0, 0, ext)
 
 

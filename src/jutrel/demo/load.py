@@ -23,7 +23,8 @@ from jutrel.store.tables import MachineRow, PersonRow, SiteRow
 MODEL = "tolvane-e24"
 
 
-async def _base(db: AsyncSession) -> None:
+async def base(db: AsyncSession) -> None:
+    """Write the site, its people and its machines, without history."""
     site, name, zone = SITE
     db.add(SiteRow(id=site, name=name, zone=zone, regime="house", shift_hours=10.0))
     await db.flush()
@@ -128,7 +129,7 @@ async def _load(url: str, now: datetime) -> bool:
         async with store.transaction() as db:
             if (await db.execute(select(SiteRow.id).limit(1))).first():
                 return False
-            await _base(db)
+            await base(db)
             rng = random.Random(7)
             for day in story():
                 await _walk(db, day, now, rng)

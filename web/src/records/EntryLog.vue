@@ -35,7 +35,7 @@ function says(e: Schemas["EntryOut"]): string {
 
 <template>
   <section class="card">
-    <button type="button" class="line" :aria-expanded="open" @click="open = !open"><h3>{{ t("record.log", { n: seen.entries.length }) }}</h3><span class="quiet">{{ open ? t("verdict.close") : t("record.show") }}</span></button>
+    <button type="button" class="line" :aria-expanded="open" @click="open = !open"><h2 class="h3">{{ t("record.log", { n: seen.entries.length }) }}</h2><span class="quiet">{{ open ? t("verdict.close") : t("record.show") }}</span></button>
     <table v-if="open">
       <tbody>
         <tr v-for="e in seen.entries" :key="e.id"><td class="figure">{{ clock(e.at, session.zone) }}</td><td>{{ t(`entry.${e.kind}`) }}</td><td>{{ says(e) }}</td><td class="quiet">{{ seen.people[e.by] }}</td></tr>

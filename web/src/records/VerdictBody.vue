@@ -27,7 +27,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     </div>
   </section>
   <section v-if="verdict.limits.length" class="card stack" data-test="limits">
-    <h3>{{ t("verdict.limits") }}</h3>
+    <h2 class="h3">{{ t("verdict.limits") }}</h2>
     <p v-for="l in verdict.limits" :key="l" class="row"><GradeMark mark="limit" :size="28" silent /> {{ l }}</p>
   </section>
   <ul class="items">
@@ -55,9 +55,9 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
   </ul>
   <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade as Mark" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
   <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode" class="card row"><GradeMark mark="sound" :size="40" /><p>{{ t("verdict.released", { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by] }) }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
-  <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h3>{{ t("verdict.level") }}</h3><JudgementLine :judgement="level.judgement" /></section>
+  <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h2 class="h3">{{ t("verdict.level") }}</h2><JudgementLine :judgement="level.judgement" /></section>
   <section v-if="verdict.left.length" class="card stack">
-    <h3>{{ t("verdict.left", { n: verdict.left.length }) }}</h3>
+    <h2 class="h3">{{ t("verdict.left", { n: verdict.left.length }) }}</h2>
     <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ names?.get(l) ?? l }}</button></div>
   </section>
   <p class="quiet">{{ verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: verdict.valid_until_hour?.toFixed(1) }) : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>

@@ -70,7 +70,7 @@ async function begin() {
           <label v-for="s in switches" :key="s" class="field"><span>{{ t(`approach.${s}`) }}</span><ElSwitch v-model="form[s]" :aria-label="t(`approach.${s}`)" /></label>
         </div>
         <div class="card stack">
-          <h3>{{ t("approach.open", walk.carried.length) }}</h3>
+          <h2 class="h3">{{ t("approach.open", walk.carried.length) }}</h2>
           <p v-for="c in walk.carried" :key="c.checkpoint + c.finding.failure_mode" class="row open">
             <GradeMark :mark="c.grade as Mark" :size="32" />
             <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small></span>

@@ -40,7 +40,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
       </button>
       <GradeMark v-if="grade && grade !== 'sound'" :mark="grade as Mark" :size="40" />
       <div class="answers" role="group" :aria-label="checkpoint.name">
-        <button type="button" class="button see" :class="{ chosen: word === 'unseen' }" :aria-pressed="word === 'unseen'" :aria-label="t('card.unseenLong')" @click="emit('unseen')">{{ t("card.unseen") }}</button>
+        <button type="button" class="button see" :class="{ chosen: word === 'unseen' }" :aria-pressed="word === 'unseen'" @click="emit('unseen')">{{ t("card.unseen") }}</button>
         <button type="button" class="button" :class="{ chosen: word === 'defect' }" :aria-pressed="word === 'defect'" @click="emit('defect')">{{ t("card.defect") }}</button>
         <button v-if="!reading" type="button" class="button sound" :class="{ on: word === 'sound' }" :aria-pressed="word === 'sound'" @click="emit('sound')">{{ t("card.sound") }}</button>
       </div>

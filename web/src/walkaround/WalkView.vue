@@ -72,6 +72,7 @@ const spot = computed(() => {
 });
 
 onMounted(async () => {
+  window.addEventListener("keydown", key);
   await w.load();
   if (signed.value && w.seen.value?.status === "signed") {
     await router.replace({ name: "record", params: { inspection: props.inspection } });
@@ -82,7 +83,6 @@ onMounted(async () => {
   const known = arrived?.what.kind === "arrived" && stations.value.some((s) => s.id === (arrived.what as { station: string }).station);
   if (known) here.value = (arrived!.what as { station: string }).station;
   else if (stations.value[0]) await go(stations.value[0].id);
-  window.addEventListener("keydown", key);
 });
 onBeforeUnmount(() => window.removeEventListener("keydown", key));
 useIntervalFn(() => (passed.value = openedAt.value ? (Date.now() - new Date(openedAt.value).getTime()) / 1000 : 0), 1000, { immediateCallback: true });
@@ -111,8 +111,8 @@ function focus(id: string) {
   cards.value?.querySelector(`[data-test="cp-${id}"]`)?.scrollIntoView({ block: "nearest", behavior: "smooth" });
 }
 async function sound(c: Checkpoint) {
+  moveOn(c.id); // first, so that the next quick tap means the next one
   await w.add({ kind: "answered", checkpoint: c.id, answer: "sound", findings: [], reason: "", amends: "" });
-  moveOn(c.id);
 }
 function defect(c: Checkpoint) {
   target.value = c;

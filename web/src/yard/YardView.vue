@@ -53,7 +53,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
       <li v-for="m in order(yard.machines)" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">
         <GradeMark :mark="m.go as Mark" :size="48" silent />
         <div class="grow">
-          <h3>{{ m.machine.name }} · {{ t(`mark.${m.go}`) }}</h3>
+          <h2 class="h3">{{ m.machine.name }} · {{ t(`mark.${m.go}`) }}</h2>
           <p>{{ m.why }}</p>
           <p v-for="l in m.limits" :key="l" class="limit">{{ l }}</p>
           <p v-if="m.signed_by" class="quiet">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>

@@ -1,0 +1,138 @@
+"""A person with a tablet: what one does with the real interface, in the words of the work."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Locator, Page, expect
+
+from jutrel.demo.story import PIN
+
+ROOT = Path(__file__).resolve().parents[2]
+AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+
+
+class Hand:
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.errors: list[str] = []
+        page.on("pageerror", lambda e: self.errors.append(str(e)))
+
+    def tap(self, name: str) -> None:
+        self.page.locator(f"[data-test={name}]").click()
+
+    def see(self, name: str) -> Locator:
+        return self.page.locator(f"[data-test={name}]")
+
+    def sign_in(self, name: str = "Mira Tolland", pin: str = PIN) -> None:
+        self.page.goto("/")
+        self.page.get_by_role("button", name=name).click()
+        for digit in pin:
+            self.page.get_by_role("button", name=digit, exact=True).click()
+        self.tap("enter")
+        self.page.get_by_role("heading", name="Yard").wait_for()
+
+    def sign_out(self) -> None:
+        self.page.get_by_role("button", name="Sign out").click()
+        self.page.get_by_role("heading", name="Who are you?").wait_for()
+
+    def begin(self, machine: str) -> None:
+        where = self.page.locator(f"[data-test=bay-{machine}], [data-test=row-{machine}]")
+        where.get_by_role("link", name="Walk").click()
+        self.tap("begin")
+        self.page.locator(".station").first.wait_for()
+
+    def station(self, number: int) -> None:
+        self.page.get_by_role("button", name=f"Station {number}:").click()
+        expect(self.page.get_by_text(f"Station {number} ·")).to_be_visible()
+
+    def card(self, checkpoint: str) -> Locator:
+        return self.page.locator(f"[data-test=cp-{checkpoint}]")
+
+    def cards(self) -> list[str]:
+        found = self.page.locator(".panel article").all()
+        return [str(c.get_attribute("data-test"))[3:] for c in found]
+
+    def sound(self, checkpoint: str) -> None:
+        button = self.card(checkpoint).get_by_role("button", name="Sound", exact=True)
+        button.click()
+        expect(button).to_have_attribute("aria-pressed", "true")
+
+    def unseen(self, checkpoint: str, why: str) -> None:
+        self.card(checkpoint).get_by_role("button", name="Not seen").click()
+        self.page.get_by_label("Why, in a few words").fill(why)
+        self.tap("save-text")
+
+    def defect(
+        self, checkpoint: str, mode: str, choice: str, *more: str, photo: Path | None = None, note: str = ""
+    ) -> None:
+        self.card(checkpoint).get_by_role("button", name="Defect", exact=True).click()
+        section = self.see(f"mode-{mode}")
+        section.get_by_role("button", name=choice, exact=True).click()
+        for name in more:
+            section.get_by_role("button", name=name, exact=True).click()
+        if note:
+            self.page.get_by_role("textbox", name="Note").fill(note)
+        if photo:
+            self.see("photo").set_input_files(photo)
+            expect(self.page.get_by_text("Another photo")).to_be_visible()
+
+    def save(self) -> None:
+        self.tap("save-defect")
+        expect(self.see("save-defect")).to_be_hidden()
+
+    def take_level(self) -> None:
+        self.tap("take")
+        expect(self.page.get_by_role("button", name="Take it again")).to_be_visible()
+
+    def all_sound_here(self, but: tuple[str, ...] = ()) -> None:
+        for checkpoint in self.cards():
+            if checkpoint == "hydraulic-level" and checkpoint not in but:
+                self.take_level()
+            elif checkpoint not in but:
+                self.sound(checkpoint)
+
+    def onward(self) -> None:
+        self.tap("onward")
+
+    def all_sent(self) -> None:
+        expect(self.see("connection")).to_have_text("All sent")
+
+    def walk_the_rest(self, stations: int) -> None:
+        for number in range(1, stations + 1):
+            self.station(number)
+            for checkpoint in self.cards():
+                card = self.card(checkpoint)
+                if card.locator("[aria-pressed=true]").count() == 0 or checkpoint == "hydraulic-level":
+                    self.take_level() if checkpoint == "hydraulic-level" else self.sound(checkpoint)
+
+    def axe(self) -> list[str]:
+        """Violations of the accessibility rules on the page as it stands."""
+        self.page.evaluate(AXE)
+        result: dict[str, Any] = self.page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        return [f"{v['id']}: {n['target']} {n['failureSummary']}" for v in result["violations"] for n in v["nodes"]]
+
+    def small_text(self) -> list[str]:
+        """Visible text under 14 px."""
+        return list(
+            self.page.evaluate("""() => [...document.querySelectorAll('body *')].filter(e => {
+            const own = [...e.childNodes].some(n => n.nodeType === 3 && n.textContent.trim());
+            if (!own || !e.getClientRects().length || e.closest('svg, .sr-only')) return false;
+            return parseFloat(getComputedStyle(e).fontSize) < 14;
+        }).map(e => e.textContent.trim().slice(0, 40))""")
+        )
+
+    def sideways(self) -> int:
+        """How far the page can be pushed sideways, px."""
+        return int(self.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"))
+
+    def small_targets(self) -> list[str]:
+        """Buttons too small for a gloved finger."""
+        return list(
+            self.page.evaluate("""() => 
+            [...document.querySelectorAll('button.button, a.button, .level, .title')].filter(e => {
+            const r = e.getBoundingClientRect();
+            return r.width && (r.height < 55.5 || r.width < 55.5);
+        }).map(e => e.textContent.trim().slice(0, 40))""")
+        )

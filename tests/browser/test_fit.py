@@ -1,0 +1,62 @@
+"""Every view: no axe violation by day or night, text and targets large enough, nothing sideways on a phone."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+from tests.browser.conftest import NewHand
+from tests.browser.hand import Hand
+from tests.conftest import Serve
+
+pytestmark = pytest.mark.browser
+
+
+def check(me: Hand, view: str) -> None:
+    me.page.wait_for_timeout(250)
+    assert me.axe() == [], view
+    assert me.small_text() == [], view
+    assert me.small_targets() == [], view
+    assert me.sideways() <= 0, view
+
+
+@pytest.mark.parametrize(
+    ("width", "height", "scheme"), [(1280, 800, "light"), (1280, 800, "dark"), (390, 844, "light"), (390, 844, "dark")]
+)
+def test_every_view(demo: str, serve: Serve, hand: NewHand, width: int, height: int, scheme: str) -> None:
+    me = hand(serve(demo), width, height, color_scheme=scheme)
+    me.page.goto("/")
+    me.page.get_by_role("button", name="Mira Tolland").wait_for()
+    check(me, "sign-in")
+    me.sign_in()
+    for name in ("List", "Parking line"):
+        me.page.get_by_role("button", name=name).click()
+        check(me, f"yard {name}")
+    me.page.get_by_role("link", name="Records").click()
+    me.page.get_by_role("link", name="EX-03").first.wait_for()
+    check(me, "records")
+    me.page.get_by_role("link", name="EX-03").first.click()
+    me.page.get_by_role("button", name="All 1").click()
+    check(me, "record")
+    me.page.goto("/machines/ex-04/start")
+    me.see("begin").wait_for()
+    check(me, "approach")
+    me.tap("begin")
+    me.page.locator(".station").first.wait_for()
+    check(me, "walk")
+    me.station(9)
+    me.see("judgement").wait_for()
+    check(me, "walk with glass")
+    me.defect("fuel-level", "leak", "Drops fall")
+    me.page.get_by_text("Hold").or_(me.page.get_by_text("Limit")).first.wait_for()
+    check(me, "defect")
+    me.save()
+    me.all_sent()
+    me.page.goto(me.page.url + "/verdict")
+    expect(me.see("outcome")).to_be_visible()
+    check(me, "verdict")
+    me.page.goto("/")
+    me.sign_out()
+    me.sign_in("Rolf Amsing")
+    me.page.get_by_role("link", name="People").click()
+    me.tap("add-person")
+    check(me, "people")
