@@ -5,10 +5,10 @@ from contextlib import ExitStack
 
 import pytest
 from fastapi.testclient import TestClient
-from tests.device import Device
 
 from jutrel.api.app import make_app
 from jutrel.settings import Settings
+from tests.device import Device
 
 Tablets = Callable[[], Device]
 

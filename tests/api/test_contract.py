@@ -6,6 +6,7 @@ import httpx
 import schemathesis
 from hypothesis import HealthCheck, given, settings
 from schemathesis.checks import load_all_checks
+
 from tests.conftest import Serve
 from tests.device import Device
 

@@ -9,14 +9,14 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
-from tests.api.conftest import Tablets
-from tests.device import Device
 
 from jutrel.api.app import make_app
 from jutrel.demo.story import WHO
 from jutrel.service.people import try_pin, wait_after
 from jutrel.settings import Settings
 from jutrel.store.base import Store
+from tests.api.conftest import Tablets
+from tests.device import Device
 
 
 def test_cookie_and_session(tablets: Tablets) -> None:

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+
 from tests.browser.hand import ROOT, Hand
 
 FLAGS = [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from playwright.sync_api import expect
+
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.conftest import Serve

@@ -10,10 +10,10 @@ import jsonschema
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
-from tests.browser.conftest import NewHand
-from tests.conftest import Serve
 
 from jutrel.exchange.record import record_schema
+from tests.browser.conftest import NewHand
+from tests.conftest import Serve
 
 pytestmark = pytest.mark.browser
 
@@ -48,9 +48,7 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     expect(me.card("slew-bolts").get_by_role("button", name="Sound", exact=True)).to_have_attribute(
         "aria-pressed", "true"
     )
-    expect(me.card("drive-covers").get_by_role("button", name="Not seen")).to_have_attribute(
-        "aria-pressed", "true"
-    )
+    expect(me.card("drive-covers").get_by_role("button", name="Not seen")).to_have_attribute("aria-pressed", "true")
 
     # A leak at a pressurised flat-face coupling, with a photo: graded at once, with the reason.
     me.station(10)

@@ -7,12 +7,12 @@ from collections.abc import Iterator
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.conftest import NewHand
-from tests.browser.hand import ROOT
-from tests.conftest import Serve, _aside, fill_base
 
 from jutrel.cluster import Cluster
 from jutrel.store.migrate import migrate
+from tests.browser.conftest import NewHand
+from tests.browser.hand import ROOT
+from tests.conftest import Serve, _aside, fill_base
 
 pytestmark = pytest.mark.browser
 

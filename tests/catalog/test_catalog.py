@@ -6,12 +6,12 @@ import shutil
 from pathlib import Path
 
 import pytest
-from tests.walks import MODEL
 
 from jutrel.catalog.files import BadFile
 from jutrel.catalog.load import FOLDER, catalog, load_catalog
 from jutrel.core.machine.family import Level, SystemClass
 from jutrel.core.machine.model import walk_of
+from tests.walks import MODEL
 
 FAMILY = MODEL.family
 # What the trade's lap round a crawler excavator names; common practice.

@@ -6,9 +6,9 @@ import random
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.walks import Plain, core, entry, opening
 
 from jutrel.core.inspection.fold import Status, fold
+from tests.walks import Plain, core, entry, opening
 
 POINTS = ("stance", "pools", "door", "boom")
 

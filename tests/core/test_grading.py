@@ -8,7 +8,6 @@ from typing import Any
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
-from tests.walks import BOOK, MODEL, START, walk_with
 
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import facts_of
@@ -17,6 +16,7 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Attribute, AttributeKind, Worse
 from jutrel.core.inspection.entry import Carried, Conditions, Finding
 from jutrel.core.machine.family import Checkpoint
+from tests.walks import BOOK, MODEL, START, walk_with
 
 POINTS = walk_with(MODEL.options).checkpoints
 BY_ID = {c.id: c for c in POINTS}

@@ -8,11 +8,11 @@ import math
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.walks import MODEL
 
 from jutrel.core.inspection.route import CLEARANCE_M, crosses, inside, shortest_leg
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.service.walk import legs_of
+from tests.walks import MODEL
 
 DRAWING = plan_drawing(MODEL.shape)
 spots = st.tuples(st.floats(-6, 9), st.floats(-5, 5)).filter(

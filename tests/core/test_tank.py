@@ -10,12 +10,12 @@ import pytest
 from fluids.geometry import TANK
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.walks import MODEL
 
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.model import HydraulicTank, RodGroup
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.tank import expansion, hydraulic_level, rod_volume, slope_deg, tilt_rise
+from tests.walks import MODEL
 
 # Two 105 mm rods of 1.48 m over a 0.45 m² tank: a worked example of the trade; geometry, so it can be checked by hand.
 WORKED = HydraulicTank(0.45, 0.16, 0.3, -0.2, 240.0, 20.0, "as said", (RodGroup("arm", "Arm", 2, 0.105, 1.48, 0.0),))

@@ -6,11 +6,11 @@ import random
 from typing import Any
 
 import pytest
-from tests.walks import DAG, MIRA, MODEL, START, Plain, defect, entry, verdict_of, walked
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Outcome, open_findings
 from jutrel.core.plain import to_plain
+from tests.walks import DAG, MIRA, MODEL, START, Plain, defect, entry, verdict_of, walked
 
 FLAT = {"leak_class": "II", "fluid": "hydraulic-oil", "coupling": "flat-face", "pressurised": True}
 UNSEEN = {"answer": "unseen", "reason": "water"}

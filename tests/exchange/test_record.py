@@ -15,12 +15,12 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 from pypdf import PdfReader
-from tests.device import Device
-from tests.walks import MODEL
 
 from jutrel.api.app import make_app
 from jutrel.exchange.record import record_schema
 from jutrel.settings import Settings
+from tests.device import Device
+from tests.walks import MODEL
 
 ROOT = Path(__file__).resolve().parents[2]
 JUTREL = Path(sys.executable).with_name("jutrel")

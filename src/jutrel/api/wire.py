@@ -432,6 +432,7 @@ class ItemOut(Out):
     station: str
     finding: FindingOut
     grade: GradeWord
+    why: str
     trace: list[TraceOut]
     limits: list[str]
     due_hour: float | None

@@ -36,7 +36,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
         <GradeMark :mark="item.grade as Mark" :size="44" />
         <span class="grow">
           <b>{{ item.name }}</b>
-          <span class="says">{{ item.trace.at(-1)?.says }}</span>
+          <span class="says">{{ item.why }}</span>
           <span class="quiet">{{ t(`mark.${item.grade}`) }}<template v-if="item.due_hour != null"> · {{ t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: item.due_hour.toFixed(0) }) }}</template><template v-if="item.carried || item.reports > 1"> · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }, item.reports) }}</template></span>
         </span>
         <span class="quiet open">{{ open.has(i) ? t("verdict.close") : t("verdict.why") }}</span>

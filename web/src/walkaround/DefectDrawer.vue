@@ -144,7 +144,7 @@ function save() {
         <div class="graded" aria-live="polite" data-test="preview">
           <template v-if="item">
             <GradeMark :mark="item.grade as Mark" :size="46" />
-            <details><summary><b>{{ t(`mark.${item.grade}`) }}</b> · {{ item.trace.at(-1)?.says }}</summary><TraceLines :trace="item.trace" /></details>
+            <details><summary><b>{{ t(`mark.${item.grade}`) }}</b> · {{ item.why }}</summary><TraceLines :trace="item.trace" /></details>
           </template>
           <p v-else-if="away && mode" class="quiet">{{ t("defect.away") }}</p>
           <p v-else class="quiet">{{ t("defect.choose") }}</p>

@@ -53,6 +53,7 @@ class Item:
     station: str
     finding: Finding
     grade: Grade
+    why: str
     trace: tuple[TraceLine, ...]
     limits: tuple[str, ...]
     due_hour: float | None
@@ -262,6 +263,12 @@ def _kept(graded: Graded, was: Carried) -> Graded:
     return replace(graded, grade=grade, trace=(*graded.trace, line))
 
 
+def _said(trace: tuple[TraceLine, ...]) -> str:
+    """The worst rule's sentence and what raised it; rules speak in order, the worst last."""
+    ground = [line.says for line in trace if line.stage != "raise"][-1:]
+    return " ".join(ground + [line.says for line in trace if line.stage == "raise"])
+
+
 def _item(
     c: Checkpoint,
     finding: Finding,
@@ -290,6 +297,7 @@ def _item(
         c.station,
         finding,
         graded.grade,
+        _said(graded.trace),
         graded.trace,
         graded.limits,
         due,
@@ -350,9 +358,7 @@ def _why(
     def reason(grade: Grade) -> str:
         own = next((i for i in items if i.grade is grade), None)
         if own:
-            ground = [line.says for line in own.trace if line.stage != "raise"][-1:]  # the worst speaks last
-            raised = [line.says for line in own.trace if line.stage == "raise"]
-            return " ".join([f"{names(grade)}.", *ground, *raised])
+            return f"{names(grade)}. {own.why}"
         return next((x.says for x in combined if x.grade is grade), "")
 
     match outcome:

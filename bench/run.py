@@ -1,0 +1,81 @@
+"""`make bench`: how long the core's steps take, each as a ratio to a floor measured in the same run.
+
+The floor is what any program must at least do with a walk: read its entries from
+JSON text and sort them by id. Ratios travel between machines; milliseconds do not.
+"""
+
+from __future__ import annotations
+
+import json
+import statistics
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+from jutrel.catalog.load import load_catalog
+from jutrel.core.grading.verdict import judge
+from jutrel.core.inspection.fold import fold
+from jutrel.core.inspection.route import shortest_leg
+from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.plain import entry_of
+from jutrel.core.reading.tank import hydraulic_level
+from tests.walks import BOOK, LEVEL, MODEL, defect, walk_with, walked
+
+ROUNDS = 15
+
+
+def timed(work: Callable[[], object]) -> list[float]:
+    work()
+    out = []
+    for _ in range(ROUNDS):
+        start = time.perf_counter()
+        work()
+        out.append((time.perf_counter() - start) * 1000)
+    return out
+
+
+def main() -> None:
+    options = MODEL.options
+    answers = {
+        c.id: defect("leak", leak_class="I")
+        for c in MODEL.family.checkpoints
+        if "leak" in c.failure_modes and not c.reading
+    }
+    log = walked(answers, options)
+    text = json.dumps(log)
+    entries = [entry_of(e) for e in log]
+    state, walk = fold(entries), walk_with(options)
+    obstacles = plan_drawing(MODEL.shape).obstacles
+
+    def leg() -> object:
+        return shortest_leg((-3.6, 0.6), (5.6, -1.7), obstacles)
+
+    def level() -> object:
+        return hydraulic_level(MODEL.tank, 0.3, -4.0, 1.0, -0.5, LEVEL["extensions"])
+
+    def whole() -> object:
+        return judge(fold(entry_of(e) for e in json.loads(text)), walk, BOOK)
+
+    floor = timed(lambda: sorted(json.loads(text), key=lambda e: e["id"]))
+    steps: list[tuple[str, Callable[[], object]]] = [
+        (f"fold {len(log)} entries", lambda: fold(entries)),
+        (f"judge {len(answers)} defects", lambda: judge(state, walk, BOOK)),
+        ("text to verdict", whole),
+        ("hydraulic level", level),
+        ("one leg round the machine", leg),
+        ("load the catalog", load_catalog),
+    ]
+    base = statistics.median(floor)
+    print(f"{'':28}{'median ms':>10}{'min':>9}{'max':>9}{'× floor':>9}")
+    print(f"{'floor: read and sort':28}{base:10.2f}{min(floor):9.2f}{max(floor):9.2f}{1.0:9.1f}")
+    for name, work in steps:
+        took = timed(work)
+        middle = statistics.median(took)
+        print(f"{name:28}{middle:10.2f}{min(took):9.2f}{max(took):9.2f}{middle / base:9.1f}")
+
+
+if __name__ == "__main__":
+    main()

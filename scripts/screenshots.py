@@ -1,0 +1,144 @@
+"""`make screenshots`: one picture of each main view, from fresh demo data, into docs/screenshots."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+
+from jutrel.cluster import Cluster, free_port  # noqa: E402
+from jutrel.demo.load import load_demo  # noqa: E402
+from jutrel.store.migrate import migrate  # noqa: E402
+from tests.browser.conftest import FLAGS  # noqa: E402
+from tests.browser.hand import Hand  # noqa: E402
+
+OUT = ROOT / "docs" / "screenshots"
+
+
+def serve(url: str) -> tuple[subprocess.Popen[bytes], str]:
+    port = free_port()
+    env = {**os.environ, "JUTREL_DATABASE_URL": url}
+    process = subprocess.Popen([str(Path(sys.executable).with_name("jutrel")), "serve", "--port", str(port)], env=env)
+    base = f"http://127.0.0.1:{port}"
+    for _ in range(240):
+        try:
+            with urllib.request.urlopen(base + "/api/health", timeout=2):
+                return process, base
+        except OSError:
+            time.sleep(0.1)
+    raise SystemExit("the server does not answer")
+
+
+def shot(page: Page, name: str) -> None:
+    page.wait_for_timeout(700)
+    page.screenshot(path=OUT / f"{name}.png")
+    print(name)
+
+
+def take(base: str) -> None:
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=base)
+        me = Hand(context.new_page())
+        me.page.goto("/")
+        me.page.get_by_role("button", name="Mira Tolland").click()
+        shot(me.page, "1-sign-in")
+        me.sign_in()
+        me.see("bay-ex-04").wait_for()
+        shot(me.page, "2-yard")
+        me.page.goto("/machines/ex-04/start")
+        me.see("begin").wait_for()
+        shot(me.page, "3-approach")
+        me.tap("begin")
+        me.page.locator(".station").first.wait_for()
+        for number in range(1, 7):
+            me.station(number)
+            me.all_sound_here()
+        me.station(7)
+        me.defect(
+            "main-pump",
+            "leak",
+            "Wet or stained, no drop",
+            "Flat-face coupling with a ring",
+            "Yes",
+            note="damp with dust on it",
+        )
+        me.see("preview").get_by_text("Limit").first.wait_for()
+        shot(me.page, "5-defect")
+        me.save()
+        me.all_sound_here(but=("main-pump",))
+        me.station(8)
+        me.all_sound_here()
+        me.station(9)
+        me.page.get_by_role("group", name="Arm rod").get_by_role("button", name="out", exact=True).click()
+        me.see("glass").focus()
+        for _ in range(9):
+            me.see("glass").press("ArrowDown")
+        me.see("glass").blur()
+        me.all_sent()
+        shot(me.page, "4-walk-around")
+        me.page.get_by_label("To the yard").click()
+        me.page.get_by_role("button", name="Night").click()
+        me.see("bay-ex-04").get_by_role("link", name="Resume").click()
+        me.page.get_by_text("Station 9 ·").wait_for()
+        shot(me.page, "6-walk-around-night")
+        phone = browser.new_context(
+            viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True, device_scale_factor=2
+        )
+        you = Hand(phone.new_page())
+        you.sign_in("Osk Brandel")
+        you.see("row-ex-04").wait_for()
+        shot(you.page, "7-yard-phone")
+        you.see("row-ex-04").get_by_role("link", name="Resume").click()
+        you.page.get_by_text("Station 9 ·").wait_for()
+        shot(you.page, "8-walk-around-phone")
+        me.page.goto("/")
+        me.page.get_by_role("button", name="Day").click()
+        me.see("bay-ex-04").get_by_role("link", name="Resume").click()
+        me.page.get_by_text("Station 9 ·").wait_for()
+        me.walk_the_rest(12)
+        me.station(12)
+        me.onward()
+        me.all_sent()
+        me.see("outcome").wait_for()
+        shot(me.page, "9-verdict")
+        me.page.goto("/records")
+        me.page.get_by_role("link", name="EX-03").first.click()
+        me.see("outcome").wait_for()
+        shot(me.page, "10-record")
+        pdf = me.page.request.get(str(me.see("pdf").get_attribute("href"))).body()
+        (ROOT / ".jutrel" / "record.pdf").write_bytes(pdf)
+        me.page.goto("/records")
+        me.page.get_by_role("link", name="EX-03").first.wait_for()
+        shot(me.page, "11-records")
+        browser.close()
+
+
+def main() -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    cluster = Cluster(ROOT / ".jutrel" / f"shots-{os.getpid()}", durable=False)
+    cluster.make()
+    cluster.start()
+    try:
+        migrate(cluster.url)
+        load_demo(cluster.url)
+        process, base = serve(cluster.url)
+        try:
+            take(base)
+        finally:
+            process.terminate()
+            process.wait(10)
+    finally:
+        cluster.drop()
+
+
+if __name__ == "__main__":
+    main()
