@@ -16,7 +16,7 @@ from jutrel.cluster import Cluster, ClusterError
 from jutrel.demo.story import PEOPLE, PIN
 
 ROOT = Path(__file__).resolve().parents[1]
-FOLDER = ROOT / ".jutrel" / "demo"
+FOLDER = Path(os.environ.get("JUTREL_DEMO_FOLDER", ROOT / ".jutrel" / "demo"))
 
 
 def stop(says: str) -> None:
@@ -39,10 +39,13 @@ def run(*command: str, env: dict[str, str]) -> None:
 
 
 def main() -> None:
-    port = int(os.environ.get("PORT", "8000"))
+    wanted = os.environ.get("PORT", "8000")
+    if not wanted.isdecimal() or not 0 < int(wanted) < 65536:
+        stop(f"PORT must be a number from 1 to 65535, not '{wanted}'")
+    port = int(wanted)
     try:
-        (ROOT / ".jutrel").mkdir(exist_ok=True)
-        lock = open(ROOT / ".jutrel" / "demo.lock", "w")  # noqa: SIM115  (held until the process ends)
+        FOLDER.parent.mkdir(parents=True, exist_ok=True)
+        lock = open(FOLDER.with_suffix(".lock"), "w")  # noqa: SIM115  (held until the process ends)
     except PermissionError:
         stop(f"this folder cannot be written to: {ROOT}")
     try:

@@ -20,8 +20,8 @@ if [ ${#missing[@]} -gt 0 ]; then
   if [ "$(id -u)" = 0 ]; then as=(env DEBIAN_FRONTEND=noninteractive)
   elif command -v sudo >/dev/null; then as=(sudo env DEBIAN_FRONTEND=noninteractive)
   else stop "packages are missing and you are not root: ask for  apt-get install ${missing[*]}"; fi
-  "${as[@]}" apt-get update -qq || stop "the package list could not be read; check the network"
-  "${as[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null || stop "apt-get could not install ${missing[*]}"
+  "${as[@]}" apt-get update -qq >/dev/null 2>&1 || stop "the package list could not be read; check the network"
+  "${as[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/tmp/jutrel-apt.log 2>&1 || stop "apt-get could not install ${missing[*]}; see /tmp/jutrel-apt.log"
 fi
 python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || stop "Python 3.11 or newer is needed; this is $(python3 --version)"
 

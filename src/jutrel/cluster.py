@@ -88,7 +88,7 @@ class Cluster:
         if (self.folder / MARK).exists():
             return
         if self.data.exists():
-            shutil.rmtree(self.data)  # no mark: an earlier set-up was cut off before it held anything
+            shutil.rmtree(self.data)  # in our folder, without the mark: a set-up cut off before it held anything
         self.folder.mkdir(parents=True, exist_ok=True)
         password = self.folder / "password"
         password.write_text(secrets.token_urlsafe(24))
@@ -190,6 +190,8 @@ class Cluster:
             _run([str(self.bin / "pg_ctl"), "-D", str(self.data), "-w", "-m", mode, "stop"], "Stopping the database")
 
     def drop(self) -> None:
-        """Stop it and remove its folder."""
+        """Stop it and remove its folder; refused where the folder does not bear our mark."""
+        if self.data.exists() and not (self.folder / MARK).exists():
+            raise ClusterError(f"The cluster in {self.folder} was not made by Jutrel, or only half: remove it by hand.")
         self.stop()
         shutil.rmtree(self.folder, ignore_errors=True)

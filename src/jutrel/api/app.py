@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
 
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
@@ -24,9 +25,21 @@ def _operation_id(route: APIRoute) -> str:
     return route.name
 
 
+def _log_plainly() -> None:
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            structlog.processors.JSONRenderer(),
+        ]
+    )
+
+
 def make_app(settings: Settings | None = None) -> FastAPI:
     """The application for these settings."""
     settings = settings or Settings()
+    _log_plainly()
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:

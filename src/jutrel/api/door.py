@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from typing import Annotated, Any
 from urllib.parse import urlsplit
 
+import structlog
 from fastapi import Depends, FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -19,6 +20,8 @@ from jutrel.service.people import Actor, actor_of
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
 from jutrel.store.base import Store, StoreAway
+
+log = structlog.get_logger()
 
 COOKIE = "jutrel"
 AWAY = "The record store does not answer. Your taps stay on this device and are sent when it is back."
@@ -112,7 +115,13 @@ def guard(app: FastAPI) -> None:
     async def same_site(request: Request, call_next: Any) -> Any:
         if request.url.path.startswith("/api") and _cross_site(request):
             return problem(403, "cross-site", "Not from here", "This request came from another site's page.")
-        response = await call_next(request)
+        try:
+            response = await call_next(request)
+        except Exception:
+            log.exception("request failed", method=request.method, path=request.url.path)
+            response = problem(
+                500, "fault", "A fault of ours", "Nothing was stored. It is in the server's log; try again."
+            )
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "same-origin"
         response.headers["Content-Security-Policy"] = (

@@ -247,7 +247,7 @@ async def _check_signature(
     entry = Entry(sent.id, sent.by, Role.OPERATOR, sent.at, payload_of(sent.kind, sent.what))
     verdict = judge(fold([*(core_entry(r) for r in rows), entry]), walk, catalog().rulebook)
     if verdict.outcome is Outcome.INCOMPLETE:
-        raise _No("incomplete", f"{len(verdict.left)} mandatory checkpoint(s) have not been looked at.")
+        raise _No("incomplete", f"Mandatory checkpoints not looked at yet: {len(verdict.left)}.")
     if verdict.outcome != sent.what["outcome"]:
         raise _No("other-verdict", f"The verdict is now '{verdict.outcome}': read it again, then sign.")
 

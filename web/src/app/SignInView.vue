@@ -18,6 +18,7 @@ const chosen = ref<Schemas["PersonOut"] | null>(null);
 const pin = ref("");
 const says = ref("");
 const busy = ref(false);
+const pad = ref<HTMLElement | null>(null);
 const dots = computed(() => "●".repeat(pin.value.length));
 
 async function look() {
@@ -34,6 +35,7 @@ function choose(person: Schemas["PersonOut"]) {
   chosen.value = person;
   pin.value = "";
   says.value = "";
+  pad.value?.focus(); // so that a keyboard goes on with the digits
 }
 
 function press(digit: string) {
@@ -78,7 +80,7 @@ function key(e: KeyboardEvent) {
       </ul>
       <p v-if="door?.hint" class="quiet hint">{{ door.hint }}</p>
     </section>
-    <section class="pad" :aria-label="t('signIn.pin')">
+    <section ref="pad" class="pad" tabindex="-1" :aria-label="t('signIn.pin')">
       <p class="ask">{{ chosen ? t("signIn.pinOf", { name: chosen.name }) : t("signIn.first") }}</p>
       <p class="dots" aria-live="polite" :aria-label="t('signIn.digits', { n: pin.length })">{{ dots || "–" }}</p>
       <div class="keys">
@@ -98,6 +100,7 @@ function key(e: KeyboardEvent) {
 .people { list-style: none; padding: 0; margin: 18px 0; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
 .person { width: 100%; justify-content: space-between; min-height: 68px; }
 .role { font-size: 16px; font-weight: 420; }
+.pad:focus { outline: none; }
 .pad { background: var(--card); border: 1px solid var(--line); border-radius: 16px; padding: 24px; margin-top: 70px; }
 .ask { font-weight: 620; }
 .dots { font-size: 32px; min-height: 48px; letter-spacing: 6px; }

@@ -162,7 +162,7 @@ function save() {
 .more { margin-top: 6px; }
 .chips .chosen { background: var(--ink); color: var(--paper); }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
-.photo { align-self: flex-start; }
+.photo { align-self: flex-start; position: relative; }
 .foot { display: flex; gap: 12px; align-items: center; text-align: left; }
 .graded { flex: 1; display: flex; gap: 12px; align-items: flex-start; min-width: 0; max-height: 220px; overflow: auto; }
 summary { cursor: pointer; font-size: 17px; min-height: 44px; }

@@ -137,7 +137,7 @@ const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
 .big { font-size: 50px; line-height: 1; }
 .figure { font-size: 20px; }
 .big.figure { font-size: 50px; }
-.read { display: flex; flex-direction: column; gap: 8px; align-self: center; min-width: 0; }
+.read { display: flex; flex-direction: column; gap: 8px; align-self: center; min-width: 0; padding-top: 10px; }
 .inputs { grid-column: 1 / -1; display: grid; gap: 12px; }
 .rod { display: flex; gap: 12px; align-items: center; flex-wrap: wrap; }
 .rod span { flex: 1 1 100px; font-weight: 560; }

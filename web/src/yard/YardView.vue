@@ -56,7 +56,8 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
           <h2 class="h3">{{ m.machine.name }} · {{ t(`mark.${m.go}`) }}</h2>
           <p>{{ m.why }}</p>
           <p v-for="l in m.limits" :key="l" class="limit">{{ l }}</p>
-          <p v-if="m.signed_by" class="quiet">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
+          <p v-if="m.current" class="quiet">{{ t("yard.under", { name: m.walked_by, n: m.answered, of: m.planned }) }}</p>
+          <p v-else-if="m.signed_by" class="quiet">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
         </div>
         <div class="doing">
           <RouterLink v-if="m.last" class="button" :to="{ name: 'record', params: { inspection: m.last } }">{{ t("yard.record") }}</RouterLink>

@@ -368,7 +368,8 @@ def _why(
             first = walk.checkpoint(left[0])
             if len(left) == len(refused & set(left)):
                 return f"The level could not be judged: {levels[left[0]].judgement.action}"
-            return f"{len(left)} mandatory checkpoint(s) left, next: {first.name if first else left[0]}."
+            points = "checkpoint" if len(left) == 1 else "checkpoints"
+            return f"{len(left)} mandatory {points} left, next: {first.name if first else left[0]}."
         case Outcome.LIMITED:
             return f"It works only within limits: {reason(Grade.LIMIT)}"
         case Outcome.READY_MENDS_DUE:

@@ -1,0 +1,126 @@
+"""What goes wrong at the tablet, and what the page says then."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import NewHand
+from tests.conftest import Serve
+
+pytestmark = pytest.mark.browser
+
+
+def test_a_wrong_pin(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare))
+    me.page.goto("/walk/ex-01/nowhere")  # leads to the door first
+    me.page.get_by_role("button", name="Osk Brandel").click()
+    for _ in range(3):
+        for digit in "1111":
+            me.page.keyboard.press(digit)
+        me.page.keyboard.press("Enter")
+        expect(me.page.get_by_role("alert")).to_contain_text("do not belong together")
+    expect(me.page.get_by_role("alert")).to_contain_text("Wait 2 s")
+    me.page.get_by_role("button", name="Ines Varro").click()
+    expect(me.page.get_by_role("alert")).to_be_empty()
+
+
+def test_signed_out_elsewhere_in_the_middle_of_a_walk(bare: str, serve: Serve, hand: NewHand) -> None:
+    """The session ends under the walk: taps stay, and go out when somebody signs in again."""
+    me = hand(serve(bare))
+    me.sign_in()
+    me.begin("ex-01")
+    me.sound("stance")
+    me.all_sent()
+    me.page.request.delete("/api/session")
+    me.sound("pools")
+    expect(me.see("connection")).to_contain_text("Sign in to send 1")
+    walk = me.page.url
+    me.page.goto("/")
+    me.page.get_by_role("heading", name="Who are you?").wait_for()
+    me.sign_in("Osk Brandel")
+    me.page.goto(walk)
+    expect(me.card("pools").get_by_role("button", name="Sound", exact=True)).to_have_attribute("aria-pressed", "true")
+    me.all_sent()
+
+
+def test_an_entry_that_is_not_taken_is_shown(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare))
+    me.sign_in()
+    me.begin("ex-01")
+    me.all_sent()
+    # A tablet with an older catalog: a checkpoint that this machine no longer has.
+    me.page.route(
+        "**/api/entries",
+        lambda route: route.continue_(
+            post_data=route.request.post_data.replace('"pools"', '"puddles"') if route.request.post_data else None
+        ),
+    )
+    me.sound("stance")
+    me.sound("pools")
+    expect(me.page.get_by_role("alert")).to_contain_text(
+        "Not taken: checkpoint: this machine has no checkpoint 'puddles'"
+    )
+    expect(me.card("pools").locator("[aria-pressed=true]")).to_have_count(0)
+    me.page.get_by_role("button", name="Let it go").click()
+    expect(me.page.get_by_role("alert")).to_have_count(0)
+    me.page.unroute("**/api/entries")
+    me.sound("pools")
+    me.all_sent()
+
+
+def test_a_meter_that_runs_backwards(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare))
+    me.sign_in()
+    me.page.goto("/machines/ex-02/start")
+    meter = me.see("hour-meter").get_by_role("spinbutton")
+    meter.fill("9000")
+    me.page.keyboard.press("Tab")
+    expect(me.page.get_by_text("Below the last reading, 9411.0")).to_be_visible()
+    expect(me.see("begin")).to_be_disabled()
+    meter.fill("9411.5")
+    me.page.keyboard.press("Tab")
+    me.tap("begin")
+    me.page.locator(".station").first.wait_for()
+
+
+def test_an_unfinished_walk_cannot_be_signed_but_a_hold_can(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare))
+    me.sign_in()
+    me.begin("ex-01")
+    me.all_sound_here()
+    me.all_sent()
+    walk = me.page.url
+    me.page.goto(walk + "/verdict")
+    expect(me.see("outcome")).to_have_text("Incomplete")
+    expect(me.see("sign")).to_be_disabled()
+    # What is left leads back to where it is.
+    me.page.get_by_role("button", name="Seat belt").or_(me.page.get_by_role("button", name="Cab frame")).first.click()
+    expect(me.page.get_by_text("Station 2 ·")).to_be_visible()
+    me.defect("cab-structure", "crack", "In the plate on the load path")
+    me.save()
+    me.all_sent()
+    me.page.goto(walk + "/verdict")
+    expect(me.see("outcome")).to_have_text("Held")
+    me.tap("sign")
+    me.tap("sign-now")
+    expect(me.page.get_by_role("heading", name="Record of EX-01")).to_be_visible()
+    me.page.goto("/")
+    expect(me.see("bay-ex-01")).to_contain_text("Held")
+
+
+def test_the_administrator_adds_a_person(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare))
+    me.sign_in("Rolf Amsing")
+    me.page.get_by_role("link", name="People").click()
+    me.tap("add-person")
+    me.page.get_by_label("Name").fill("Bo Testrup")
+    me.page.get_by_label("PIN, four to eight digits").fill("12")
+    me.tap("save-person")
+    expect(me.page.get_by_role("alert")).to_contain_text("four to eight digits")
+    me.page.get_by_label("PIN, four to eight digits").fill("7531")
+    me.tap("save-person")
+    expect(me.page.get_by_text("Bo Testrup")).to_be_visible()
+    me.sign_out()
+    me.sign_in("Bo Testrup", "7531")
+    expect(me.page.get_by_role("link", name="People")).to_have_count(0)
