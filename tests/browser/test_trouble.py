@@ -18,7 +18,8 @@ def test_a_wrong_pin(bare: str, serve: Serve, hand: NewHand) -> None:
     for _ in range(3):
         for digit in "1111":
             me.page.keyboard.press(digit)
-        me.page.keyboard.press("Enter")
+        with me.page.expect_response("**/api/session"):
+            me.page.keyboard.press("Enter")
         expect(me.page.get_by_role("alert")).to_contain_text("do not belong together")
     expect(me.page.get_by_role("alert")).to_contain_text("Wait 2 s")
     me.page.get_by_role("button", name="Ines Varro").click()
