@@ -39,6 +39,13 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     me.all_sound_here()
     me.station(6)
     me.unseen("drive-covers", "standing water")
+    me.page.keyboard.press("ArrowUp")
+    me.tap("note")
+    me.page.get_by_role("textbox", name="Why, in a few words").fill("lamp left here")
+    me.tap("save-text")
+    expect(me.page.locator(".panel")).to_contain_text("lamp left here")
+    me.see("photo-here").set_input_files(photo)
+    expect(me.page.locator(".panel")).to_contain_text("one photo")
     me.sound("slew-bolts")
 
     # A reload in the middle: the place and every tap are still there.
@@ -118,7 +125,8 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     record = json.loads(Path(download.value.path()).read_text())
     jsonschema.Draft202012Validator(record_schema()).validate(record)
     assert record["verdict"]["outcome"] == "limited"
-    assert record["photos"][0]["sha256"]
+    assert len(record["photos"]) == 2
+    assert all(p["sha256"] for p in record["photos"])
     pdf = me.page.request.get(str(me.see("pdf").get_attribute("href")))
     assert pdf.body().startswith(b"%PDF")
 

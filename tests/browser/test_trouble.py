@@ -125,3 +125,25 @@ def test_the_administrator_adds_a_person(bare: str, serve: Serve, hand: NewHand)
     me.sign_out()
     me.sign_in("Bo Testrup", "7531")
     expect(me.page.get_by_role("link", name="People")).to_have_count(0)
+
+
+def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:
+    """A new hand asks for a component in words and is shown the place, the station and what a good one looks like."""
+    me = hand(serve(bare))
+    me.sign_in()
+    me.see("bay-ex-04").get_by_role("link", name="Where is it?").click()
+    box = me.page.get_by_role("textbox", name="Search a component")
+    box.fill("water separator")
+    found = me.see("found")
+    expect(found).to_contain_text("Fuel water separator")
+    expect(found).to_contain_text("station 7, Pump and filter compartment, standing, doors open")
+    expect(found).to_contain_text("bowl clear, no water line")
+    expect(me.page.locator(".map .spot")).to_have_count(1)
+    box.fill("radiator")  # another word for it
+    expect(found).to_contain_text("Cooling pack")
+    box.fill("gear oil dip")
+    expect(found).to_contain_text("Slew drive oil")
+    box.fill("masts")  # an option that this unit has not
+    expect(me.page.get_by_text("Nothing on this machine is called")).to_be_visible()
+    me.page.get_by_role("button", name="Station 11: Deck").click()
+    expect(found).to_contain_text("Deck surface")

@@ -129,6 +129,10 @@ def test_paper(tablet: Device) -> None:
     )
     photos = [tablet.new_id() for _ in range(2)]
     tablet.send("ex-04", inspection, [tablet.entry("photographed", photo=p, checkpoint="boom-lines") for p in photos])
+    kept = tablet.entry("noted", text="ring ordered <today>", checkpoint="boom-lines")
+    gone = tablet.entry("noted", text="wrong machine", checkpoint="boom")
+    tablet.send("ex-04", inspection, [kept, gone])
+    tablet.send("ex-04", inspection, [tablet.entry("undone", target=gone["id"])])
     raw = io.BytesIO()
     Image.new("RGB", (640, 480), "olive").save(raw, "PNG")
     tablet.http.put(f"/api/photos/{photos[0]}", params={"inspection": inspection}, content=raw.getvalue())
@@ -160,6 +164,8 @@ def test_paper(tablet: Device) -> None:
         assert words in text, words
     names = [c.name for c in MODEL.family.checkpoints if c.option in (None, "auto-lube")]
     assert all(" ".join(n.split()) in text for n in names)
+    assert "ring ordered <today> · Mira Tolland" in text
+    assert "wrong machine" not in text  # taken back
     assert "Positioning masts" not in text  # an option this unit has not
     assert sum(len(p.images) for p in paper.pages) == 1
     assert len(unsigned.pages) <= 5

@@ -176,6 +176,7 @@ class CheckpointOut(Out):
     cautions: list[str]
     fluid: str | None
     reading: ReadingKind | None
+    also: list[str]
     at: tuple[float, float, float]
 
 

@@ -58,6 +58,7 @@ class CheckpointDoc(Document):
     near_heat: bool = False
     backup_set: Id | None = None
     reading: ReadingKind | None = None
+    also: list[Text] = []
 
 
 class StationDoc(Document):

@@ -50,6 +50,7 @@ def _checkpoint(doc: CheckpointDoc, station: str, systems: Mapping[str, System])
         near_heat=doc.near_heat,
         backup_set=doc.backup_set,
         reading=doc.reading,
+        also=tuple(doc.also),
     )
 
 

@@ -253,6 +253,7 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
             )
         )
     story += _photo_rows(record, photos, names, small, head)
+    story += _notes(record, people, names, small, head)
     story.append(Paragraph("Every checkpoint", head))
     rows: list[list[Any]] = [["", "Checkpoint", "Answer", "By", "At", "Note"]]
     for c in record.checkpoints:
@@ -334,6 +335,21 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
         author=record.site.name,
     ).build(story, onFirstPage=foot, onLaterPages=foot)
     return out.getvalue()
+
+
+def _notes(
+    record: Record, people: dict[str, str], names: dict[str, str], small: ParagraphStyle, head: ParagraphStyle
+) -> list[Flowable]:
+    noted = [e for e in record.entries if e.id in set(record.notes)]
+    lines = [
+        Paragraph(
+            f"{_text(names.get(str(e.what.get('checkpoint', '')), ''))} {_text(e.what['text'])} · "
+            f"{_text(people.get(e.by, e.by))}",
+            small,
+        )
+        for e in noted
+    ]
+    return [Paragraph("Notes", head), *lines] if lines else []
 
 
 def _photo_rows(

@@ -104,6 +104,7 @@ class Record(Part):
     entries: list[RecordEntry]
     checkpoints: list[RecordCheckpoint]
     photos: list[RecordPhoto]
+    notes: list[str] = Field(description="Ids of the notes that stand.")
     verdict: RecordVerdict
     caution: str
 

@@ -102,6 +102,7 @@ async def record(db: AsyncSession, site: str, inspection: str) -> tuple[Record, 
             for checkpoint, ids in s.inspection.photos.items()
             for photo in ids
         ],
+        notes=[e.id for e in s.inspection.notes],
         verdict=RecordVerdict.model_validate(verdict),
         caution=CAUTION,
     )

@@ -76,7 +76,7 @@ async function begin() {
             <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small></span>
           </p>
         </div>
-        <p class="quiet">{{ t("caution") }}</p>
+        <p class="quiet">{{ t("caution") }} <RouterLink :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink></p>
         <button class="button primary" type="submit" :disabled="meterLow || busy" data-test="begin">{{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}</button>
       </section>
     </form>

@@ -18,6 +18,7 @@ const props = defineProps<{
   grade: string | null;
   earlier: Schemas["CarriedOut"][];
   photos: number;
+  notes: string[];
   focused: boolean;
 }>();
 const emit = defineEmits<{ sound: []; defect: []; unseen: []; take: [what: AnswerWhat]; look: [] }>();
@@ -47,6 +48,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
     </div>
     <p v-for="c in earlier" :key="c.finding.failure_mode" class="earlier"><GradeMark :mark="c.grade as Mark" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }}</span></p>
     <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="answer?.kind === 'answered' && answer.findings?.[0]?.note"> · {{ answer.findings[0].note }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
+    <p v-for="n in notes" :key="n" class="found note">{{ n }}</p>
     <div v-if="open" class="more">
       <p><b>{{ t("card.why") }}</b> {{ checkpoint.why }}</p>
       <p><b>{{ t("card.how") }}</b> {{ checkpoint.how }}</p>
@@ -71,6 +73,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 .sound.on { background: var(--sound); color: var(--on-grade); }
 .earlier, .found { font-size: 16px; display: flex; gap: 8px; align-items: center; margin-top: 6px; }
 .found { font-weight: 560; }
+.note { border-left: 4px solid var(--line); padding-left: 10px; font-weight: 420; }
 .more { display: grid; gap: 6px; margin-top: 8px; border-top: 1px solid var(--line); padding-top: 10px; }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
 @media (max-width: 700px) { .top { flex-wrap: wrap; } .title { flex-basis: 200px; } .answers { width: 100%; } .answers .button { flex: 1; } }

@@ -40,6 +40,7 @@ const done = computed(() => new Set(stations.value.filter((s) => leftAt(s.id) ==
 const conditions = computed(() => (opened.value?.kind === "opened" ? opened.value.conditions : NO_CONDITIONS));
 const hourMeter = computed(() => (opened.value?.kind === "opened" ? opened.value.hour_meter : 0));
 const earlierAt = (id: string) => (walk.value?.carried ?? []).filter((c) => c.checkpoint === id);
+const notesAt = (id: string) => w.notes.value.filter((n) => n.checkpoint === id).map((n) => n.text);
 const planned = computed(() => walk.value?.planned_s ?? 0);
 const levels = computed(() =>
   (["ground", "under", "deck", "cab"] as const)
@@ -129,6 +130,13 @@ function ask(what: "unseen" | "note", c: Checkpoint | null) {
   text.value = "";
   dialog.value = what;
 }
+async function photoHere(e: Event) {
+  const input = e.target as HTMLInputElement;
+  const file = input.files?.[0];
+  const id = focused.value || points.value[0]?.id;
+  if (file && id) await w.addPhoto(id, file);
+  input.value = "";
+}
 async function saveText() {
   const c = target.value;
   if (dialog.value === "unseen" && c) {
@@ -208,12 +216,14 @@ function key(e: KeyboardEvent) {
       <CheckpointCard
         v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :answer="answers.get(c.id) ?? null"
         :grade="grades.get(c.id) ?? null" :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id"
+        :notes="notesAt(c.id)"
         @look="focused = c.id" @sound="sound(c)" @defect="defect(c)" @unseen="ask('unseen', c)" @take="take"
       />
     </section>
     <footer class="bar">
       <button type="button" class="button" :disabled="!w.undoable.value" data-test="undo" @click="undo">{{ t("walk.undo") }}</button>
       <button type="button" class="button" data-test="note" @click="ask('note', points.find((c) => c.id === focused) ?? null)">{{ t("walk.note") }}</button>
+      <label class="button photo" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" data-test="photo-here" @change="photoHere" />{{ t("walk.photo") }}</label>
       <p class="quiet ahead">{{ next ? t("walk.ahead", { name: next.name, m: Math.round(next.metres), s: Math.round(next.seconds) }) : t("walk.aheadVerdict") }}</p>
       <button type="button" class="button primary" data-test="onward" @click="onward">{{ next ? t(leftAt(here) ? "walk.onLeft" : "walk.on", { n: at + 2, left: leftAt(here) }) : t("walk.toVerdict") }} →</button>
     </footer>
@@ -255,6 +265,7 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
 .bar { grid-column: 1 / -1; border-top: 1px solid var(--line); background: var(--card); display: flex; align-items: center; gap: 12px; padding: 0 24px; }
 .ahead { flex: 1; text-align: center; }
 .bar .primary { min-width: 250px; }
+.photo { position: relative; }
 .warn { margin-top: 12px; color: var(--hold); font-weight: 560; }
 .refused { position: fixed; left: 24px; bottom: 92px; z-index: 5; border: 3px solid var(--hold); max-width: 640px; }
 @media (max-width: 1000px) {

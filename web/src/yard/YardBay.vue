@@ -23,6 +23,7 @@ const box = computed(() => {
 
 <template>
   <article class="bay" :data-test="`bay-${machine.machine.id}`">
+    <RouterLink class="where" :to="{ name: 'where', params: { machine: machine.machine.id } }">{{ t("where.link") }}</RouterLink>
     <svg :viewBox="box" class="from-above" role="img" :aria-label="t('yard.drawing', { name: machine.machine.name })">
       <g transform="rotate(-90)"><MachinePlan :drawing="machine.drawing" /></g>
     </svg>
@@ -48,6 +49,7 @@ const box = computed(() => {
 </template>
 
 <style scoped>
+.where { align-self: flex-end; min-height: 44px; padding: 10px 0; font-size: 16px; margin-bottom: -44px; z-index: 1; }
 .bay { border-right: 2px solid var(--ink); border-left: 2px solid var(--ink); margin-left: -2px; padding: 14px 18px 18px; display: flex; flex-direction: column; gap: 6px; }
 .from-above { height: 215px; width: 100%; }
 .name { margin-top: 4px; }

@@ -106,6 +106,8 @@ class Checkpoint:
     near_heat: bool = False
     backup_set: str | None = None
     reading: ReadingKind | None = None
+    also: tuple[str, ...] = ()
+    """Other words that people search it by."""
 
 
 @dataclass(frozen=True, slots=True)

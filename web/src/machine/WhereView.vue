@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { ElInput } from "element-plus";
+import { computed, onMounted, ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { api, ask, type Schemas } from "../api/client";
+import PlanMap from "../walkaround/PlanMap.vue";
+import { findCheckpoints } from "./find";
+
+const props = defineProps<{ machine: string }>();
+const { t } = useI18n();
+const walk = ref<Schemas["WalkOut"] | null>(null);
+const words = ref("");
+const chosen = ref("");
+const says = ref("");
+
+onMounted(async () => {
+  const reply = await ask<Schemas["WalkOut"]>(api.GET("/api/machines/{machine}/walk", { params: { path: { machine: props.machine } } }));
+  if (reply.ok) walk.value = reply.data;
+  else says.value = reply.problem?.detail ?? t("connection.awayLong");
+});
+
+const found = computed(() => findCheckpoints(walk.value?.checkpoints ?? [], words.value));
+const one = computed(() => found.value.find((c) => c.id === chosen.value) ?? found.value[0] ?? null);
+const station = computed(() => walk.value?.stations.find((s) => s.id === one.value?.station) ?? null);
+const number = computed(() => (walk.value?.stations ?? []).findIndex((s) => s.id === station.value?.id) + 1);
+const spot = computed(() => (one.value && words.value.trim() ? { x: one.value.at[0], y: one.value.at[1] } : null));
+
+function pickStation(id: string) {
+  const first = walk.value?.checkpoints.find((c) => c.station === id);
+  if (first) {
+    words.value = walk.value!.stations.find((s) => s.id === id)!.name;
+    chosen.value = first.id;
+  }
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <h1>{{ t("where.title", { name: walk?.machine.name ?? "" }) }}</h1>
+    <p v-if="says" role="alert">{{ says }}</p>
+    <ElInput v-model="words" size="large" clearable :placeholder="t('where.hint')" :aria-label="t('where.search')" data-test="where" autofocus @input="chosen = ''" />
+    <div v-if="walk" class="two">
+      <div class="card plan"><PlanMap :walk="walk" :here="spot && station ? station.id : ''" :done="new Set()" :pins="[]" :spot="spot" @go="pickStation" /></div>
+      <section v-if="words.trim()" class="stack" aria-live="polite">
+        <p v-if="!found.length">{{ t("where.none", { words }) }}</p>
+        <article v-if="one && station" class="card stack" data-test="found">
+          <h2>{{ one.name }}</h2>
+          <p><b>{{ t("where.stand") }}</b> {{ t("where.standAt", { n: number, name: station.name, stance: station.stance }) }}</p>
+          <p><b>{{ t("where.level") }}</b> {{ t(`level.${station.level}`) }} · {{ t("card.height", { z: one.at[2].toFixed(1) }) }}</p>
+          <p><b>{{ t("where.good") }}</b> {{ one.look }}</p>
+          <p><b>{{ t("card.how") }}</b> {{ one.how }}</p>
+          <p><b>{{ t("card.why") }}</b> {{ one.why }}</p>
+          <p class="quiet">{{ t(`engine.${one.engine}`) }} · {{ one.system }}</p>
+          <p v-for="c in one.cautions" :key="c" class="caution">{{ c }}</p>
+        </article>
+        <div class="chips">
+          <button v-for="c in found.slice(0, 8)" v-show="c.id !== one?.id" :key="c.id" type="button" class="button" @click="chosen = c.id">{{ c.name }}</button>
+        </div>
+      </section>
+      <p v-else class="quiet">{{ t("where.start", { n: walk.checkpoints.length }) }}</p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.two { display: grid; grid-template-columns: 1.15fr 1fr; gap: 20px; align-items: start; }
+.plan { height: 460px; padding: 6px; }
+.caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
+:deep(.el-input__wrapper) { min-height: 60px; font-size: 20px; }
+@media (max-width: 800px) { .two { grid-template-columns: 1fr; } .plan { height: 230px; } }
+</style>
