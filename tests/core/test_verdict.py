@@ -145,6 +145,9 @@ def test_a_milder_look_does_not_lower_what_is_open() -> None:
     assert verdict_of(log).items[0].grade is Grade.HOLD
     by_mechanic = walked(milder, roles={"boom": "mechanic"}, carried=carried("boom", "crack", "hold"))
     assert verdict_of(by_mechanic).items[0].grade < Grade.HOLD
+    # Nor does a mechanic ease a Hold and sign it alone.
+    assert verdict_of(signed(by_mechanic, by=DAG)).outcome is Outcome.HELD
+    assert verdict_of(signed(by_mechanic, by=MIRA)).outcome is Outcome.READY_MENDS_DUE
     # Another defect at the same place does not release the first.
     other = walked(
         {"boom": defect("bend", bend="dent")}, roles={"boom": "mechanic"}, carried=carried("boom", "crack", "hold")

@@ -9,7 +9,8 @@ from typing import Any
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
-from jutrel.core.grading.verdict import Item, Verdict, judge
+from jutrel.core.grading.item import Item
+from jutrel.core.grading.verdict import Verdict, judge
 from jutrel.core.inspection.fold import fold
 from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.plain import entry_of, finding_of

@@ -3,35 +3,28 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from jutrel.core.grading.facts import carried_at, facts_of, leak_of
-from jutrel.core.grading.finding_grade import Graded, TraceLine, grade_finding
+from jutrel.core.grading.carry import Release, kept_open, may_release
+from jutrel.core.grading.combine import Combined, combine
+from jutrel.core.grading.facts import carried_at, facts_of
+from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.rulebook import Combination, Pick, Rulebook
-from jutrel.core.inspection.entry import Answer, Answered, Carried, Conditions, Entry, Finding, Measured, Role
+from jutrel.core.grading.item import Item, Scene, item_carried, item_found
+from jutrel.core.grading.rulebook import Rulebook
+from jutrel.core.inspection.entry import Answer, Answered, Carried, Conditions, Entry, Finding, Measured
 from jutrel.core.inspection.fold import Inspection
 from jutrel.core.machine.family import Checkpoint
 from jutrel.core.machine.model import Walk
 from jutrel.core.reading.judgement import Band
-from jutrel.core.reading.leak import LeakReading
 from jutrel.core.reading.tank import HydraulicLevel, hydraulic_level
 from jutrel.core.units import plain
 
 VALID_HOURS = 10.0
 """Ten hours of running is a new inspection."""
 DEFAULT_LIMIT = "This shift only, and only after the supervisor has accepted it by name."
-
-
-RELEASED_BY = {
-    Grade.WATCH: "Whoever looks again and finds it sound closes it.",
-    Grade.MEND: "A mechanic releases it.",
-    Grade.LIMIT: "A mechanic releases it.",
-    Grade.HOLD: "A mechanic releases it and another person signs.",
-}
 
 
 class Outcome(StrEnum):
@@ -42,51 +35,6 @@ class Outcome(StrEnum):
     LIMITED = "limited"
     HELD = "held"
     INCOMPLETE = "incomplete"
-
-
-@dataclass(frozen=True, slots=True)
-class Item:
-    """A graded finding at its checkpoint. `due_hour` [h on the hour meter]."""
-
-    checkpoint: str
-    name: str
-    station: str
-    finding: Finding
-    grade: Grade
-    why: str
-    trace: tuple[TraceLine, ...]
-    limits: tuple[str, ...]
-    due_hour: float | None
-    first_action: str
-    safe_repair: tuple[str, ...]
-    by: str
-    since: datetime
-    reports: int
-    unmended: int
-    carried: bool
-    leak: LeakReading | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Release:
-    """An earlier finding that somebody entitled found sound again."""
-
-    checkpoint: str
-    failure_mode: str
-    grade: Grade
-    by: str
-    other_must_sign: bool
-
-
-@dataclass(frozen=True, slots=True)
-class Combined:
-    """A combination of findings that spoke."""
-
-    rule: str
-    says: str
-    source: str
-    grade: Grade
-    limit: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,9 +71,10 @@ def judge(inspection: Inspection, walk: Walk, rulebook: Rulebook) -> Verdict:
     # Redundant sets: how many of each are out.
     out = Counter(c.backup_set for c in walk.checkpoints if c.backup_set and found[c.id])
 
+    scene = Scene(inspection, walk, rulebook, conditions)
+    signer = inspection.signature.by if inspection.signature else None
     items: list[Item] = []
     released: list[Release] = []
-    signer = inspection.signature.by if inspection.signature else None
     for c in walk.checkpoints:
         entry = inspection.answers.get(c.id)
         before = {one.finding.failure_mode: one for one in earlier.get(c.id, ())}
@@ -135,52 +84,20 @@ def judge(inspection: Inspection, walk: Walk, rulebook: Rulebook) -> Verdict:
             backups = out[c.backup_set or ""]
             facts = facts_of(finding, c, conditions, walk.model, rulebook, was, backups, inspection.hour_meter)
             graded = grade_finding(finding, facts, rulebook)
-            if was and Grade.of(was.grade) > graded.grade and not _may_release(entry, was):
-                graded = _kept(graded, was)
-            items.append(
-                _item(
-                    c,
-                    finding,
-                    graded,
-                    entry.by,
-                    was.since if was else entry.at,
-                    was.reports + 1 if was else 1,
-                    False,
-                    inspection,
-                    rulebook,
-                    walk,
-                    conditions,
-                    was,
-                )
-            )
+            if was and Grade.of(was.grade) > graded.grade and not may_release(entry, was, signer):
+                graded = kept_open(graded, was)
+            items.append(item_found(scene, c, finding, graded, entry, was))
+        # Looking again and finding it sound is what releases; a different defect at the place does not.
         sound = entry is not None and not found[c.id] and c.id not in refused
         for was in before.values():
-            # Looking again at a checkpoint and finding it sound is what releases; a different defect does not.
-            if sound and entry is not None and _may_release(entry, was):
-                hold = Grade.of(was.grade) is Grade.HOLD
-                if not (hold and signer == entry.by):
-                    released.append(Release(c.id, was.finding.failure_mode, Grade.of(was.grade), entry.by, hold))
-                    continue
-            graded = _kept(Graded(Grade.SOUND, (), (), None), was)
-            items.append(
-                _item(
-                    c,
-                    was.finding,
-                    graded,
-                    was.by,
-                    was.since,
-                    was.reports,
-                    True,
-                    inspection,
-                    rulebook,
-                    walk,
-                    conditions,
-                    was,
-                )
-            )
+            if sound and entry is not None and may_release(entry, was, signer):
+                grade = Grade.of(was.grade)
+                released.append(Release(c.id, was.finding.failure_mode, grade, entry.by, grade is Grade.HOLD))
+            else:
+                items.append(item_carried(scene, c, was))
 
     left = tuple(c.id for c in walk.checkpoints if c.mandatory and (c.id not in inspection.answers or c.id in refused))
-    combined = tuple(x for rule in rulebook.combinations if (x := _combine(rule, items, walk)))
+    combined = tuple(x for rule in rulebook.combinations if (x := combine(rule, items, walk)))
     items.sort(key=lambda item: -item.grade)
     worst = max([Grade.SOUND, *(i.grade for i in items), *(x.grade for x in combined)])
     outcome = _outcome(worst, left)
@@ -207,11 +124,7 @@ def judge(inspection: Inspection, walk: Walk, rulebook: Rulebook) -> Verdict:
 
 
 def open_findings(verdict: Verdict) -> tuple[Carried, ...]:
-    """What the next walk has to know of: every graded finding but the merely unseen.
-
-    >>> open_findings.__name__
-    'open_findings'
-    """
+    """What the next walk has to know of: every graded finding but the merely unseen."""
     return tuple(
         Carried(i.checkpoint, i.finding, i.grade.word, i.since, i.by, i.reports, i.unmended, i.due_hour)
         for i in verdict.items
@@ -244,92 +157,6 @@ def _findings_at(checkpoint: Checkpoint, entry: Entry | None, level: HydraulicLe
             return (Finding("unseen", {}, entry.what.reason),)
         case Answer.DEFECT:
             return entry.what.findings
-
-
-def _may_release(entry: Entry, was: Carried) -> bool:
-    return Grade.of(was.grade) <= Grade.WATCH or entry.role is Role.MECHANIC
-
-
-def _kept(graded: Graded, was: Carried) -> Graded:
-    grade = Grade.of(was.grade)
-    often = f", reported {was.reports} times" if was.reports > 1 else ""
-    line = TraceLine(
-        "carried.open",
-        "carried",
-        f"Open since {was.since:%Y-%m-%d} as {grade.word.capitalize()}{often}. {RELEASED_BY[grade]}",
-        "30 CFR 56.14100(c): defects stay recorded until corrected",
-        grade,
-    )
-    return replace(graded, grade=grade, trace=(*graded.trace, line))
-
-
-def _said(trace: tuple[TraceLine, ...]) -> str:
-    """The worst rule's sentence and what raised it; rules speak in order, the worst last."""
-    ground = [line.says for line in trace if line.stage != "raise"][-1:]
-    return " ".join(ground + [line.says for line in trace if line.stage == "raise"])
-
-
-def _item(
-    c: Checkpoint,
-    finding: Finding,
-    graded: Graded,
-    by: str,
-    since: datetime,
-    reports: int,
-    carried: bool,
-    inspection: Inspection,
-    rulebook: Rulebook,
-    walk: Walk,
-    conditions: Conditions,
-    was: Carried | None,
-) -> Item:
-    due = None
-    if graded.grade in (Grade.MEND, Grade.LIMIT) and finding.failure_mode != "unseen":
-        due = inspection.hour_meter + (graded.within_hours or rulebook.mend_within_hours)
-        if was and was.due_hour is not None:
-            due = min(due, was.due_hour)  # finding it again never buys time
-    unmended = (was.unmended if was else 0) + (0 if carried or graded.grade < Grade.MEND else 1)
-    mode = rulebook.modes.get(finding.failure_mode)
-    notes = tuple(rulebook.safe_repair[e] for e in c.energy if e in rulebook.safe_repair)
-    return Item(
-        c.id,
-        c.name,
-        c.station,
-        finding,
-        graded.grade,
-        _said(graded.trace),
-        graded.trace,
-        graded.limits,
-        due,
-        mode.first_action if mode else "",
-        notes,
-        by,
-        since,
-        reports,
-        unmended,
-        carried,
-        leak_of(finding, c, walk.model, conditions.shift_hours),
-    )
-
-
-def _combine(rule: Combination, items: Iterable[Item], walk: Walk) -> Combined | None:
-    items = list(items)
-    if rule.together:
-        present = {(i.checkpoint, i.finding.failure_mode) for i in items}
-        if not all(pair in present for pair in rule.together):
-            return None
-        names = ", ".join(i.name for i in items if (i.checkpoint, i.finding.failure_mode) in rule.together)
-        return Combined(
-            rule.id, rule.says.format(names=names, count=len(rule.together)), rule.source, rule.grade, rule.limit
-        )
-    systems = {c.id: c.system.name for c in walk.checkpoints}
-    counted = Counter(
-        systems[i.checkpoint] if rule.pick is Pick.SAME_SYSTEM else "" for i in items if i.grade >= rule.at_least
-    )
-    for system, count in sorted(counted.items()):
-        if count >= rule.count:
-            return Combined(rule.id, rule.says.format(names=system, count=count), rule.source, rule.grade, rule.limit)
-    return None
 
 
 def _outcome(worst: Grade, left: tuple[str, ...]) -> Outcome:
