@@ -43,9 +43,9 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     me.tap("note")
     me.page.get_by_role("textbox", name="Why, in a few words").fill("lamp left here")
     me.tap("save-text")
-    expect(me.page.locator(".panel")).to_contain_text("lamp left here")
+    expect(me.page.locator("section.panel")).to_contain_text("lamp left here")
     me.see("photo-here").set_input_files(photo)
-    expect(me.page.locator(".panel")).to_contain_text("one photo")
+    expect(me.page.locator("section.panel")).to_contain_text("one photo")
     me.sound("slew-bolts")
 
     # A reload in the middle: the place and every tap are still there.

@@ -33,8 +33,8 @@ MUST_HAVE = """
 shoes-left links-left carrier-left rollers-left final-drive-left idler-left sag-left air-cleaner batteries isolator
 cooling-pack cab-filter counterweight camera-rear lamp-rear masts slew-bolts drive-covers centre-joint main-pump
 hydraulic-filters fuel-filters water-separator hydraulic-level def-level fuel-level fuel-drain toolbox boom arm
-bucket linkage pins equipment-hoses boom-cylinders teeth coupler-lock engine-oil belts coolant-level slew-oil slew-
-oil-2 exhaust-debris boom-lines grease-bank lock-lever seat-belt extinguisher escape glass-front wiper guard-front
+bucket linkage pins equipment-hoses boom-cylinders teeth coupler-lock engine-oil belts coolant-level slew-oil slew-oil-2
+exhaust-debris boom-lines grease-bank lock-lever seat-belt extinguisher escape glass-front wiper guard-front
 """
 
 
