@@ -118,8 +118,11 @@ class Hand:
         return list(
             self.page.evaluate("""() => [...document.querySelectorAll('body *')].filter(e => {
             const own = [...e.childNodes].some(n => n.nodeType === 3 && n.textContent.trim());
-            if (!own || !e.getClientRects().length || e.closest('svg, .sr-only')) return false;
-            return parseFloat(getComputedStyle(e).fontSize) < 14;
+            if (!own || !e.getClientRects().length || e.closest('.sr-only')) return false;
+            const svg = e.closest('svg.map');  // a plan's text is in metres: measure it on the screen
+            if (e.closest('svg') && !svg) return false;
+            const scale = svg ? svg.getScreenCTM().a : 1;
+            return parseFloat(getComputedStyle(e).fontSize) * scale < 13.9;
         }).map(e => e.textContent.trim().slice(0, 40))""")
         )
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed } from "vue";
+import { useElementSize } from "@vueuse/core";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
@@ -26,12 +27,23 @@ const bounds = computed(() => {
   return { x0: Math.min(x0, ...xs) - 0.6, x1: Math.max(x1, ...xs) + 0.6, y0: Math.min(y0, ...ys) - 0.6, y1: Math.max(y1, ...ys) + 0.6 };
 });
 const box = computed(() => `${bounds.value.x0} ${-bounds.value.y1} ${bounds.value.x1 - bounds.value.x0} ${bounds.value.y1 - bounds.value.y0}`);
+const map = ref<SVGSVGElement | null>(null);
+const { width, height } = useElementSize(map);
+/** Metres that one pixel shows: numbers and targets keep their size on a small screen. */
+const metre = computed(() => {
+  const b = bounds.value;
+  return width.value ? Math.max((b.x1 - b.x0) / width.value, (b.y1 - b.y0) / height.value) : 0.012;
+});
+const size = computed(() => ({
+  dot: Math.max(0.3, 13 * metre.value), text: Math.max(0.34, 14 * metre.value), touch: Math.max(0.52, 22 * metre.value),
+  halo: Math.max(0.5, 19 * metre.value), mark: Math.max(0.2, 12 * metre.value), small: Math.max(0.28, 14 * metre.value),
+}));
 const hereAt = computed(() => props.walk.stations.findIndex((s) => s.id === props.here));
 const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(" ");
 </script>
 
 <template>
-  <svg :viewBox="box" class="map" role="group" :aria-label="t('walk.map', { name: walk.machine.name })">
+  <svg ref="map" :viewBox="box" class="map" role="group" :aria-label="t('walk.map', { name: walk.machine.name })">
     <MachinePlan :drawing="walk.drawing" />
     <g fill="none" aria-hidden="true">
       <polyline
@@ -46,17 +58,17 @@ const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(
       :transform="`translate(${s.at[0]} ${-s.at[1]})`"
       @click="emit('go', s.id)" @keydown.enter.prevent="emit('go', s.id)" @keydown.space.prevent="emit('go', s.id)"
     >
-      <circle r="0.52" class="touch" />
-      <circle v-if="s.id === here" r="0.5" class="halo" />
-      <circle r="0.3" class="dot" />
-      <text text-anchor="middle" y="0.12" font-size="0.34">{{ i + 1 }}</text>
+      <circle :r="size.touch" class="touch" />
+      <circle v-if="s.id === here" :r="size.halo" class="halo" />
+      <circle :r="size.dot" class="dot" />
+      <text text-anchor="middle" :y="size.text * 0.36" :font-size="size.text">{{ i + 1 }}</text>
     </g>
     <g v-for="p in pins" :key="p.checkpoint" :opacity="p.earlier ? 0.9 : 1" pointer-events="none">
-      <MarkShape :mark="p.mark" :x="p.x" :y="-p.y" :r="0.2" />
+      <MarkShape :mark="p.mark" :x="p.x" :y="-p.y" :r="size.mark" />
     </g>
     <g :transform="`translate(${bounds.x1 - 2.5} ${-bounds.y0 - 0.3})`" aria-hidden="true" class="scale">
       <path d="M0 -.1V.1M0 0H2M2 -.1V.1" />
-      <text x="1" y="-0.14" text-anchor="middle" font-size="0.28">{{ t("walk.scale") }}</text>
+      <text x="1" y="-0.14" text-anchor="middle" :font-size="size.small">{{ t("walk.scale") }}</text>
     </g>
   </svg>
 </template>

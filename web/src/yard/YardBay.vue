@@ -51,7 +51,7 @@ const box = computed(() => {
 <style scoped>
 .where { align-self: flex-end; min-height: 44px; padding: 10px 0; font-size: 16px; margin-bottom: -44px; z-index: 1; }
 .bay { border-right: 2px solid var(--ink); border-left: 2px solid var(--ink); margin-left: -2px; padding: 14px 18px 18px; display: flex; flex-direction: column; gap: 6px; }
-.from-above { height: 215px; width: 100%; }
+.from-above { height: 195px; width: 100%; }
 .name { margin-top: 4px; }
 .word { font-weight: 620; }
 .why { display: -webkit-box; -webkit-line-clamp: 3; -webkit-box-orient: vertical; overflow: hidden; font-size: 17px; }
