@@ -68,5 +68,5 @@ function pickStation(id: string) {
 .plan { height: 460px; padding: 6px; }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
 :deep(.el-input__wrapper) { min-height: 60px; font-size: 20px; }
-@media (max-width: 800px) { .two { grid-template-columns: 1fr; } .plan { height: 230px; } }
+@media (max-width: 800px) { .two { grid-template-columns: 1fr; } .plan { height: 290px; } }
 </style>

@@ -90,5 +90,5 @@ async function amended() {
 <style scoped>
 .plan { height: 380px; padding: 6px; }
 .warn { border: 2px solid var(--hold); font-weight: 560; }
-@media (max-width: 700px) { .plan { height: 220px; } }
+@media (max-width: 700px) { .plan { height: 290px; } }
 </style>

@@ -24,7 +24,7 @@ const bounds = computed(() => {
   const [x0, y0, x1, y1] = props.walk.drawing.bounds;
   const xs = props.walk.stations.flatMap((s) => [s.at[0], ...s.line.map((p) => p[0]!)]);
   const ys = props.walk.stations.flatMap((s) => [s.at[1], ...s.line.map((p) => p[1]!)]);
-  return { x0: Math.min(x0, ...xs) - 0.6, x1: Math.max(x1, ...xs) + 0.6, y0: Math.min(y0, ...ys) - 0.6, y1: Math.max(y1, ...ys) + 0.6 };
+  return { x0: Math.min(x0, ...xs) - 0.6, x1: Math.max(x1, ...xs) + 0.6, y0: Math.min(y0, ...ys) - 1, y1: Math.max(y1, ...ys) + 0.6 };
 });
 const box = computed(() => `${bounds.value.x0} ${-bounds.value.y1} ${bounds.value.x1 - bounds.value.x0} ${bounds.value.y1 - bounds.value.y0}`);
 const map = ref<SVGSVGElement | null>(null);
@@ -35,8 +35,8 @@ const metre = computed(() => {
   return width.value ? Math.max((b.x1 - b.x0) / width.value, (b.y1 - b.y0) / height.value) : 0.012;
 });
 const size = computed(() => ({
-  dot: Math.max(0.3, 13 * metre.value), text: Math.max(0.34, 14 * metre.value), touch: Math.max(0.52, 22 * metre.value),
-  halo: Math.max(0.5, 19 * metre.value), mark: Math.max(0.2, 12 * metre.value), small: Math.max(0.28, 14 * metre.value),
+  dot: Math.max(0.3, 12 * metre.value), text: Math.max(0.34, 14 * metre.value), touch: Math.max(0.52, 22 * metre.value),
+  halo: Math.max(0.5, 19 * metre.value), mark: Math.max(0.2, 11.7 * metre.value), small: Math.max(0.28, 14 * metre.value),
 }));
 const hereAt = computed(() => props.walk.stations.findIndex((s) => s.id === props.here));
 const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(" ");
@@ -66,7 +66,7 @@ const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(
     <g v-for="p in pins" :key="p.checkpoint" :opacity="p.earlier ? 0.9 : 1" pointer-events="none">
       <MarkShape :mark="p.mark" :x="p.x" :y="-p.y" :r="size.mark" />
     </g>
-    <g :transform="`translate(${bounds.x1 - 2.5} ${-bounds.y0 - 0.3})`" aria-hidden="true" class="scale">
+    <g :transform="`translate(${bounds.x1 - 2.5} ${-bounds.y0 - 0.2})`" aria-hidden="true" class="scale">
       <path d="M0 -.1V.1M0 0H2M2 -.1V.1" />
       <text x="1" y="-0.14" text-anchor="middle" :font-size="size.small">{{ t("walk.scale") }}</text>
     </g>

@@ -273,7 +273,7 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
   .top { flex-wrap: wrap; gap: 2px 12px; padding: 6px 12px 6px 2px; position: sticky; top: 0; background: var(--paper); z-index: 3; }
   .top h1 { font-size: 21px; } .family, .top dl { display: none; }
   .pace { flex: 1; } .pace svg { width: 90px; }
-  .plan { border-right: 0; height: 250px; flex: none; }
+  .plan { border-right: 0; height: 350px; flex: none; padding: 4px; }
   .level { padding: 0 6px; font-size: 15px; } .level .quiet { font-size: 14px; }
   .panel { overflow: visible; padding: 10px 12px 100px; flex: 1; }
   .bar { position: fixed; bottom: 0; left: 0; right: 0; padding: 8px 12px; z-index: 4; }
