@@ -81,6 +81,7 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
 
     # The glass: on a slope the reading is refused with the reason; then it is read in the posture at hand.
     me.station(9)
+    expect(me.see("take")).to_be_disabled()
     me.see("pitch").get_by_role("spinbutton").fill("4")
     me.page.keyboard.press("Tab")
     expect(me.see("judgement")).to_contain_text("Move to level ground")
@@ -213,6 +214,7 @@ def test_by_keyboard_alone(demo: str, serve: Serve, hand: NewHand) -> None:
             break
     keys.press("Enter")
     expect(me.page.locator(".panel article.unseen")).to_have_count(1)
+    expect(me.see("save-text")).to_be_hidden()
     keys.press("ArrowRight")
     expect(me.page.get_by_text("Station 2 ·")).to_be_visible()
     keys.press("m")

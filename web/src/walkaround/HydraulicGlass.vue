@@ -21,7 +21,8 @@ const roll = ref(props.taken?.roll_deg ?? props.conditions.roll_deg ?? 0);
 const out = reactive<Record<string, number>>(
   Object.fromEntries(props.walk.tank.rods.map((r) => [r.id, props.taken?.extensions[r.id] ?? r.extension_at_check])),
 );
-const moved = ref(props.taken !== null);
+/** The line starts somewhere; it is nobody's reading until a hand has moved it. */
+const touched = ref(props.taken !== null);
 const read = ref<Schemas["HydraulicLevelOut"] | null>(null);
 const away = ref(false);
 const says = ref("");
@@ -36,7 +37,7 @@ function setFrom(e: PointerEvent) {
   const box = svg.value!.getBoundingClientRect();
   const y = ((e.clientY - box.top) / box.height) * 230;
   seen.value = Math.round(Math.min(1.4, Math.max(-0.4, (LOW - y) / (LOW - FULL))) * 100) / 100;
-  moved.value = true;
+  touched.value = true;
 }
 function down(e: PointerEvent) {
   svg.value!.setPointerCapture(e.pointerId);
@@ -51,7 +52,7 @@ function key(e: KeyboardEvent) {
   e.preventDefault();
   e.stopPropagation();
   seen.value = Math.round(Math.min(1.4, Math.max(-0.4, seen.value + step)) * 100) / 100;
-  moved.value = true;
+  touched.value = true;
 }
 
 const body = () => ({ seen: seen.value, oil_c: oil.value, pitch_deg: pitch.value, roll_deg: roll.value, extensions: { ...out } });
@@ -64,7 +65,6 @@ const judge = useDebounceFn(async () => {
   else read.value = null;
 }, 120);
 watch([seen, oil, pitch, roll, out], () => {
-  moved.value = true;
   void judge();
 });
 onMounted(judge);
@@ -107,7 +107,7 @@ const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
       <JudgementLine v-if="read" :judgement="read.judgement" />
       <p v-else-if="away" class="quiet">{{ t("glass.away", { f: seen.toFixed(2) }) }}</p>
       <p v-else-if="says" role="alert">{{ says }}</p>
-      <button type="button" class="button" :class="{ primary: moved }" data-test="take" @click="emit('take', { kind: 'measured', checkpoint, amends: '', ...body() })">{{ taken ? t("glass.again") : t("glass.take") }}</button>
+      <button type="button" class="button" :class="{ primary: touched }" :disabled="!touched" data-test="take" @click="emit('take', { kind: 'measured', checkpoint, amends: '', ...body() })">{{ taken ? t("glass.again") : touched ? t("glass.take") : t("glass.first") }}</button>
     </div>
     <div class="inputs">
       <p class="quiet">{{ t("glass.posture") }} {{ walk.tank.posture }}.</p>

@@ -139,13 +139,15 @@ async function photoHere(e: Event) {
 }
 async function saveText() {
   const c = target.value;
-  if (dialog.value === "unseen" && c) {
-    await w.add({ kind: "answered", checkpoint: c.id, answer: "unseen", findings: [], reason: text.value.trim(), amends: "" });
+  const what = dialog.value;
+  const said = text.value.trim();
+  dialog.value = null; // first, so that the next key means the walk again
+  if (what === "unseen" && c) {
     moveOn(c.id);
-  } else if (dialog.value === "note" && text.value.trim()) {
-    await w.add({ kind: "noted", text: text.value.trim(), checkpoint: c?.id ?? "" });
+    await w.add({ kind: "answered", checkpoint: c.id, answer: "unseen", findings: [], reason: said, amends: "" });
+  } else if (what === "note" && said) {
+    await w.add({ kind: "noted", text: said, checkpoint: c?.id ?? "" });
   }
-  dialog.value = null;
 }
 async function take(what: AnswerWhat) {
   await w.add(what);
