@@ -1,0 +1,95 @@
+"""The walk as the client gets it, and the preview of a grade against the verdict it turns into."""
+
+from __future__ import annotations
+
+import random
+from typing import Any
+
+import pytest
+
+from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.plain import to_plain
+from jutrel.core.reading.leak import Coupling, LeakClass, leak_reading
+from jutrel.core.reading.tank import hydraulic_level
+from tests.device import OPTIONS, Device
+from tests.walks import BOOK, MODEL, walk_with
+
+
+@pytest.mark.parametrize("machine", OPTIONS)
+def test_a_walk_holds_what_this_unit_has_and_nothing_else(tablet: Device, machine: str) -> None:
+    got = tablet.http.get(f"/api/machines/{machine}/walk").json()
+    walk = walk_with(OPTIONS[machine])
+    assert [c["id"] for c in got["checkpoints"]] == [c.id for c in walk.checkpoints]
+    assert [s["id"] for s in got["stations"]] == [s.id for s in walk.stations]
+    assert got["drawing"]["shapes"] == to_plain(plan_drawing(MODEL.shape).shapes)
+    modes = {m["id"] for m in got["modes"]}
+    asked = {a["id"] for a in got["attributes"]}
+    for c in got["checkpoints"]:
+        assert set(c["failure_modes"]) <= modes
+    for m in got["modes"]:
+        assert set(m["attributes"]) <= asked
+    # Planned time: looking, walking at a metre a second, climbing.
+    looking = sum(c.seconds for c in walk.checkpoints)
+    assert got["planned_s"] == pytest.approx(sum(s["seconds"] for s in got["stations"]))
+    assert looking < got["planned_s"] < looking + 90
+
+
+def _some_finding(rng: random.Random) -> tuple[str, dict[str, Any]]:
+    point = rng.choice([c for c in walk_with(OPTIONS["ex-01"]).checkpoints if c.reading is None])
+    mode = BOOK.modes[rng.choice(point.failure_modes)]
+    attributes: dict[str, Any] = {}
+    for key in mode.attributes:
+        attribute = BOOK.attributes[key]
+        if attribute.choices:
+            attributes[key] = rng.choice(attribute.choices).id
+        elif attribute.kind.value == "flag":
+            attributes[key] = rng.random() < 0.5
+        else:
+            attributes[key] = float(rng.randint(1, 90))
+    return point.id, {"failure_mode": mode.id, "attributes": attributes, "note": "as seen"}
+
+
+def test_the_preview_is_the_verdict_to_come(tablet: Device) -> None:
+    """What stands beside the control while choosing is what the record says afterwards."""
+    rng = random.Random(11)
+    conditions = {"dark": True, "rain": True, "people_on_foot": True, "shift_hours": 9.0}
+    for _ in range(12):
+        point, finding = _some_finding(rng)
+        body = {
+            "model": MODEL.id,
+            "options": sorted(OPTIONS["ex-01"]),
+            "conditions": conditions,
+            "hour_meter": 20000.0,
+            "checkpoint": point,
+            "finding": finding,
+        }
+        preview = tablet.http.post("/api/grade", json=body).raise_for_status().json()
+        # On an inspection of its own; where an earlier one of these left the same thing open, the two differ rightly.
+        inspection = tablet.new_id()
+        opening = tablet.opening("ex-01", conditions=conditions)
+        answer = tablet.entry("answered", checkpoint=point, answer="defect", findings=[finding])
+        assert tablet.send("ex-01", inspection, [opening, answer]).json()["refused"] == []
+        items = tablet.http.get(f"/api/inspections/{inspection}").json()["verdict"]["items"]
+        item = next(
+            i for i in items if i["checkpoint"] == point and i["finding"]["failure_mode"] == finding["failure_mode"]
+        )
+        if item["reports"] == 1 and not item["carried"]:
+            assert [t["rule"] for t in item["trace"]] == [t["rule"] for t in preview["trace"]]
+            assert (item["grade"], item["limits"], item["due_hour"]) == (
+                preview["grade"],
+                preview["limits"],
+                preview["due_hour"],
+            )
+
+
+def test_readings_over_the_wire_are_the_cores(tablet: Device) -> None:
+    rng = random.Random(5)
+    for _ in range(20):
+        seen, oil, pitch, roll = rng.uniform(-0.4, 1.4), rng.uniform(-20, 60), rng.uniform(-4, 4), rng.uniform(-4, 4)
+        rods = {r.id: rng.random() for r in MODEL.tank.rods}
+        body = {"model": MODEL.id, "seen": seen, "oil_c": oil, "pitch_deg": pitch, "roll_deg": roll, "extensions": rods}
+        got = tablet.http.post("/api/readings/hydraulic-level", json=body).json()
+        assert got == to_plain(hydraulic_level(MODEL.tank, seen, oil, pitch, roll, rods))
+    body = {"model": MODEL.id, "fluid": "coolant", "leak_class": "III", "drops": 12, "seconds": 60, "shift_hours": 8}
+    core = leak_reading(LeakClass.III, MODEL.reserves["coolant"], 8, 12, 60, Coupling.OTHER)
+    assert tablet.http.post("/api/readings/leak", json=body).json() == to_plain(core)
