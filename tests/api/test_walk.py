@@ -53,6 +53,7 @@ def test_the_preview_is_the_verdict_to_come(tablet: Device) -> None:
     """What stands beside the control while choosing is what the record says afterwards."""
     rng = random.Random(11)
     conditions = {"dark": True, "rain": True, "people_on_foot": True, "shift_hours": 9.0}
+    compared = 0
     for _ in range(12):
         point, finding = _some_finding(rng)
         body = {
@@ -74,12 +75,14 @@ def test_the_preview_is_the_verdict_to_come(tablet: Device) -> None:
             i for i in items if i["checkpoint"] == point and i["finding"]["failure_mode"] == finding["failure_mode"]
         )
         if item["reports"] == 1 and not item["carried"]:
+            compared += 1
             assert [t["rule"] for t in item["trace"]] == [t["rule"] for t in preview["trace"]]
             assert (item["grade"], item["limits"], item["due_hour"]) == (
                 preview["grade"],
                 preview["limits"],
                 preview["due_hour"],
             )
+    assert compared >= 8
 
 
 def test_readings_over_the_wire_are_the_cores(tablet: Device) -> None:
