@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+import dataclasses
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, create_model
 
 from jutrel.core.grading.rulebook import AttributeKind, Pick, Stage, Worse
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind, SystemClass
+from jutrel.core.machine.shapes import (
+    ArticulatedHaulerShape,
+    DozerShape,
+    ExcavatorShape,
+    MotorGraderShape,
+    RigidHaulerShape,
+    WheelLoaderShape,
+)
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]*$", max_length=60)]
 Text = Annotated[str, Field(min_length=1, max_length=400)]
@@ -15,6 +24,11 @@ Metres = Annotated[float, Field(gt=0, le=60)]
 Share = Annotated[float, Field(ge=0, le=1)]
 GradeWord = Annotated[str, Field(pattern="^(watch|mend|limit|hold)$")]
 Fact = bool | float | str
+ShapeName = Literal[
+    "excavator", "wheel-loader", "dozer", "articulated-hauler", "rigid-hauler", "motor-grader"
+]
+Place = Annotated[float, Field(ge=-60, le=60)]
+Seconds = Annotated[float, Field(gt=0, le=300)]
 
 
 class Document(BaseModel):
@@ -59,6 +73,49 @@ class CheckpointDoc(Document):
     backup_set: Id | None = None
     reading: ReadingKind | None = None
     also: list[Text] = []
+    when: list[Id] = []
+    not_when: list[Id] = []
+    must_when: list[Id] = []
+    limits: list[Id] = []
+
+
+class UseDoc(Document):
+    """A checkpoint that many families have, and what differs on this one."""
+
+    use: Id
+    id: Id | None = None
+    name: Text | None = None
+    look: Text | None = None
+    why: Text | None = None
+    how: Text | None = None
+    posture: str | None = None
+    engine: EngineState | None = None
+    mandatory: bool | None = None
+    seconds: int | None = Field(default=None, ge=1, le=600)
+    option: Id | None = None
+    cautions: list[Text] | None = None
+    backup_set: Id | None = None
+    near_heat: bool | None = None
+    also: list[Text] | None = None
+    limits: list[Id] | None = None
+
+    def on(self, common: CheckpointDoc) -> CheckpointDoc:
+        """The common checkpoint with what differs."""
+        return common.model_copy(update={k: v for k, v in self if k in self.model_fields_set and k != "use"})
+
+
+def _which(entry: object) -> str:
+    return "use" if isinstance(entry, dict) and "use" in entry else "own"
+
+
+EntryDoc = Annotated[
+    Annotated[UseDoc, Tag("use")] | Annotated[CheckpointDoc, Tag("own")],
+    Discriminator(_which),
+]
+
+
+class CommonFile(Document):
+    checkpoints: list[CheckpointDoc] = Field(min_length=1)
 
 
 class StationDoc(Document):
@@ -66,33 +123,62 @@ class StationDoc(Document):
     name: Text
     level: Level
     stance: Text
-    checkpoints: list[CheckpointDoc] = []
+    checkpoints: list[EntryDoc] = []
     mirror_of: Id | None = None
+
+
+class OrderDoc(Document):
+    first: Id
+    then: list[Id] = Field(min_length=1)
+    says: Text
+
+
+class LimitDoc(Document):
+    id: Id
+    name: Text
+    unit: str = ""
+    low: float = 0.0
+    high: float = 0.0
 
 
 class FamilyFile(Document):
     id: Id
     name: Text
+    shape: ShapeName
     options: list[NamedDoc] = []
-    stations: list[StationDoc] = Field(min_length=1)
+    limits: list[LimitDoc] = []
+    order: list[OrderDoc] = []
+    stations: list[StationDoc] = Field(min_length=2)
 
 
-class ShapeDoc(Document):
-    track_length: Metres
-    track_gauge: Metres
-    shoe_width: Metres
-    upper_width: Metres
-    tail_radius: Metres
-    upper_front: Metres
-    cab_length: Metres
-    cab_width: Metres
-    boom_foot_x: float
-    boom_width: Metres
-    boom_reach: Metres
-    arm_reach: Metres
-    bucket_width: Metres
-    bucket_length: Metres
-    bucket_teeth: int = Field(ge=0, le=12)
+def _shape_doc(shape: type) -> type[Document]:
+    """What a model file may say of a shape: its dataclass's fields, each within what can be built."""
+    fields: dict[str, Any] = {}
+    for field in dataclasses.fields(shape):
+        if field.type == "int":
+            fields[field.name] = (int, Field(ge=0, le=16))
+        elif field.name.endswith(("_x", "_front", "_back")):
+            fields[field.name] = (float, Field(ge=-30, le=30))
+        elif field.name.endswith("_deg"):
+            fields[field.name] = (float, Field(ge=-60, le=60))
+        elif field.name == "ripper_reach":
+            fields[field.name] = (float, Field(ge=0, le=10))
+        else:
+            fields[field.name] = (Metres, ...)
+    return create_model(f"{shape.__name__}Doc", __base__=Document, **fields)
+
+
+SHAPES: dict[str, tuple[type, type[Document]]] = {
+    name: (shape, _shape_doc(shape))
+    for name, shape in (
+        ("excavator", ExcavatorShape),
+        ("wheel-loader", WheelLoaderShape),
+        ("dozer", DozerShape),
+        ("articulated-hauler", ArticulatedHaulerShape),
+        ("rigid-hauler", RigidHaulerShape),
+        ("motor-grader", MotorGraderShape),
+    )
+}
 
 
 class RodDoc(Document):
@@ -115,17 +201,62 @@ class TankDoc(Document):
     rods: list[RodDoc] = Field(min_length=1)
 
 
+class AccessDoc(Document):
+    id: Id
+    name: Text
+    foot: tuple[Place, Place]
+    leads_to: list[Id] = Field(min_length=1)
+    up_s: Seconds
+    down_s: Seconds
+    checked_by: Id
+
+
 class ModelFile(Document):
     id: Id
     maker: Text
     name: Text
     family: Id
     options: list[Id] = []
-    shape: ShapeDoc
+    shape: dict[str, Any]
     tank: TankDoc
     reserves: dict[Id, Annotated[float, Field(gt=0)]]
-    stations: dict[Id, tuple[float, float]]
-    places: dict[Id, tuple[float, float, float]]
+    limits: dict[Id, float | str] = {}
+    access: list[AccessDoc] = Field(min_length=1)
+    stations: dict[Id, tuple[Place, Place]]
+    gates: dict[Id, tuple[Place, Place]] = {}
+    moved: dict[Id, Id] = {}
+    places: dict[Id, tuple[Place, Place, Annotated[float, Field(ge=0, le=12)]]]
+
+
+class TakeDoc(Document):
+    says: Text
+    checkpoints: list[Id] = []
+    systems: list[Id] = []
+    classes: list[SystemClass] = []
+    modes: list[Id] = []
+    how: list[How] = []
+    mandatory_only: bool = False
+
+
+class KindDoc(Document):
+    id: Id
+    name: Text
+    says: Text
+    clears: bool
+    takes: list[TakeDoc] = Field(min_length=1)
+    answers_add: bool = True
+
+
+class QuestionDoc(Document):
+    id: Id
+    asks: Text
+    says: Text
+    computed: bool = False
+
+
+class KindsFile(Document):
+    kinds: list[KindDoc] = Field(min_length=1)
+    questions: list[QuestionDoc]
 
 
 class ChoiceDoc(Document):

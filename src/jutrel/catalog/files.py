@@ -25,10 +25,10 @@ Loc = tuple[int | str, ...]
 class SourceFile:
     """A parsed YAML file that still knows the line of every field."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, text: str | None = None) -> None:
         self.path = path
         try:
-            text = path.read_text(encoding="utf-8")
+            text = path.read_text(encoding="utf-8") if text is None else text
             self._root = yaml.compose(text, Loader=_Loader)
             self.data: Any = yaml.load(text, Loader=_Loader)
         except (yaml.YAMLError, UnicodeDecodeError) as error:
@@ -71,6 +71,6 @@ class SourceFile:
             return document.model_validate(self.data)
         except ValidationError as error:
             first = error.errors()[0]
-            loc = tuple(x for x in first["loc"])
+            loc = tuple(x for x in first["loc"] if x not in ("own", "use"))
             says = {"missing": "is missing", "extra_forbidden": "is not a known field"}.get(first["type"], first["msg"])
             raise self.refuse(loc, says) from None

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
-from jutrel.catalog.documents import CheckpointDoc, FamilyFile, ModelFile, StationDoc, SystemsFile
+from jutrel.catalog.documents import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
 from jutrel.catalog.files import Loc, SourceFile
+from jutrel.catalog.models import build_model
 from jutrel.catalog.rulebook import load_rulebook
 from jutrel.core.grading.rulebook import Rulebook
-from jutrel.core.inspection.route import inside
-from jutrel.core.machine.drawing import plan_drawing
-from jutrel.core.machine.family import Checkpoint, Family, Level, Option, Station, System
-from jutrel.core.machine.model import ExcavatorShape, HydraulicTank, Model, RodGroup
+from jutrel.core.machine.family import Checkpoint, Family, LimitKind, Option, OrderRule, Station, System
+from jutrel.core.machine.kind import Kind, Question, Take
+from jutrel.core.machine.model import Model
 
 FOLDER = Path(__file__).parent
 
@@ -26,6 +26,8 @@ class Catalog:
     families: Mapping[str, Family]
     models: Mapping[str, Model]
     rulebook: Rulebook
+    kinds: Mapping[str, Kind]
+    questions: tuple[Question, ...]
 
 
 def _checkpoint(doc: CheckpointDoc, station: str, systems: Mapping[str, System]) -> Checkpoint:
@@ -51,12 +53,19 @@ def _checkpoint(doc: CheckpointDoc, station: str, systems: Mapping[str, System])
         backup_set=doc.backup_set,
         reading=doc.reading,
         also=tuple(doc.also),
+        when=tuple(doc.when),
+        not_when=tuple(doc.not_when),
+        must_when=tuple(doc.must_when),
+        limits=tuple(doc.limits),
     )
 
 
 def _mirrored(doc: CheckpointDoc) -> CheckpointDoc:
     """The same checkpoint on the other side of the machine."""
-    return doc.model_copy(update={"id": doc.id.replace("left", "right"), "name": doc.name.replace("left", "right")})
+    turned = {"id": doc.id.replace("left", "right"), "name": doc.name.replace("left", "right")}
+    if doc.backup_set:
+        turned["backup_set"] = doc.backup_set.replace("left", "right")
+    return doc.model_copy(update=turned)
 
 
 def _check(
@@ -82,73 +91,100 @@ def _check(
         raise source.refuse((*loc, "fluid"), f"no fluid is called '{doc.fluid}'")
 
 
-def load_family(path: Path, systems: Mapping[str, System], rulebook: Rulebook) -> Family:
+def load_family(
+    path: Path,
+    systems: Mapping[str, System],
+    rulebook: Rulebook,
+    common: Mapping[str, CheckpointDoc],
+    questions: set[str],
+) -> Family:
     """A family from its file; raises BadFile."""
     source = SourceFile(path)
     file = source.parse(FamilyFile)
-    options = {o.id for o in file.options}
-    by_id: dict[str, StationDoc] = {}
+    options, limits = {o.id for o in file.options}, {x.id for x in file.limits}
+    taken: dict[str, list[CheckpointDoc]] = {}
     checkpoints: dict[str, Checkpoint] = {}
     for i, station in enumerate(file.stations):
-        docs = station.checkpoints
+        docs: list[CheckpointDoc] = []
         if station.mirror_of is not None:
-            if station.mirror_of not in by_id:
+            if station.mirror_of not in taken:
                 raise source.refuse(("stations", i, "mirror_of"), f"no earlier station '{station.mirror_of}'")
-            docs = [_mirrored(d) for d in by_id[station.mirror_of].checkpoints]
+            docs = [_mirrored(d) for d in taken[station.mirror_of]]
+        for j, entry in enumerate(station.checkpoints):
+            if isinstance(entry, UseDoc):
+                if entry.use not in common:
+                    raise source.refuse(
+                        ("stations", i, "checkpoints", j, "use"), f"no common checkpoint is called '{entry.use}'"
+                    )
+                docs.append(entry.on(common[entry.use]))
+            else:
+                docs.append(entry)
+        own = len(docs) - len(station.checkpoints)
         for j, doc in enumerate(docs):
-            loc: Loc = ("stations", i, "checkpoints", j)
+            loc: Loc = ("stations", i, "checkpoints", j - own) if j >= own else ("stations", i, "mirror_of")
             _check(source, loc, doc, systems, options, rulebook)
+            for field, known in (("when", questions), ("not_when", questions), ("must_when", questions)):
+                for k, asked in enumerate(getattr(doc, field)):
+                    if asked not in known:
+                        raise source.refuse((*loc, field, k), f"the approach asks nothing called '{asked}'")
+            for k, limit in enumerate(doc.limits):
+                if limit not in limits:
+                    raise source.refuse((*loc, "limits", k), f"this family has no limit '{limit}'")
             if doc.id in checkpoints:
                 raise source.refuse((*loc, "id"), f"checkpoint '{doc.id}' is there twice")
             checkpoints[doc.id] = _checkpoint(doc, station.id, systems)
-        by_id[station.id] = station
+        taken[station.id] = docs
+    for i, rule in enumerate(file.order):
+        for station_id in (rule.first, *rule.then):
+            if station_id not in taken:
+                raise source.refuse(("order", i), f"there is no station '{station_id}'")
     return Family(
         file.id,
         file.name,
+        file.shape,
         tuple(Option(o.id, o.name) for o in file.options),
         tuple(Station(s.id, s.name, s.level, s.stance) for s in file.stations),
         tuple(checkpoints.values()),
+        tuple(OrderRule(o.first, tuple(o.then), o.says) for o in file.order),
+        tuple(LimitKind(x.id, x.name, x.unit, x.low, x.high) for x in file.limits),
     )
 
 
-def load_model(path: Path, families: Mapping[str, Family]) -> Model:
-    """A model from its file, checked against its family and its own outline; raises BadFile."""
+def _common(path: Path, systems: Mapping[str, System], rulebook: Rulebook) -> dict[str, CheckpointDoc]:
     source = SourceFile(path)
-    file = source.parse(ModelFile)
-    family = families.get(file.family)
-    if family is None:
-        raise source.refuse(("family",), f"no family is called '{file.family}'")
-    for i, option in enumerate(file.options):
-        if option not in {o.id for o in family.options}:
-            raise source.refuse(("options", i), f"family '{family.id}' has no option '{option}'")
-    wanted = {c.id for c in family.checkpoints if c.option is None or c.option in file.options}
-    for missing in sorted(wanted - set(file.places)):
-        raise source.refuse(("places",), f"the place of checkpoint '{missing}' is missing")
-    for extra in sorted(set(file.places) - {c.id for c in family.checkpoints}):
-        raise source.refuse(("places", extra), "the family has no such checkpoint")
-    shape = ExcavatorShape(**file.shape.model_dump())
-    drawing = plan_drawing(shape)
-    for station in family.stations:
-        if station.id not in file.stations:
-            raise source.refuse(("stations",), f"the standing place of station '{station.id}' is missing")
-        at = file.stations[station.id]
-        climbed = station.level in (Level.DECK, Level.CAB)
-        if not climbed and any(inside(at, outline) for outline in drawing.obstacles):
-            raise source.refuse(("stations", station.id), "nobody can stand there: it is inside the machine's outline")
-    tank = file.tank.model_dump()
-    rods = tuple(RodGroup(**r) for r in tank.pop("rods"))
-    return Model(
-        file.id,
-        file.maker,
-        file.name,
-        family,
-        tuple(file.options),
-        shape,
-        HydraulicTank(**tank, rods=rods),
-        dict(file.reserves),
-        dict(file.stations),
-        dict(file.places),
-    )
+    out: dict[str, CheckpointDoc] = {}
+    for i, doc in enumerate(source.parse(CommonFile).checkpoints):
+        options = {doc.option} if doc.option else set()  # which family has it, the family says
+        _check(source, ("checkpoints", i), doc, systems, options, rulebook)
+        if doc.id in out:
+            raise source.refuse(("checkpoints", i, "id"), f"checkpoint '{doc.id}' is there twice")
+        out[doc.id] = doc
+    return out
+
+
+def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], tuple[Question, ...]]:
+    source = SourceFile(path)
+    file = source.parse(KindsFile)
+    kinds: dict[str, Kind] = {}
+    for i, doc in enumerate(file.kinds):
+        takes = []
+        for j, take in enumerate(doc.takes):
+            for system in take.systems:
+                if system not in systems:
+                    raise source.refuse(("kinds", i, "takes", j, "systems"), f"no system is called '{system}'")
+            takes.append(
+                Take(
+                    take.says,
+                    frozenset(take.checkpoints),
+                    frozenset(take.systems),
+                    frozenset(take.classes),
+                    frozenset(take.modes),
+                    frozenset(take.how),
+                    take.mandatory_only,
+                )
+            )
+        kinds[doc.id] = Kind(doc.id, doc.name, doc.says, doc.clears, tuple(takes), doc.answers_add)
+    return kinds, tuple(Question(q.id, q.asks, q.says, q.computed) for q in file.questions)
 
 
 def load_catalog(folder: Path = FOLDER) -> Catalog:
@@ -162,10 +198,15 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     rulebook = load_rulebook(folder)
     file = SourceFile(folder / "systems.yaml").parse(SystemsFile)
     systems = {s.id: System(s.id, s.name, s.kind) for s in file.systems}
-    loaded = [load_family(path, systems, rulebook) for path in sorted((folder / "families").glob("*.yaml"))]
+    kinds, questions = _kinds(folder / "kinds.yaml", systems)
+    asked = {q.id for q in questions}
+    common = _common(folder / "checkpoints" / "common.yaml", systems, rulebook)
+    loaded = [
+        load_family(path, systems, rulebook, common, asked) for path in sorted((folder / "families").glob("*.yaml"))
+    ]
     families = {family.id: family for family in loaded}
-    models = [load_model(path, families) for path in sorted((folder / "models").glob("*.yaml"))]
-    return Catalog(families, {model.id: model for model in models}, rulebook)
+    models = [build_model(SourceFile(path), families) for path in sorted((folder / "models").glob("*.yaml"))]
+    return Catalog(families, {model.id: model for model in models}, rulebook, kinds, questions)
 
 
 @lru_cache(maxsize=1)

@@ -111,7 +111,7 @@ def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
     BadFile
         Naming file, line and field.
     """
-    modes_path, rules_path = folder / "failure_modes" / "excavator.yaml", folder / "rules" / "grading.yaml"
+    modes_path, rules_path = folder / "failure_modes" / "common.yaml", folder / "rules" / "grading.yaml"
     regime_path = folder / "regimes" / f"{regime}.yaml"
     modes_source = SourceFile(modes_path)
     file = modes_source.parse(FailureModesFile)

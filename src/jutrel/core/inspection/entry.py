@@ -39,7 +39,10 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Conditions:
-    """What the place is like, said on the approach. Angles [°], temperatures [°C], times [h]."""
+    """What the place is like, said on the approach. Angles [°], temperatures [°C], times [h].
+
+    Gaps [m] to what stands beside it; None: nothing does.
+    """
 
     air_c: float = 15.0
     pitch_deg: float = 0.0
@@ -48,6 +51,14 @@ class Conditions:
     rain: bool = False
     people_on_foot: bool = False
     shift_hours: float = 10.0
+    moved: bool = False
+    serviced: bool = False
+    transported: bool = False
+    frost: bool = False
+    gap_left: float | None = None
+    gap_right: float | None = None
+    gap_rear: float | None = None
+    gap_front: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +86,7 @@ class Opened:
     conditions: Conditions
     options: frozenset[str]
     carried: tuple[Carried, ...] = ()
+    kind: str = "pre-start"
 
 
 @dataclass(frozen=True, slots=True)

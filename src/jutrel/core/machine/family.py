@@ -108,6 +108,37 @@ class Checkpoint:
     reading: ReadingKind | None = None
     also: tuple[str, ...] = ()
     """Other words that people search it by."""
+    when: tuple[str, ...] = ()
+    """Approach answers one of which must be given for it to be in the walk; none: always."""
+    not_when: tuple[str, ...] = ()
+    """Approach answers that take it out of the walk."""
+    must_when: tuple[str, ...] = ()
+    """Approach answers that make it mandatory."""
+    limits: tuple[str, ...] = ()
+    """The machine's own figures that are needed here."""
+
+
+@dataclass(frozen=True, slots=True)
+class OrderRule:
+    """Station `first` comes before the stations `then`, and why."""
+
+    first: str
+    then: tuple[str, ...]
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class LimitKind:
+    """A figure or grade that a model gives and a unit may override; no unit: text.
+
+    `low` and `high` bound what can be meant.
+    """
+
+    id: str
+    name: str
+    unit: str = ""
+    low: float = 0.0
+    high: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,6 +147,9 @@ class Family:
 
     id: str
     name: str
+    shape: str
     options: tuple[Option, ...]
     stations: tuple[Station, ...]
     checkpoints: tuple[Checkpoint, ...]
+    order: tuple[OrderRule, ...] = ()
+    limits: tuple[LimitKind, ...] = ()

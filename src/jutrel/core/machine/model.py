@@ -3,36 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from jutrel.core.machine.family import Checkpoint, Family, Station
+from jutrel.core.machine.kind import Because, Kind
+from jutrel.core.machine.shapes import MachineShape
 
 Point = tuple[float, float]
 Place = tuple[float, float, float]
-
-
-@dataclass(frozen=True, slots=True)
-class ExcavatorShape:
-    """Dimensions of a crawler excavator in its parking posture [m].
-
-    Plan frame: origin on the slewing axis, x forward, y left, z up.
-    """
-
-    track_length: float
-    track_gauge: float
-    shoe_width: float
-    upper_width: float
-    tail_radius: float
-    upper_front: float
-    cab_length: float
-    cab_width: float
-    boom_foot_x: float
-    boom_width: float
-    boom_reach: float
-    arm_reach: float
-    bucket_width: float
-    bucket_length: float
-    bucket_teeth: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,46 +50,145 @@ class HydraulicTank:
 
 
 @dataclass(frozen=True, slots=True)
+class Access:
+    """Steps or a ladder: where its foot stands, which stations it leads to, how long up and down [s].
+
+    `checked_by` is the checkpoint that tells whether it carries.
+    """
+
+    id: str
+    name: str
+    foot: Point
+    leads_to: tuple[str, ...]
+    up_s: float
+    down_s: float
+    checked_by: str
+
+
+Limit = float | str
+
+
+@dataclass(frozen=True, slots=True)
 class Model:
-    """One model of a family. `reserves` [L]: fluid from FULL to its ADD mark, by fluid."""
+    """One model of a family. `reserves` [L]: fluid from FULL to its ADD mark, by fluid.
+
+    `moved` names the station of a checkpoint that this model has elsewhere than its family.
+    `gates` [m] are points on the only safe way to a station. `limits` are the maker's figures.
+    """
 
     id: str
     maker: str
     name: str
     family: Family
     options: tuple[str, ...]
-    shape: ExcavatorShape
+    shape: MachineShape
     tank: HydraulicTank
     reserves: Mapping[str, float]
     station_places: Mapping[str, Point]
     places: Mapping[str, Place]
+    access: tuple[Access, ...]
+    gates: Mapping[str, Point]
+    moved: Mapping[str, str]
+    limits: Mapping[str, Limit]
 
 
 @dataclass(frozen=True, slots=True)
 class Walk:
-    """What this unit's walk consists of, in order: only what applies to it."""
+    """What one walk round this unit consists of: only what applies to it.
+
+    Without a `kind` it is everything the unit has. `because` says what the answers on the
+    approach added, took out or made mandatory.
+    """
 
     model: Model
     options: frozenset[str]
     stations: tuple[Station, ...]
     checkpoints: tuple[Checkpoint, ...]
+    kind: Kind | None = None
+    because: tuple[Because, ...] = ()
 
     def checkpoint(self, checkpoint_id: str) -> Checkpoint | None:
-        """The checkpoint of that id, or None if this unit has none."""
+        """The checkpoint of that id, or None if this walk has none."""
         return next((c for c in self.checkpoints if c.id == checkpoint_id), None)
+
+    def at(self, station: str) -> tuple[Checkpoint, ...]:
+        """What is looked at from a station."""
+        return tuple(c for c in self.checkpoints if c.station == station)
+
+    def station_of(self, checkpoint_id: str) -> str:
+        """The station a checkpoint is looked at from; empty if this walk has no such checkpoint."""
+        found = self.checkpoint(checkpoint_id)
+        return found.station if found else ""
 
     @property
     def seconds(self) -> int:
         """Planned looking time [s], without the walking between stations."""
         return sum(c.seconds for c in self.checkpoints)
 
+    @property
+    def clears(self) -> bool:
+        """Whether a good verdict on it lets the machine work; so does everything there is."""
+        return self.kind is None or self.kind.clears
+
 
 def walk_of(model: Model, options: frozenset[str]) -> Walk:
-    """The walk of a unit of `model` that has `options`.
+    """Everything that a unit of `model` with `options` has.
 
     A station at which nothing is left to look at falls away.
     """
-    checkpoints = tuple(c for c in model.family.checkpoints if c.option is None or c.option in options)
+    checkpoints = tuple(
+        replace(c, station=model.moved[c.id]) if c.id in model.moved else c
+        for c in model.family.checkpoints
+        if c.option is None or c.option in options
+    )
+    return _with(Walk(model, options, (), ()), checkpoints)
+
+
+def _with(walk: Walk, checkpoints: tuple[Checkpoint, ...]) -> Walk:
     used = {c.station for c in checkpoints}
-    stations = tuple(s for s in model.family.stations if s.id in used)
-    return Walk(model, options, stations, checkpoints)
+    order = {s.id: i for i, s in enumerate(walk.model.family.stations)}
+    stations = tuple(s for s in walk.model.family.stations if s.id in used)
+    return replace(walk, stations=stations, checkpoints=tuple(sorted(checkpoints, key=lambda c: order[c.station])))
+
+
+def walk_for(walk: Walk, kind: Kind, answers: Mapping[str, str], open_at: frozenset[str] = frozenset()) -> Walk:
+    """The part of a unit's walk that a kind of inspection takes, given the answers on the approach.
+
+    Parameters
+    ----------
+    walk
+        Everything the unit has.
+    kind
+        What the inspection is for.
+    answers
+        The answers that were given with yes, and for each what it means, as a sentence.
+    open_at
+        Checkpoints with something open from earlier: they are always looked at again.
+    """
+    taken, because = [], []
+    for c in walk.checkpoints:
+        reason = kind.reason_for(c)
+        asked = next((a for a in c.when if a in answers), None)
+        out = next((a for a in c.not_when if a in answers), None)
+        if c.id in open_at:
+            if reason is None or out or (c.when and not asked):
+                because.append(Because(c.id, c.name, "added", "Something is open there from last time."))
+        elif c.when and asked is None:
+            continue
+        elif asked is not None:
+            because.append(Because(c.id, c.name, "added", answers[asked]))
+        elif out is not None:
+            if reason is not None:
+                because.append(Because(c.id, c.name, "removed", answers[out]))
+            continue
+        elif reason is None:
+            must = next((a for a in c.must_when if a in answers), None)
+            if must is None or not kind.answers_add:
+                continue
+            because.append(Because(c.id, c.name, "added", answers[must]))
+        must = next((a for a in c.must_when if a in answers), None)
+        if must is not None and not c.mandatory:
+            c = replace(c, mandatory=True)
+            because.append(Because(c.id, c.name, "must", answers[must]))
+        taken.append(c)
+    return replace(_with(walk, tuple(taken)), kind=kind, because=tuple(because))

@@ -1,0 +1,145 @@
+"""A model from its file, checked against its family, its own outline and the way round it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from pydantic import ValidationError
+
+from jutrel.catalog.documents import SHAPES, ModelFile
+from jutrel.catalog.files import SourceFile
+from jutrel.core.errors import BadInput
+from jutrel.core.inspection.plan import Lap, plan_route
+from jutrel.core.inspection.route import CLEARANCE_M, Ground
+from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.machine.family import Family, Level, LimitKind
+from jutrel.core.machine.model import Access, HydraulicTank, Limit, Model, RodGroup, walk_of
+from jutrel.core.machine.shapes import MachineShape
+
+CLIMBED = (Level.DECK, Level.CAB)
+
+
+def limit_problem(kind: LimitKind, value: Limit) -> str | None:
+    """What is wrong with a limit's value, or None."""
+    if not kind.unit:
+        return None if isinstance(value, str) and value.strip() else f"write {kind.name} as words"
+    if isinstance(value, str) or not math.isfinite(value):
+        return f"give {kind.name} as a number of {kind.unit}"
+    if not kind.low <= value <= kind.high:
+        return f"{kind.name} is between {kind.low:g} and {kind.high:g} {kind.unit}"
+    return None
+
+
+def _shape(source: SourceFile, family: Family, given: Mapping[str, object]) -> MachineShape:
+    shape, document = SHAPES[family.shape]
+    try:
+        made: MachineShape = shape(**document.model_validate(given).model_dump())
+    except ValidationError as error:
+        first = error.errors()[0]
+        says = {"missing": "is missing", "extra_forbidden": "is not a known field"}.get(first["type"], first["msg"])
+        raise source.refuse(("shape", *first["loc"]), says) from None
+    return made
+
+
+def _check_parts(source: SourceFile, file: ModelFile, family: Family) -> None:
+    """Options, places, limits and moved checkpoints must be the family's."""
+    for i, option in enumerate(file.options):
+        if option not in {o.id for o in family.options}:
+            raise source.refuse(("options", i), f"family '{family.id}' has no option '{option}'")
+    known = {c.id: c for c in family.checkpoints}
+    wanted = {c.id for c in family.checkpoints if c.option is None or c.option in file.options}
+    for missing in sorted(wanted - set(file.places)):
+        raise source.refuse(("places",), f"the place of checkpoint '{missing}' is missing")
+    for extra in sorted(set(file.places) - set(known)):
+        raise source.refuse(("places", extra), "the family has no such checkpoint")
+    kinds = {x.id: x for x in family.limits}
+    for limit, value in file.limits.items():
+        if limit not in kinds:
+            raise source.refuse(("limits", limit), "the family has no such limit")
+        if says := limit_problem(kinds[limit], value):
+            raise source.refuse(("limits", limit), says)
+    for missing in sorted({x for c in family.checkpoints if c.id in wanted for x in c.limits} - set(file.limits)):
+        raise source.refuse(("limits",), f"the limit '{missing}' is missing")
+    stations = {s.id for s in family.stations}
+    for checkpoint, station in file.moved.items():
+        if checkpoint not in known:
+            raise source.refuse(("moved", checkpoint), "the family has no such checkpoint")
+        if station not in stations:
+            raise source.refuse(("moved", checkpoint), f"there is no station '{station}'")
+
+
+def _check_ground(source: SourceFile, file: ModelFile, family: Family, ground: Ground) -> None:
+    """Everywhere one stands must be outside the machine, and everything climbed to must have its steps."""
+    stations = {s.id: s for s in family.stations}
+    inside = f"nobody can stand there: it is inside the machine's outline, or less than {CLEARANCE_M} m from it"
+    for station in family.stations:
+        if station.id not in file.stations:
+            raise source.refuse(("stations",), f"the standing place of station '{station.id}' is missing")
+        if station.level not in CLIMBED and not ground.free(file.stations[station.id]):
+            raise source.refuse(("stations", station.id), inside)
+    for extra in sorted(set(file.stations) - set(stations)):
+        raise source.refuse(("stations", extra), "the family has no such station")
+    for station_id, at in file.gates.items():
+        if station_id not in stations:
+            raise source.refuse(("gates", station_id), "the family has no such station")
+        if not ground.free(at):
+            raise source.refuse(("gates", station_id), inside)
+    led: set[str] = set()
+    for i, access in enumerate(file.access):
+        if not ground.free(access.foot):
+            raise source.refuse(("access", i, "foot"), inside)
+        if access.checked_by not in {c.id for c in family.checkpoints}:
+            raise source.refuse(("access", i, "checked_by"), f"there is no checkpoint '{access.checked_by}'")
+        for j, station_id in enumerate(access.leads_to):
+            if station_id not in stations or stations[station_id].level not in CLIMBED:
+                raise source.refuse(("access", i, "leads_to", j), f"'{station_id}' is no station that is climbed to")
+            led.add(station_id)
+    for station in family.stations:
+        if station.level in CLIMBED and station.id not in led:
+            raise source.refuse(("access",), f"no steps lead to station '{station.id}'")
+
+
+def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
+    """A model from a parsed file.
+
+    Raises
+    ------
+    BadFile
+        For the first thing that is wrong, with line and field.
+    """
+    file = source.parse(ModelFile)
+    family = families.get(file.family)
+    if family is None:
+        raise source.refuse(("family",), f"no family is called '{file.family}'")
+    shape = _shape(source, family, file.shape)
+    _check_parts(source, file, family)
+    _check_ground(source, file, family, Ground(plan_drawing(shape).obstacles))
+    tank = file.tank.model_dump()
+    rods = tuple(RodGroup(**r) for r in tank.pop("rods"))
+    model = Model(
+        file.id,
+        file.maker,
+        file.name,
+        family,
+        tuple(file.options),
+        shape,
+        HydraulicTank(**tank, rods=rods),
+        dict(file.reserves),
+        dict(file.stations),
+        dict(file.places),
+        tuple(
+            Access(a.id, a.name, a.foot, tuple(a.leads_to), a.up_s, a.down_s, a.checked_by) for a in file.access
+        ),
+        dict(file.gates),
+        dict(file.moved),
+        dict(file.limits),
+    )
+    walk = walk_of(model, frozenset(file.options))
+    try:
+        route = plan_route(walk, lap=Lap(walk))
+    except BadInput as error:
+        raise source.refuse(("moved",), f"no order of the stations keeps every rule: {error.says}") from None
+    if route.unreached:
+        raise source.refuse(("stations", route.unreached[0].station), "no way leads there round the machine")
+    return model

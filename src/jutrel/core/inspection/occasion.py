@@ -1,0 +1,65 @@
+"""Which answers the approach gave: what was said, and what follows from the figures."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+
+from jutrel.core.inspection.entry import Conditions, Opened
+from jutrel.core.inspection.route import Polygon
+from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.machine.kind import Kind, Question
+from jutrel.core.machine.model import Walk, walk_for
+from jutrel.core.machine.shapes import MachineShape
+
+SLOPE_DEG = 3.0
+"""From here on a slope is said to be one; common practice."""
+FROST_C = 0.0
+NEIGHBOUR_M = 4.0
+
+
+def steepest_deg(conditions: Conditions) -> float:
+    """The steepest slope [°] of pitch and roll together.
+
+    >>> round(steepest_deg(Conditions(pitch_deg=3, roll_deg=4)), 1)
+    5.0
+    """
+    pitch, roll = (math.tan(math.radians(a)) for a in (conditions.pitch_deg, conditions.roll_deg))
+    return math.degrees(math.atan(math.hypot(pitch, roll)))
+
+
+def answers_given(conditions: Conditions, questions: Sequence[Question]) -> dict[str, str]:
+    """The questions answered with yes, and what a yes means."""
+    computed = {
+        "slope": steepest_deg(conditions) >= SLOPE_DEG,
+        "frost": conditions.frost or conditions.air_c <= FROST_C,
+    }
+    return {q.id: q.says for q in questions if computed.get(q.id, getattr(conditions, q.id, False))}
+
+
+def walk_on(walk: Walk, opened: Opened, kinds: Mapping[str, Kind], questions: Sequence[Question]) -> Walk:
+    """The walk that an opening calls for: its kind, its answers, and what is open from earlier."""
+    kind = kinds.get(opened.kind)
+    if kind is None:  # a kind of a later catalog: rather look at everything
+        return walk
+    open_at = frozenset(c.checkpoint for c in opened.carried)
+    return walk_for(walk, kind, answers_given(opened.conditions, questions), open_at)
+
+
+def neighbours(shape: MachineShape, conditions: Conditions) -> tuple[Polygon, ...]:
+    """Outlines [m] of what stands beside the machine, from the gaps said on the approach."""
+    outline = [p for polygon in plan_drawing(shape).obstacles for p in polygon]
+    x0, x1 = min(x for x, _ in outline), max(x for x, _ in outline)
+    y0, y1 = min(y for _, y in outline), max(y for _, y in outline)
+    deep = NEIGHBOUR_M
+    found = []
+    for gap, make in (
+        (conditions.gap_left, lambda g: (x0, y1 + g, x1, y1 + g + deep)),
+        (conditions.gap_right, lambda g: (x0, y0 - g - deep, x1, y0 - g)),
+        (conditions.gap_rear, lambda g: (x0 - g - deep, y0, x0 - g, y1)),
+        (conditions.gap_front, lambda g: (x1 + g, y0, x1 + g + deep, y1)),
+    ):
+        if gap is not None:
+            a, b, c, d = make(gap)
+            found.append(((a, b), (c, b), (c, d), (a, d)))
+    return tuple(found)

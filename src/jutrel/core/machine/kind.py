@@ -1,0 +1,74 @@
+"""Kinds of inspection: what each is for, and which checkpoints that needs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jutrel.core.machine.family import Checkpoint
+
+
+@dataclass(frozen=True, slots=True)
+class Take:
+    """Takes the checkpoints that fit everything it names; what it does not name does not matter."""
+
+    says: str
+    checkpoints: frozenset[str] = frozenset()
+    systems: frozenset[str] = frozenset()
+    classes: frozenset[str] = frozenset()
+    modes: frozenset[str] = frozenset()
+    how: frozenset[str] = frozenset()
+    mandatory_only: bool = False
+
+    def fits(self, c: Checkpoint) -> bool:
+        """Whether it takes this checkpoint."""
+        return (
+            (not self.checkpoints or c.id in self.checkpoints)
+            and (not self.systems or c.system.id in self.systems)
+            and (not self.classes or c.system.kind in self.classes)
+            and (not self.modes or bool(self.modes & set(c.failure_modes)))
+            and (not self.how or c.how_kind in self.how)
+            and (not self.mandatory_only or c.mandatory)
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind of inspection.
+
+    `clears`: a good verdict lets the machine work. `answers_add`: what an answer makes
+    mandatory is looked at even if the kind would not take it.
+    """
+
+    id: str
+    name: str
+    says: str
+    clears: bool
+    takes: tuple[Take, ...]
+    answers_add: bool = True
+
+    def reason_for(self, c: Checkpoint) -> str | None:
+        """Why this kind takes a checkpoint; None if it does not."""
+        return next((take.says for take in self.takes if take.fits(c)), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """Something the approach asks, or works out from what it was told; `says` is what a yes means.
+
+    `computed`: not asked, known from the figures.
+    """
+
+    id: str
+    asks: str
+    says: str
+    computed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Because:
+    """A change that an answer made to a walk: added, removed or must (made mandatory)."""
+
+    checkpoint: str
+    name: str
+    change: str
+    says: str
