@@ -14,7 +14,7 @@ from jutrel.demo.story import MACHINES, PIN, WHO
 from jutrel.service.ids import uuid7
 
 Plain = dict[str, Any]
-OPTIONS = {m[0]: m[2] for m in MACHINES}
+OPTIONS = {m.id: m.options for m in MACHINES}
 
 
 class Device:

@@ -16,10 +16,14 @@ from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
 from jutrel.catalog.load import load_catalog
 from jutrel.core.errors import BadInput
+from jutrel.core.inspection.pair import plan_pair
+from jutrel.core.inspection.plan import Wishes, plan_route
+from jutrel.core.inspection.precedence import Direction
 from jutrel.core.plain import to_plain
 from jutrel.demo.load import load_demo
 from jutrel.exchange.record import record_schema
 from jutrel.service.grade import grade_file
+from jutrel.service.route import route_wishes
 from jutrel.settings import Settings
 from jutrel.store.migrate import migrate as run_migrations
 
@@ -55,6 +59,82 @@ def grade(file: Annotated[Path, typer.Argument(help="An exported record, or a fi
     }
     json.dump(out, sys.stdout, indent=2, ensure_ascii=False)
     sys.stdout.write("\n")
+
+
+@app.command()
+def route(
+    model: Annotated[str, typer.Argument(help="A model of the catalog, such as tolvane-e24.")],
+    options: Annotated[str, typer.Option(help="What the unit has, comma-separated; default: everything.")] = "all",
+    kind: Annotated[str, typer.Option(help="The kind of inspection.")] = "pre-start",
+    answers: Annotated[str, typer.Option(help="Approach answers given with yes, comma-separated.")] = "",
+    pin_start: Annotated[str | None, typer.Option(help="The first station after the approach.")] = None,
+    direction: Annotated[Direction | None, typer.Option(help="Which way round, seen from above.")] = None,
+    block: Annotated[str, typer.Option(help="Stations that cannot be reached now, comma-separated.")] = "",
+    done: Annotated[str, typer.Option(help="Stations that are finished, comma-separated.")] = "",
+    here: Annotated[str | None, typer.Option(help="The station stood at.")] = None,
+    beside: Annotated[str, typer.Option(help="What stands beside it: left=0.5,rear=2 in metres.")] = "",
+    people: Annotated[int, typer.Option(min=1, max=2, help="How many share the walk.")] = 1,
+    as_json: Annotated[bool, typer.Option("--json", help="Order, legs, polylines, seconds as JSON.")] = False,
+) -> None:
+    """Print the shortest honest way round a machine."""
+    try:
+        walk, wishes = route_wishes(
+            model,
+            None if options == "all" else _words(options),
+            kind,
+            _words(answers),
+            Wishes(
+                pin_start=pin_start,
+                direction=direction,
+                blocked=frozenset(_words(block)),
+                done=frozenset(_words(done)),
+                here=here,
+            ),
+            beside,
+        )
+        routes = plan_pair(walk, wishes) if people == 2 else (plan_route(walk, wishes),)
+    except BadInput as error:
+        raise _fail(str(error)) from None
+    if as_json:
+        json.dump(
+            {
+                "model": model,
+                "people": [
+                    {
+                        "order": [leg.station for leg in r.legs],
+                        "seconds": round(r.seconds, 2),
+                        "moving_s": round(r.moving_s, 2),
+                        "looking_s": r.looking_s,
+                        "legs": to_plain(r.legs),
+                        "unreached": to_plain(r.unreached),
+                    }
+                    for r in routes
+                ],
+                "rules": to_plain(routes[0].rules),
+                "because": to_plain(walk.because),
+            },
+            sys.stdout,
+            indent=2,
+            ensure_ascii=False,
+        )
+        sys.stdout.write("\n")
+        return
+    names = {s.id: s.name for s in walk.stations}
+    for number, r in enumerate(routes, 1):
+        if people == 2:
+            typer.echo(f"Person {number}")
+        for i, leg in enumerate(r.legs, 1):
+            blocked = "  (blocked)" if leg.blocked else ""
+            typer.echo(
+                f"{i:3} {names[leg.station]:34}{leg.metres:6.1f} m {leg.seconds:5.0f} s, look {leg.look_s:4} s{blocked}"
+            )
+        typer.echo(f"    walking and climbing {r.moving_s:.0f} s, looking {r.looking_s} s")
+        for u in r.unreached:
+            typer.echo(f"    left out: {u.says}")
+
+
+def _words(text: str) -> list[str]:
+    return [word.strip() for word in text.split(",") if word.strip()]
 
 
 @app.command()

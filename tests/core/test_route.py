@@ -72,7 +72,7 @@ def test_no_leg_runs_through_the_machine(a: tuple[float, float], b: tuple[float,
 
 
 def test_the_lap() -> None:
-    legs = legs_of(MODEL.id, frozenset())
+    legs = LEGS
     ground = [leg for leg in legs if leg.station not in ("deck", "cab")]
     for leg in ground:
         for p, q in itertools.pairwise(leg.line):

@@ -15,18 +15,22 @@ from jutrel.api.wire import (
     HistoryOut,
     InspectionOut,
     InspectionRowOut,
+    KindOut,
+    PaceOut,
     RefusedOut,
     Slug,
     TakenOut,
     Uuid7,
     VerdictOut,
 )
+from jutrel.catalog import catalog
 from jutrel.core.inspection.entry import Conditions
+from jutrel.core.inspection.pace import pace_of
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.plain import to_plain
 from jutrel.exchange.paper import record_pdf
 from jutrel.exchange.record import Record, record_schema
-from jutrel.service.inspection import Sent, history, standing, take_entries
+from jutrel.service.inspection import Sent, core_entry, history, standing, take_entries
 from jutrel.service.people import people
 from jutrel.service.photo import MOST_BYTES, keep_photo, photo_bytes
 from jutrel.service.problem import Problem
@@ -67,6 +71,7 @@ async def get_history(
                 {
                     "id": r.id,
                     "machine": r.machine_id,
+                    "kind": r.kind,
                     "status": r.status,
                     "outcome": r.outcome,
                     "why": r.why,
@@ -94,6 +99,8 @@ async def get_inspection(db: Db, who: Who, inspection: Uuid7) -> InspectionOut:
     return InspectionOut(
         id=s.id,
         machine=machine_out(s.machine),
+        kind=KindOut.model_validate(s.walk.kind or catalog().kinds["pre-start"]),
+        pace=PaceOut.model_validate(pace_of(s.id, state, [core_entry(r) for r in s.entries], s.walk)),
         status=state.status,
         hour_meter=state.hour_meter,
         conditions=to_plain(state.opened.conditions if state.opened else Conditions()),

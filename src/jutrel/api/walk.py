@@ -6,35 +6,50 @@ from fastapi import APIRouter
 
 from jutrel.api.door import PROBLEMS, Db, Who, now
 from jutrel.api.wire import (
-    AttributeOut,
-    CheckpointOut,
-    DrawingOut,
     GradeIn,
     HydraulicLevelIn,
     HydraulicLevelOut,
     ItemOut,
+    KindOut,
     LeakIn,
     LeakOut,
     MachineOut,
-    ModeOut,
     Slug,
+)
+from jutrel.api.wire_machine import (
+    AttributeOut,
+    BecauseOut,
+    CheckpointOut,
+    DrawingOut,
+    LegOut,
+    LimitOut,
+    ModeOut,
+    OccasionIn,
+    QuestionOut,
+    RouteIn,
+    RouteOut,
+    RoutesOut,
     StationOut,
     TankOut,
+    UnreachedOut,
     WalkOut,
     YardMachineOut,
     YardOut,
 )
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
-from jutrel.core.machine.drawing import Drawing, plan_drawing
+from jutrel.core.inspection.entry import Opened
+from jutrel.core.inspection.pace import show_me
+from jutrel.core.inspection.plan import Wishes
+from jutrel.core.machine.drawing import Drawing, plan_drawing, side_drawing
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.model import Model
-from jutrel.core.plain import to_plain
+from jutrel.core.plain import conditions_of, to_plain
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.service.grade import grade_one
 from jutrel.service.people import only_site, people
-from jutrel.service.walk import MachineWalk, machine_walk, model_of
+from jutrel.service.walk import MachineWalk, machine_walk, model_of, route_again
 from jutrel.service.yard import yard
 from jutrel.store.tables import MachineRow
 
@@ -92,40 +107,58 @@ async def get_yard(db: Db, who: Who) -> YardOut:
 
 
 def _stations(w: MachineWalk) -> list[StationOut]:
-    looking = {s.id: 0 for s in w.walk.stations}
-    for c in w.walk.checkpoints:
-        looking[c.station] += c.seconds
-    legs = {leg.station: leg for leg in w.legs}
-    return [
-        StationOut(
-            id=s.id,
-            name=s.name,
-            level=s.level,
-            stance=s.stance,
-            at=w.walk.model.station_places[s.id],
-            line=list(legs[s.id].line),
-            metres=legs[s.id].metres,
-            seconds=looking[s.id] + legs[s.id].seconds,
+    """Stations in the planned order; those that no way leads to stand last."""
+    legs = {leg.station: leg for leg in w.route.legs}
+    names = {s.id: s for s in w.walk.stations}
+    places = w.walk.model.places
+    out = []
+    for id_ in [*legs, *(s for s in names if s not in legs)]:
+        s, leg = names[id_], legs.get(id_)
+        at = w.walk.model.station_places[id_]
+        look = sum(c.seconds for c in w.walk.at(id_))
+        heights = [places[c.id][2] for c in w.walk.at(id_)]
+        out.append(
+            StationOut(
+                id=id_,
+                name=s.name,
+                level=s.level,
+                stance=s.stance,
+                at=at,
+                height=min(heights) if s.level in ("deck", "cab") else 0.0,
+                line=list(leg.line) if leg else [at],
+                metres=leg.metres if leg else 0.0,
+                look_s=look,
+                seconds=look + (leg.seconds if leg else 0.0),
+            )
         )
-        for s in w.walk.stations
-    ]
+    return out
 
 
-@router.get("/machines/{machine}/walk", tags=["walk-around"])
-async def get_walk(db: Db, who: Who, machine: Slug) -> WalkOut:
-    """All that a walk round this unit needs: drawing, stations, checkpoints, what is open from earlier."""
-    w = await machine_walk(db, who.site, machine, now())
-    book = catalog().rulebook
+def walk_out(w: MachineWalk, names: dict[str, str], asks: tuple[str, ...] = ()) -> WalkOut:
+    """A walk as the client sees it."""
+    book, model = catalog().rulebook, w.walk.model
     stations = _stations(w)
     used = {m for c in w.walk.checkpoints for m in c.failure_modes}
-    names = {p.id: p.name for p in await people(db, who.site, with_inactive=True)}
     return WalkOut(
         machine=machine_out(w.machine),
-        model_id=w.walk.model.id,
+        kind=KindOut.model_validate(w.walk.kind) if w.walk.kind else None,
+        kinds=[KindOut.model_validate(k) for k in catalog().kinds.values()],
+        questions=[QuestionOut.model_validate(q) for q in catalog().questions],
+        because=[BecauseOut.model_validate(b) for b in w.walk.because],
+        unreached=[UnreachedOut.model_validate(u) for u in w.route.unreached],
+        moving_s=w.route.moving_s,
+        show_me=list(asks),
+        limits=[
+            LimitOut(id=x.id, name=x.name, unit=x.unit, value=model.limits[x.id], own=False)
+            for x in model.family.limits
+            if x.id in model.limits
+        ],
+        model_id=model.id,
         options=sorted(w.walk.options),
         zone=w.site.zone,
         shift_hours=w.site.shift_hours,
-        drawing=drawing_out(w.drawing),
+        drawing=drawing_out(plan_drawing(model.shape)),
+        side=drawing_out(side_drawing(model.shape)),
         stations=stations,
         checkpoints=[
             CheckpointOut.model_validate(
@@ -133,18 +166,61 @@ async def get_walk(db: Db, who: Who, machine: Slug) -> WalkOut:
                     **to_plain(c),
                     "system": c.system.name,
                     "life": c.system.kind is SystemClass.LIFE,
-                    "at": w.walk.model.places[c.id],
+                    "at": model.places[c.id],
                 }
             )
             for c in w.walk.checkpoints
         ],
         modes=[ModeOut.model_validate(to_plain(m)) for m in book.modes.values() if m.id in used],
         attributes=[AttributeOut.model_validate(to_plain(a)) for a in book.attributes.values() if a.ask],
-        tank=TankOut.model_validate(to_plain(w.walk.model.tank)),
+        tank=TankOut.model_validate(to_plain(model.tank)),
         carried=to_plain(w.carried),
         open_inspection=w.open_inspection,
         planned_s=sum(s.seconds for s in stations),
         people=names,
+    )
+
+
+@router.get("/machines/{machine}/walk", tags=["walk-around"])
+async def get_walk(db: Db, who: Who, machine: Slug) -> WalkOut:
+    """Everything this unit has: drawings, stations, checkpoints, what is open from earlier."""
+    w = await machine_walk(db, who.site, machine, now())
+    return walk_out(w, {p.id: p.name for p in await people(db, who.site, with_inactive=True)})
+
+
+@router.post("/machines/{machine}/walk", tags=["walk-around"])
+async def post_walk(db: Db, who: Who, machine: Slug, body: OccasionIn) -> WalkOut:
+    """The walk for one occasion: what its kind and the answers on the approach take, in the shortest order."""
+    if body.purpose not in catalog().kinds:
+        raise BadInput("purpose", f"'{body.purpose}' is no kind of inspection; one of {', '.join(catalog().kinds)}")
+    opened = Opened(0.0, conditions_of(body.conditions.model_dump()), frozenset(), (), body.purpose)
+    w = await machine_walk(db, who.site, machine, now(), opened, body.inspection or "")
+    names = {p.id: p.name for p in await people(db, who.site, with_inactive=True)}
+    return walk_out(w, names, show_me(body.inspection, w.walk) if body.inspection else ())
+
+
+@router.post("/machines/{machine}/route", tags=["walk-around"])
+async def post_route(db: Db, who: Who, machine: Slug, body: RouteIn) -> RoutesOut:
+    """The shortest way on from where one stands, for one person or shared by two."""
+    opened = Opened(0.0, conditions_of(body.conditions.model_dump()), frozenset(), (), body.purpose)
+    wishes = Wishes(
+        pin_start=body.pin_start,
+        direction=body.direction,
+        blocked=frozenset(body.blocked),
+        done=frozenset(body.done),
+        here=body.here,
+    )
+    _, routes = await route_again(db, who.site, machine, opened, frozenset(body.open_at), wishes, body.people)
+    return RoutesOut(
+        people=[
+            RouteOut(
+                legs=[LegOut.model_validate(leg) for leg in r.legs],
+                moving_s=r.moving_s,
+                looking_s=r.looking_s,
+                unreached=[UnreachedOut.model_validate(u) for u in r.unreached],
+            )
+            for r in routes
+        ]
     )
 
 

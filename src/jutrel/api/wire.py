@@ -7,14 +7,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from jutrel.core.grading.rulebook import AttributeKind
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.entry import Answer, Role
 from jutrel.core.inspection.fold import Status
-from jutrel.core.machine.family import EngineState, How, Level, ReadingKind
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.leak import Coupling, LeakClass
-from jutrel.service.yard import Go
 
 Uuid = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$")]
 Uuid7 = Annotated[
@@ -98,7 +95,7 @@ class PersonChange(In):
     active: bool | None = None
 
 
-# --- the machine and its walk
+# --- the machine and what is open on it
 
 
 class MachineOut(Out):
@@ -111,105 +108,13 @@ class MachineOut(Out):
     bay: int
 
 
-class ShapeOut(Out):
-    part: str
-    role: str
-    points: list[tuple[float, float]]
-    closed: bool
+class KindOut(Out):
+    """A kind of inspection; `clears`: a good verdict lets the machine work."""
 
-
-class DrawingOut(Out):
-    shapes: list[ShapeOut]
-    bounds: tuple[float, float, float, float]
-
-
-class YardMachineOut(Out):
-    machine: MachineOut
-    go: Go
-    why: str
-    limits: list[str]
-    open_findings: int
-    signed_by: str | None
-    signed_at: datetime | None
-    valid_until: datetime | None
-    walked_by: str | None
-    answered: int
-    planned: int
-    last: str | None = Field(description="Id of the newest signed inspection.")
-    current: str | None = Field(description="Id of the walk under way.")
-    drawing: DrawingOut
-
-
-class YardOut(Out):
-    site: str
-    zone: str
-    at: datetime
-    machines: list[YardMachineOut]
-
-
-class StationOut(Out):
     id: str
     name: str
-    level: Level
-    stance: str
-    at: tuple[float, float]
-    line: list[tuple[float, float]] = Field(description="The way there from the station before, metres.")
-    metres: float
-    seconds: float = Field(description="Planned time at this station and on the way to it.")
-
-
-class CheckpointOut(Out):
-    id: str
-    name: str
-    station: str
-    system: str
-    life: bool
-    look: str
-    why: str
-    how: str
-    how_kind: How
-    engine: EngineState
-    posture: str
-    mandatory: bool
-    seconds: int
-    failure_modes: list[str]
-    cautions: list[str]
-    fluid: str | None
-    reading: ReadingKind | None
-    also: list[str]
-    at: tuple[float, float, float]
-
-
-class ChoiceOut(Out):
-    id: str
-    label: str
-
-
-class AttributeOut(Out):
-    id: str
-    ask: str
-    kind: AttributeKind
-    choices: list[ChoiceOut]
-    unit: str
-
-
-class ModeOut(Out):
-    id: str
-    name: str
-    attributes: list[str]
-    first_action: str
-
-
-class RodOut(Out):
-    id: str
-    name: str
-    extension_at_check: float
-
-
-class TankOut(Out):
-    posture: str
-    cold_c: float
-    rods: list[RodOut]
+    says: str
+    clears: bool
 
 
 class FindingOut(Out):
@@ -229,28 +134,15 @@ class CarriedOut(Out):
     due_hour: float | None
 
 
-class WalkOut(Out):
-    machine: MachineOut
-    model_id: str
-    options: list[str]
-    zone: str
-    shift_hours: float
-    drawing: DrawingOut
-    stations: list[StationOut]
-    checkpoints: list[CheckpointOut]
-    modes: list[ModeOut]
-    attributes: list[AttributeOut]
-    tank: TankOut
-    carried: list[CarriedOut]
-    open_inspection: str | None
-    planned_s: float
-    people: dict[str, str]
-
-
 # --- entries
 
 
+Gap = Annotated[float | None, Field(ge=0, le=30, allow_inf_nan=False)]
+
+
 class ConditionsIn(In):
+    """What the approach says. Gaps: metres to what stands beside it; null: nothing does."""
+
     air_c: Finite = Field(default=15.0, ge=-60, le=60)
     pitch_deg: Finite = Field(default=0.0, ge=-45, le=45)
     roll_deg: Finite = Field(default=0.0, ge=-45, le=45)
@@ -258,6 +150,14 @@ class ConditionsIn(In):
     rain: bool = False
     people_on_foot: bool = False
     shift_hours: Finite = Field(default=10.0, gt=0, le=24)
+    moved: bool = False
+    serviced: bool = False
+    transported: bool = False
+    frost: bool = False
+    gap_left: Gap = None
+    gap_right: Gap = None
+    gap_rear: Gap = None
+    gap_front: Gap = None
 
 
 class FindingIn(In):
@@ -271,6 +171,7 @@ class OpenedIn(In):
     hour_meter: Finite = Field(ge=0, le=200_000)
     conditions: ConditionsIn = ConditionsIn()
     options: list[Slug] = []
+    purpose: Slug = "pre-start"
 
 
 class AnsweredIn(In):
@@ -501,9 +402,34 @@ class GradeIn(In):
     carried: list[CarriedIn] = Field(default=[], max_length=200)
 
 
+class StationPaceOut(Out):
+    station: str
+    name: str
+    planned_s: int
+    taken_s: float | None
+    hurried: bool
+
+
+class ShowMeOut(Out):
+    checkpoint: str
+    name: str
+    shown: bool
+
+
+class PaceOut(Out):
+    """How honestly it was walked: shown to the one who walks."""
+
+    planned_s: int
+    taken_s: float
+    stations: list[StationPaceOut]
+    asks: list[ShowMeOut]
+
+
 class InspectionOut(Out):
     id: str
     machine: MachineOut
+    kind: KindOut
+    pace: PaceOut
     status: Status
     hour_meter: float
     conditions: ConditionsIn
@@ -519,6 +445,7 @@ class InspectionOut(Out):
 class InspectionRowOut(Out):
     id: str
     machine: str
+    kind: str
     status: Status
     outcome: Outcome
     why: str

@@ -24,9 +24,7 @@ Metres = Annotated[float, Field(gt=0, le=60)]
 Share = Annotated[float, Field(ge=0, le=1)]
 GradeWord = Annotated[str, Field(pattern="^(watch|mend|limit|hold)$")]
 Fact = bool | float | str
-ShapeName = Literal[
-    "excavator", "wheel-loader", "dozer", "articulated-hauler", "rigid-hauler", "motor-grader"
-]
+ShapeName = Literal["excavator", "wheel-loader", "dozer", "articulated-hauler", "rigid-hauler", "motor-grader"]
 Place = Annotated[float, Field(ge=-60, le=60)]
 Seconds = Annotated[float, Field(gt=0, le=300)]
 

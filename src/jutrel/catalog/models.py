@@ -128,9 +128,7 @@ def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
         dict(file.reserves),
         dict(file.stations),
         dict(file.places),
-        tuple(
-            Access(a.id, a.name, a.foot, tuple(a.leads_to), a.up_s, a.down_s, a.checked_by) for a in file.access
-        ),
+        tuple(Access(a.id, a.name, a.foot, tuple(a.leads_to), a.up_s, a.down_s, a.checked_by) for a in file.access),
         dict(file.gates),
         dict(file.moved),
         dict(file.limits),

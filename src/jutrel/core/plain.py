@@ -121,7 +121,7 @@ def payload_of(kind: str, data: Mapping[str, Plain]) -> Payload:
                 conditions_of(data.get("conditions") or {}),
                 frozenset(data.get("options") or ()),
                 tuple(carried_of(c) for c in data.get("carried") or ()),
-                str(data.get("kind") or "pre-start"),
+                str(data.get("purpose") or "pre-start"),
             )
         case "answered":
             word = _get(data, "answer")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import random
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -11,16 +12,17 @@ from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from jutrel.catalog import catalog
-from jutrel.core.inspection.entry import Role
+from jutrel.core.inspection.entry import Opened, Role
+from jutrel.core.inspection.plan import plan_route
 from jutrel.core.machine.model import walk_of
+from jutrel.core.plain import payload_of
 from jutrel.demo.story import MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
 from jutrel.service.ids import uuid7
 from jutrel.service.inspection import Sent, standing, take_entries
 from jutrel.service.people import Actor, Person, hash_pin
+from jutrel.service.walk import carried_findings, occasion_of
 from jutrel.store.base import Store
 from jutrel.store.tables import MachineRow, PersonRow, SiteRow
-
-MODEL = "tolvane-e24"
 
 
 async def base(db: AsyncSession) -> None:
@@ -31,10 +33,16 @@ async def base(db: AsyncSession) -> None:
     pin = hash_pin(PIN)
     for person, who, role in PEOPLE:
         db.add(PersonRow(site_id=site, id=person, name=who, role=role, pin_hash=pin, active=True, wrong_pins=0))
-    for bay, (machine, label, options, hours, _) in enumerate(MACHINES, 1):
+    for bay, m in enumerate(MACHINES, 1):
         db.add(
             MachineRow(
-                site_id=site, id=machine, name=label, model_id=MODEL, options=list(options), hour_meter=hours, bay=bay
+                site_id=site,
+                id=m.id,
+                name=m.name,
+                model_id=m.model,
+                options=list(m.options),
+                hour_meter=m.hours,
+                bay=bay,
             )
         )
     await db.flush()
@@ -61,14 +69,16 @@ def _answer(day: Day, checkpoint: str) -> dict[str, Any]:
 
 
 async def _walk(db: AsyncSession, day: Day, now: datetime, rng: random.Random) -> None:
-    machine, _, options, hours, per_day = next(m for m in MACHINES if m[0] == day.machine)
+    unit = next(m for m in MACHINES if m.id == day.machine)
+    machine, options = unit.id, unit.options
     person = WHO[day.by]
     name, role = next((n, r) for p, n, r in PEOPLE if p == person)
     actor = Actor(SITE[0], Person(person, name, Role(role)), "demo-tablet")
-    walk = walk_of(catalog().models[MODEL], frozenset(options))
-    at = now - timedelta(days=day.ago, minutes=62 + 4 * MACHINES.index(next(m for m in MACHINES if m[0] == machine)))
+    model = catalog().models[unit.model]
+    tank = {r.id: r.extension_at_check for r in model.tank.rods}
+    at = now - timedelta(days=day.ago, minutes=62 + 4 * MACHINES.index(unit))
     inspection = uuid7(at, rng.getrandbits(74))
-    hour_meter = round(hours + per_day * (10 - day.ago), 1)
+    hour_meter = round(unit.hours + unit.per_day * (10 - day.ago), 1)
     batch: list[Sent] = []
 
     def add(kind: str, what: dict[str, Any], seconds: float) -> None:
@@ -76,26 +86,29 @@ async def _walk(db: AsyncSession, day: Day, now: datetime, rng: random.Random) -
         at += timedelta(seconds=seconds)
         batch.append(Sent(uuid7(at, rng.getrandbits(74)), kind, person, at, what))
 
-    add(
-        "opened",
-        {
-            "hour_meter": hour_meter,
-            "options": sorted(options),
-            "conditions": {
-                "air_c": day.air_c,
-                "pitch_deg": 0.5,
-                "roll_deg": -0.4,
-                "dark": day.dark,
-                "rain": False,
-                "people_on_foot": True,
-                "shift_hours": 10.0,
-            },
+    opening = {
+        "hour_meter": hour_meter,
+        "options": sorted(options),
+        "conditions": {
+            "air_c": day.air_c,
+            "pitch_deg": 0.5,
+            "roll_deg": -0.4,
+            "dark": day.dark,
+            "rain": False,
+            "people_on_foot": True,
+            "shift_hours": 10.0,
         },
-        1,
-    )
-    for station in walk.stations:
-        add("arrived", {"station": station.id}, rng.uniform(2, 7))
-        for c in (c for c in walk.checkpoints if c.station == station.id):
+    }
+    add("opened", opening, 1)
+    carried = await carried_findings(db, SITE[0], machine, leaving_out=inspection)
+    opened = payload_of("opened", opening)
+    assert isinstance(opened, Opened)
+    opened = replace(opened, carried=carried)
+    walk = occasion_of(walk_of(model, frozenset(options)), opened)
+    route = plan_route(walk)
+    for leg in route.legs:
+        add("arrived", {"station": leg.station}, leg.seconds * rng.uniform(0.8, 1.3))
+        for c in walk.at(leg.station):
             pause = c.seconds * rng.uniform(0.6, 1.3)
             if c.reading:
                 add(
@@ -106,7 +119,7 @@ async def _walk(db: AsyncSession, day: Day, now: datetime, rng: random.Random) -
                         "oil_c": day.oil_c,
                         "pitch_deg": 0.5,
                         "roll_deg": -0.4,
-                        "extensions": {"boom": 0.15, "arm": day.arm_out, "bucket": 0.0},
+                        "extensions": {**tank, **({"arm": day.arm_out} if "arm" in tank else {})},
                         "amends": "",
                     },
                     pause,

@@ -21,12 +21,73 @@ PEOPLE = (
 WHO = {name.split()[0]: person for person, name, _ in PEOPLE}
 
 COMMON = ("exhaust-fluid", "rear-camera", "beacon", "refuel-pump")
-# id, name, options, hour meter ten days ago, hours a day
-MACHINES: tuple[tuple[str, str, tuple[str, ...], float, float], ...] = (
-    ("ex-01", "EX-01", (*COMMON, "side-camera", "quick-coupler", "positioning", "person-detection"), 6128.4, 8.1),
-    ("ex-02", "EX-02", (*COMMON, "side-camera", "quick-coupler"), 9411.0, 7.4),
-    ("ex-03", "EX-03", (*COMMON, "front-guard", "second-slew-drive"), 11873.6, 6.9),
-    ("ex-04", "EX-04", (*COMMON, "side-camera", "quick-coupler", "auto-lube", "person-detection"), 2240.7, 8.6),
+E24 = "tolvane-e24"
+
+
+@dataclass(frozen=True)
+class DemoMachine:
+    """A unit of the demo job. `hours`: hour meter ten days ago; `per_day`: hours worked a day."""
+
+    id: str
+    name: str
+    model: str
+    options: tuple[str, ...]
+    hours: float
+    per_day: float
+    days: int = 10
+
+
+MACHINES = (
+    DemoMachine(
+        "ex-01",
+        "EX-01",
+        E24,
+        (*COMMON, "side-camera", "quick-coupler", "positioning", "person-detection"),
+        6128.4,
+        8.1,
+    ),
+    DemoMachine("ex-02", "EX-02", E24, (*COMMON, "side-camera", "quick-coupler"), 9411.0, 7.4),
+    DemoMachine("ex-03", "EX-03", E24, (*COMMON, "front-guard", "second-slew-drive"), 11873.6, 6.9),
+    DemoMachine(
+        "ex-04", "EX-04", E24, (*COMMON, "side-camera", "quick-coupler", "auto-lube", "person-detection"), 2240.7, 8.6
+    ),
+    DemoMachine(
+        "ld-05",
+        "LD-05",
+        "korveth-s180",
+        ("exhaust-fluid", "rear-camera", "quick-coupler", "ride-control", "secondary-steering", "beacon"),
+        4310.2,
+        7.0,
+        3,
+    ),
+    DemoMachine("dz-06", "DZ-06", "hestrun-k36", ("ripper", "exhaust-fluid", "rear-camera", "beacon"), 7702.9, 8.0, 3),
+    DemoMachine(
+        "ah-07",
+        "AH-07",
+        "ostrelle-h41",
+        ("tailgate", "exhaust-fluid", "rear-camera", "secondary-steering", "beacon", "payload-scale"),
+        5120.0,
+        9.0,
+        3,
+    ),
+    DemoMachine(
+        "rh-08",
+        "RH-08",
+        "ostrelle-q55",
+        ("exhaust-fluid", "rear-camera", "side-camera", "secondary-steering", "beacon", "fire-suppression"),
+        15230.5,
+        9.2,
+        3,
+    ),
+    DemoMachine(
+        "gr-09",
+        "GR-09",
+        "sandvarn-p14",
+        ("ripper", "exhaust-fluid", "rear-camera", "positioning", "beacon"),
+        3388.8,
+        5.5,
+        3,
+    ),
 )
 
 
@@ -57,12 +118,20 @@ def story() -> list[Day]:
         "ex-02": ("Osk",),
         "ex-03": ("Ines", "Osk", "Ines"),
         "ex-04": ("Mira", "Osk"),
+        "ld-05": ("Osk", "Ines"),
+        "dz-06": ("Ines",),
+        "ah-07": ("Mira", "Ines"),
+        "rh-08": ("Osk", "Mira"),
+        "gr-09": ("Ines", "Mira"),
     }
+    days_kept = {m.id: m.days for m in MACHINES}
     days = []
     for ago in range(10, -1, -1):
         for machine, names in regular.items():
-            if machine == "ex-04" and ago == 0:
+            if machine in ("ex-04", "gr-09") and ago == 0:
                 continue  # left for the person who tries the demo
+            if ago > days_kept[machine]:
+                continue
             days.append(_day(ago, machine, names[ago % len(names)]))
     return days
 
@@ -121,4 +190,21 @@ def _day(ago: int, machine: str, by: str) -> Day:
                     coupling="other",
                     pressurised=True,
                 )
+        case "ld-05":
+            if ago <= 1:
+                d["edge"] = _one("wear", "left end bit", wear="three-quarters")
+        case "dz-06":
+            if ago <= 2:
+                d["corner-bits"] = _one("wear", "both, the right one more", wear="half")
+        case "ah-07":
+            if ago == 0:
+                d["wheel-nuts-rear-left"] = _one(
+                    "fastener", "two marks next to each other turned", fastener_state="loose", fastener_share="fifth"
+                )
+        case "rh-08":
+            if ago <= 1:
+                d["strut-front-right"] = _one("leak", "wet ring at the seal", leak_class="I", fluid="hydraulic-oil")
+        case "gr-09":
+            if ago <= 2:
+                d["circle"] = _one("dirty", "stones in the shoes, taken out", dirt="light")
     return day

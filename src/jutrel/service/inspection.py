@@ -24,7 +24,7 @@ from jutrel.core.plain import entry_of, payload_of, to_plain
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.service.people import Actor, allow, known_on_device
 from jutrel.service.problem import NotFound
-from jutrel.service.walk import carried_findings, machine_row, model_of
+from jutrel.service.walk import carried_findings, machine_row, model_of, occasion_of
 from jutrel.store.tables import EntryRow, InspectionRow, MachineRow, PersonRow
 
 WALKERS = (Role.OPERATOR, Role.MECHANIC, Role.SUPERVISOR, Role.TRAINER)
@@ -159,7 +159,10 @@ async def _checked(
     what = sent.what
     match payload:
         case Opened():
-            if not payload.options <= frozenset(machine.options) or payload.options != frozenset(machine.options):
+            if payload.purpose not in catalog().kinds:
+                kinds = ", ".join(catalog().kinds)
+                raise BadInput("purpose", f"'{payload.purpose}' is no kind of inspection; one of {kinds}")
+            if payload.options != frozenset(machine.options):
                 raise _No("options-differ", f"The options of {machine.name} have changed: open the walk again.")
             what = await _opening(db, actor, machine, inspection, sent)
         case Signed():
@@ -245,7 +248,8 @@ async def _check_signature(
     if counted - covers - late:
         raise _No("more-entries", "Another device added to this walk: read the verdict again, then sign.")
     entry = Entry(sent.id, sent.by, Role.OPERATOR, sent.at, payload_of(sent.kind, sent.what))
-    verdict = judge(fold([*(core_entry(r) for r in rows), entry]), walk, catalog().rulebook)
+    state = fold([*(core_entry(r) for r in rows), entry])
+    verdict = judge(state, occasion_of(walk, state.opened), catalog().rulebook)
     if verdict.outcome is Outcome.INCOMPLETE:
         raise _No("incomplete", f"Mandatory checkpoints not looked at yet: {len(verdict.left)}.")
     if verdict.outcome != sent.what["outcome"]:
@@ -278,6 +282,7 @@ async def _project(db: AsyncSession, site: str, machine: MachineRow, inspection:
         "outcome": verdict.outcome.value,
         "why": verdict.why,
         "hour_meter": state.hour_meter,
+        "kind": state.opened.purpose,
         "valid_until": verdict.valid_until,
         "valid_until_hour": verdict.valid_until_hour,
         "answered": len(set(state.answers) & {c.id for c in standing.walk.checkpoints}),
@@ -296,7 +301,7 @@ async def _project(db: AsyncSession, site: str, machine: MachineRow, inspection:
 def _standing(inspection: str, machine: MachineRow, rows: Sequence[EntryRow]) -> Standing:
     state = fold(core_entry(r) for r in rows)
     options = state.opened.options if state.opened else frozenset(machine.options)
-    walk = walk_of(model_of(machine), options)
+    walk = occasion_of(walk_of(model_of(machine), options), state.opened)
     return Standing(inspection, machine, walk, tuple(rows), state, judge(state, walk, catalog().rulebook))
 
 
@@ -330,4 +335,5 @@ def judge_plain(model_id: str, options: Sequence[str], entries: Sequence[dict[st
     for option in options:
         if option not in model.options:
             raise BadInput("options", f"'{option}' is not an option of {model.name}; it has {', '.join(model.options)}")
-    return judge(fold(entry_of(e) for e in entries), walk_of(model, frozenset(options)), catalog().rulebook)
+    state = fold(entry_of(e) for e in entries)
+    return judge(state, occasion_of(walk_of(model, frozenset(options)), state.opened), catalog().rulebook)

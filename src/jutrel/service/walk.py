@@ -1,49 +1,36 @@
-"""What a person needs to walk round a machine: its walk, its drawing and what is still open."""
+"""What a person needs to walk round a machine: its walk, the way round it and what is still open."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from functools import lru_cache
 
 from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from jutrel.catalog import catalog
-from jutrel.core.inspection.entry import Carried
-from jutrel.core.inspection.route import shortest_leg
-from jutrel.core.machine.drawing import Drawing, plan_drawing
-from jutrel.core.machine.family import Level
-from jutrel.core.machine.model import Model, Point, Walk, walk_of
-from jutrel.core.plain import carried_of
+from jutrel.core.errors import BadInput
+from jutrel.core.inspection.entry import Carried, Opened
+from jutrel.core.inspection.occasion import answers_given, neighbours, walk_on
+from jutrel.core.inspection.pair import plan_pair
+from jutrel.core.inspection.plan import Route, Wishes, plan_route
+from jutrel.core.machine.model import Model, Walk, walk_for, walk_of
+from jutrel.core.plain import carried_of, payload_of
 from jutrel.service.problem import NotFound
-from jutrel.store.tables import InspectionRow, MachineRow, SiteRow
+from jutrel.store.tables import EntryRow, InspectionRow, MachineRow, SiteRow
 
-WALKING_M_PER_S = 1.0
-CLIMB_S = 12
 STALE_HOURS = 10.0
 """A walk left open for longer is no longer this shift's: a new one is begun, its findings are carried."""
 
 
 @dataclass(frozen=True, slots=True)
-class Leg:
-    """The way to a station from the one before it, as a line [m] and a time [s]."""
-
-    station: str
-    line: tuple[Point, ...]
-    metres: float
-    seconds: float
-
-
-@dataclass(frozen=True, slots=True)
 class MachineWalk:
-    """A unit, its walk, its drawing, the way round it, and what is open."""
+    """A unit, one walk round it, the shortest way, and what is open."""
 
     machine: MachineRow
     site: SiteRow
     walk: Walk
-    drawing: Drawing
-    legs: tuple[Leg, ...]
+    route: Route
     carried: tuple[Carried, ...]
     open_inspection: str | None
 
@@ -56,26 +43,9 @@ def model_of(machine: MachineRow) -> Model:
     return model
 
 
-@lru_cache(maxsize=64)
-def legs_of(model_id: str, options: frozenset[str]) -> tuple[Leg, ...]:
-    """The way round: walked legs on the ground, climbs to deck and cab."""
-    model = catalog().models[model_id]
-    walk = walk_of(model, options)
-    obstacles = plan_drawing(model.shape).obstacles
-    legs: list[Leg] = []
-    before: Point | None = None
-    for station in walk.stations:
-        here = model.station_places[station.id]
-        climbed = station.level in (Level.DECK, Level.CAB)
-        if before is None:
-            legs.append(Leg(station.id, (here,), 0.0, 0.0))
-        elif climbed:
-            legs.append(Leg(station.id, (before, here), 0.0, CLIMB_S))
-        else:
-            line, metres = shortest_leg(before, here, obstacles)
-            legs.append(Leg(station.id, line, metres, metres / WALKING_M_PER_S))
-        before = here
-    return tuple(legs)
+def occasion_of(walk: Walk, opened: Opened | None) -> Walk:
+    """The part of a unit's walk that an opening calls for; everything before there is one."""
+    return walk_on(walk, opened, catalog().kinds, catalog().questions) if opened else walk
 
 
 async def machine_row(db: AsyncSession, site: str, machine: str) -> MachineRow:
@@ -129,20 +99,56 @@ async def open_walk(db: AsyncSession, site: str, machine: str, now: datetime) ->
     return row if row is not None and row.signed_at is None else None
 
 
-async def machine_walk(db: AsyncSession, site: str, machine: str, now: datetime) -> MachineWalk:
-    """Everything that the walk-around view shows before the first tap."""
+async def machine_walk(
+    db: AsyncSession, site: str, machine: str, now: datetime, opened: Opened | None = None, inspection: str = ""
+) -> MachineWalk:
+    """Everything that a walk round a unit shows before the first tap.
+
+    Without `opened` it is all the unit has. What is open from earlier comes from
+    `inspection` if that has been opened already, so that it stays as it was judged.
+    """
     row = await machine_row(db, site, machine)
-    site_row = await db.get(SiteRow, site)
-    assert site_row is not None
-    model = model_of(row)
-    options = frozenset(row.options)
+    site_row = await db.get_one(SiteRow, site)
     current = await open_walk(db, site, machine, now)
-    return MachineWalk(
-        row,
-        site_row,
-        walk_of(model, options),
-        plan_drawing(model.shape),
-        legs_of(model.id, options),
-        await carried_findings(db, site, machine, leaving_out=current.id if current else ""),
-        current.id if current else None,
-    )
+    begun = await _opening(db, site, inspection) if inspection else None
+    if begun is not None:
+        carried = begun.carried
+    else:
+        carried = await carried_findings(db, site, machine, leaving_out=inspection or (current.id if current else ""))
+    walk = walk_of(model_of(row), frozenset(row.options))
+    wishes = Wishes()
+    if opened is not None:
+        opened = replace(opened, carried=carried)
+        walk = occasion_of(walk, opened)
+        wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
+    return MachineWalk(row, site_row, walk, plan_route(walk, wishes), carried, current.id if current else None)
+
+
+async def _opening(db: AsyncSession, site: str, inspection: str) -> Opened | None:
+    row = (
+        await db.execute(
+            select(EntryRow).where(
+                EntryRow.site_id == site, EntryRow.inspection_id == inspection, EntryRow.kind == "opened"
+            )
+        )
+    ).scalar_one_or_none()
+    found = payload_of(row.kind, row.what) if row else None
+    return found if isinstance(found, Opened) else None
+
+
+async def route_again(
+    db: AsyncSession, site: str, machine: str, opened: Opened, open_at: frozenset[str], wishes: Wishes, people: int = 1
+) -> tuple[Walk, tuple[Route, ...]]:
+    """The way on from where one stands, for one person or shared by two."""
+    row = await machine_row(db, site, machine)
+    conditions = opened.conditions
+    whole = walk_of(model_of(row), frozenset(row.options))
+    kind = catalog().kinds.get(opened.purpose)
+    if kind is None:
+        kinds = ", ".join(catalog().kinds)
+        raise BadInput("purpose", f"'{opened.purpose}' is no kind of inspection; one of {kinds}")
+    walk = walk_for(whole, kind, answers_given(conditions, catalog().questions), open_at)
+    wishes = replace(wishes, beside=neighbours(whole.model.shape, conditions))
+    if people == 2:
+        return walk, plan_pair(walk, wishes)
+    return walk, (plan_route(walk, wishes),)

@@ -116,8 +116,8 @@ def judge(inspection: Inspection, walk: Walk, rulebook: Rulebook) -> Verdict:
         limits=limits,
         left=left,
         levels=tuple(levels.items()),
-        valid_until=signed_at + timedelta(hours=conditions.shift_hours) if signed_at else None,
-        valid_until_hour=inspection.hour_meter + VALID_HOURS if opened else None,
+        valid_until=signed_at + timedelta(hours=conditions.shift_hours) if signed_at and walk.clears else None,
+        valid_until_hour=inspection.hour_meter + VALID_HOURS if opened and walk.clears else None,
         rulebook=rulebook.version,
         regime=rulebook.regime,
     )

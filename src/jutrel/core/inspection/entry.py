@@ -86,7 +86,8 @@ class Opened:
     conditions: Conditions
     options: frozenset[str]
     carried: tuple[Carried, ...] = ()
-    kind: str = "pre-start"
+    purpose: str = "pre-start"
+    """The kind of inspection."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 
 from jutrel.core.inspection.entry import Conditions, Opened
-from jutrel.core.inspection.route import Polygon
+from jutrel.core.inspection.route import Line
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.kind import Kind, Question
 from jutrel.core.machine.model import Walk, walk_for
@@ -39,14 +39,14 @@ def answers_given(conditions: Conditions, questions: Sequence[Question]) -> dict
 
 def walk_on(walk: Walk, opened: Opened, kinds: Mapping[str, Kind], questions: Sequence[Question]) -> Walk:
     """The walk that an opening calls for: its kind, its answers, and what is open from earlier."""
-    kind = kinds.get(opened.kind)
+    kind = kinds.get(opened.purpose)
     if kind is None:  # a kind of a later catalog: rather look at everything
         return walk
     open_at = frozenset(c.checkpoint for c in opened.carried)
     return walk_for(walk, kind, answers_given(opened.conditions, questions), open_at)
 
 
-def neighbours(shape: MachineShape, conditions: Conditions) -> tuple[Polygon, ...]:
+def neighbours(shape: MachineShape, conditions: Conditions) -> tuple[Line, ...]:
     """Outlines [m] of what stands beside the machine, from the gaps said on the approach."""
     outline = [p for polygon in plan_drawing(shape).obstacles for p in polygon]
     x0, x1 = min(x for x, _ in outline), max(x for x, _ in outline)

@@ -132,7 +132,7 @@ def _prepare(cost: Matrix, before: Sequence[int], start: int) -> _Field:
     for i in range(n):
         for j in range(n):
             # i can be followed directly by j only if j need not come before i and nothing must come between.
-            if i == j or i == end or j == start or closed[i] >> j & 1 or after[i] & closed[j]:
+            if i in (j, end) or j == start or closed[i] >> j & 1 or after[i] & closed[j]:
                 continue
             step = plain[i][j] - (tilt[j] - tilt[i]) / 2
             weight[i][j] = min(weight[i][j], step)
@@ -147,6 +147,8 @@ def _sharpen(field: _Field, target: float) -> None:
     """
     n, start, end, base = field.size, field.start, field.end, field.weight
     inner = [i for i in range(n) if i not in (start, end)]
+    if not inner:
+        return
     price = [0.0] * n
     best, kept = -math.inf, price
     step, stale = 2.0, 0

@@ -20,7 +20,7 @@ from jutrel.core.inspection.precedence import (
 )
 from jutrel.core.inspection.route import Ground, Line, Polygon
 from jutrel.core.machine.drawing import plan_drawing
-from jutrel.core.machine.model import Access, Point, Walk
+from jutrel.core.machine.model import Access, Walk
 
 WALKING_M_PER_S = 1.0  # gloves, boots, uneven ground; common practice
 DECK_M_PER_S = 0.7
@@ -182,7 +182,7 @@ def all_rules(walk: Walk, wishes: Wishes) -> tuple[Rule, ...]:
     return rules
 
 
-def plan_route(walk: Walk, wishes: Wishes = Wishes(), lap: Lap | None = None) -> Route:  # noqa: B008 - frozen
+def plan_route(walk: Walk, wishes: Wishes = Wishes(), lap: Lap | None = None) -> Route:
     """The proven shortest way round, in seconds of walking and climbing, that keeps every rule.
 
     Raises
@@ -208,6 +208,4 @@ def plan_route(walk: Walk, wishes: Wishes = Wishes(), lap: Lap | None = None) ->
         leg = lap.leg(before, station)
         legs.append(replace(leg, blocked=station in wishes.blocked))
         before = station
-    return Route(
-        tuple(legs), sum(x.seconds for x in legs), sum(x.look_s for x in legs), rules, unreached, order.states
-    )
+    return Route(tuple(legs), sum(x.seconds for x in legs), sum(x.look_s for x in legs), rules, unreached, order.states)

@@ -79,12 +79,12 @@ def start_rules(walk: Walk, start: str, rules: Sequence[Rule]) -> tuple[Rule, ..
             raise BadInput("pin_start", f"'{start}' cannot be the first: {rule.says}")
     if start == approach:
         return ()
-    return tuple(Rule(start, s.id, "It starts there, as pinned.") for s in walk.stations if s.id not in (start, approach))
+    return tuple(
+        Rule(start, s.id, "It starts there, as pinned.") for s in walk.stations if s.id not in (start, approach)
+    )
 
 
-def direction_rules(
-    walk: Walk, direction: Direction, start: str | None, blocked: frozenset[str]
-) -> tuple[Rule, ...]:
+def direction_rules(walk: Walk, direction: Direction, start: str | None, blocked: frozenset[str]) -> tuple[Rule, ...]:
     """Rules that lead the ground stations round in one direction, beginning at `start`."""
     places = walk.model.station_places
     ground = [s.id for s in walk.stations[1:] if s.level not in CLIMBED and s.id not in blocked]

@@ -163,10 +163,5 @@ class MotorGraderShape:
 
 
 MachineShape = (
-    ExcavatorShape
-    | WheelLoaderShape
-    | DozerShape
-    | ArticulatedHaulerShape
-    | RigidHaulerShape
-    | MotorGraderShape
+    ExcavatorShape | WheelLoaderShape | DozerShape | ArticulatedHaulerShape | RigidHaulerShape | MotorGraderShape
 )

@@ -47,6 +47,7 @@ class InspectionRow(Base):
     site_id: Mapped[str] = mapped_column(Text, primary_key=True)
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     machine_id: Mapped[str] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text, default="pre-start")
     status: Mapped[str] = mapped_column(Text)
     opened_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     opened_by: Mapped[str] = mapped_column(Text)

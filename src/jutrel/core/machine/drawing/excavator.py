@@ -141,9 +141,24 @@ def side(s: ExcavatorShape) -> Drawing:
             Shape("boom", "steel", bar((foot, knee, elbow), (0.5, 0.66, 0.4))),
             line("boom-cylinder", "panel", (foot[0] + 0.5, floor + 0.15), (knee[0] - 0.25, knee[1] - 0.3)),
             line("arm-cylinder", "panel", (knee[0], knee[1] + 0.3), (elbow[0] + 0.15, elbow[1] + 0.35)),
-            Shape("house", "body", ((house_back, floor + 0.25), (house_back + 0.25, floor), (s.upper_front, floor), (s.upper_front, s.upper_height), (house_back + 0.2, s.upper_height), (house_back, s.upper_height - 0.25))),
+            Shape(
+                "house",
+                "body",
+                (
+                    (house_back, floor + 0.25),
+                    (house_back + 0.25, floor),
+                    (s.upper_front, floor),
+                    (s.upper_front, s.upper_height),
+                    (house_back + 0.2, s.upper_height),
+                    (house_back, s.upper_height - 0.25),
+                ),
+            ),
             line("counterweight", "hidden", (house_back + 0.75, floor), (house_back + 0.75, s.upper_height)),
-            Shape("left-bay", "panel", box(house_back + 0.95, floor + 0.2, cab_front - s.cab_length - 0.12, s.upper_height - 0.15)),
+            Shape(
+                "left-bay",
+                "panel",
+                box(house_back + 0.95, floor + 0.2, cab_front - s.cab_length - 0.12, s.upper_height - 0.15),
+            ),
             *cab_from_side(cab_front - s.cab_length, cab_front, floor, s.cab_height),
             *steps_from_side(cab_front - 0.35, floor),
         ]

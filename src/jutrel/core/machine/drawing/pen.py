@@ -126,11 +126,17 @@ def track_from_side(length: float, height: float) -> list[Shape]:
     """The track nearest to the eye, with idler, sprocket and rollers."""
     r = height / 2
     ends = length / 2 - r
-    bottom = [Shape("roller", "panel", circle(-ends * 0.72 + ends * 1.44 * i / 6, r * 0.42, r * 0.2, 14)) for i in range(7)]
+    bottom = [
+        Shape("roller", "panel", circle(-ends * 0.72 + ends * 1.44 * i / 6, r * 0.42, r * 0.2, 14)) for i in range(7)
+    ]
     top = [Shape("carrier", "panel", circle(sign * ends * 0.35, height - r * 0.42, r * 0.13, 12)) for sign in (-1, 1)]
     return [
         Shape("track-left", "track", rounded(-length / 2, 0.0, length / 2, height, r * 0.98, 9)),
-        Shape("track-frame", "panel", rounded(-length / 2 + r * 0.3, r * 0.3, length / 2 - r * 0.3, height - r * 0.3, r * 0.68, 7)),
+        Shape(
+            "track-frame",
+            "panel",
+            rounded(-length / 2 + r * 0.3, r * 0.3, length / 2 - r * 0.3, height - r * 0.3, r * 0.68, 7),
+        ),
         Shape("idler", "steel", circle(ends, r, r * 0.62)),
         Shape("sprocket", "steel", circle(-ends, r, r * 0.62)),
         Shape("sprocket", "panel", circle(-ends, r, r * 0.28, 16)),
@@ -144,7 +150,11 @@ def cab_from_side(back: float, front: float, floor: float, top: float, rake: flo
     low = floor + (top - floor) * 0.42
     return [
         Shape("cab", "cab", ((back, floor), (front, floor), (front, low), (front - rake, top), (back, top))),
-        Shape("cab-glass", "panel", ((back + 0.14, low), (front - 0.1, low), (front - rake - 0.06, top - 0.14), (back + 0.14, top - 0.14))),
+        Shape(
+            "cab-glass",
+            "panel",
+            ((back + 0.14, low), (front - 0.1, low), (front - rake - 0.06, top - 0.14), (back + 0.14, top - 0.14)),
+        ),
         line("door", "hair", ((back + front) / 2, floor + 0.08), ((back + front) / 2, top - 0.14)),
     ]
 

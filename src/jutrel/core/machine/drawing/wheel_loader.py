@@ -22,7 +22,14 @@ from jutrel.core.machine.shapes import WheelLoaderShape
 def _frames(s: WheelLoaderShape) -> list[Shape]:
     axle, back, half = s.wheelbase / 2, -s.wheelbase / 2 - s.rear_overhang, s.rear_width / 2
     cab_back, cab_half = -0.15 - s.cab_length, s.cab_width / 2
-    rear = ((-0.35, half), (back + 0.35, half), (back, half * 0.78), (back, -half * 0.78), (back + 0.35, -half), (-0.35, -half))
+    rear = (
+        (-0.35, half),
+        (back + 0.35, half),
+        (back, half * 0.78),
+        (back, -half * 0.78),
+        (back + 0.35, -half),
+        (-0.35, -half),
+    )
     return [
         Shape("front-frame", "steel", box(0.3, -s.frame_width / 2, axle + 0.35, s.frame_width / 2)),
         Shape("rear-frame", "body", rear),
@@ -43,7 +50,11 @@ def _tool(s: WheelLoaderShape) -> list[Shape]:
     axle, hinge, half = s.wheelbase / 2, s.wheelbase / 2 + s.arm_reach, s.bucket_width / 2
     tip = hinge + s.bucket_length
     arms = [
-        Shape("lift-arm", "steel", bar(((axle - 0.35, sign * s.frame_width * 0.42), (hinge, sign * s.arm_gap / 2)), (0.2, 0.26)))
+        Shape(
+            "lift-arm",
+            "steel",
+            bar(((axle - 0.35, sign * s.frame_width * 0.42), (hinge, sign * s.arm_gap / 2)), (0.2, 0.26)),
+        )
         for sign in (1.0, -1.0)
     ]
     bucket = ((hinge - 0.05, half * 0.96), (tip, half), (tip, -half), (hinge - 0.05, -half * 0.96))
@@ -55,7 +66,12 @@ def _tool(s: WheelLoaderShape) -> list[Shape]:
         *arms,
         Shape("tilt-linkage", "steel", bar(((axle + 0.1, 0.0), (hinge - 0.1, 0.0)), (0.3, 0.18))),
         Shape("bucket", "tool", bucket),
-        line("bucket-floor", "hair", (hinge + s.bucket_length * 0.45, half * 0.97), (hinge + s.bucket_length * 0.45, -half * 0.97)),
+        line(
+            "bucket-floor",
+            "hair",
+            (hinge + s.bucket_length * 0.45, half * 0.97),
+            (hinge + s.bucket_length * 0.45, -half * 0.97),
+        ),
         line("edge", "panel", (tip - 0.22, half), (tip - 0.22, -half)),
         *teeth,
     ]
@@ -107,12 +123,23 @@ def side(s: WheelLoaderShape) -> Drawing:
             Shape("left-bay", "panel", box(back + 1.0, r * 2.02, -0.3 - s.cab_length, s.rear_height - 0.2)),
             line("counterweight", "hidden", (back + 0.55, low), (back + 0.55, s.rear_height - 0.1)),
             *cab_from_side(-0.15 - s.cab_length, -0.15, s.deck_height, s.cab_height),
-            Shape("front-frame", "steel", ((0.25, low), (axle + 0.4, low), (axle + 0.3, s.arm_top), (axle - 0.45, s.arm_top), (0.25, r * 1.5))),
+            Shape(
+                "front-frame",
+                "steel",
+                ((0.25, low), (axle + 0.4, low), (axle + 0.3, s.arm_top), (axle - 0.45, s.arm_top), (0.25, r * 1.5)),
+            ),
             Shape("joint", "steel", box(-0.32, r * 0.8, 0.27, r * 1.4)),
             *wheel_from_side("tyre-front-left", axle, s.tyre_diameter),
             *wheel_from_side("tyre-rear-left", -axle, s.tyre_diameter),
             Shape("bucket", "tool", bucket),
-            Shape("lift-arm", "steel", bar(((axle - 0.3, s.arm_top - 0.12), (axle + s.arm_reach * 0.55, s.arm_top * 0.72), (hinge, 0.35)), (0.26, 0.36, 0.24))),
+            Shape(
+                "lift-arm",
+                "steel",
+                bar(
+                    ((axle - 0.3, s.arm_top - 0.12), (axle + s.arm_reach * 0.55, s.arm_top * 0.72), (hinge, 0.35)),
+                    (0.26, 0.36, 0.24),
+                ),
+            ),
             line("lift-cylinder", "panel", (0.5, r), (axle + s.arm_reach * 0.4, s.arm_top * 0.72)),
             *steps_from_side(-0.55, s.deck_height),
         ]

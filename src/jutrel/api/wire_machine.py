@@ -1,0 +1,224 @@
+"""What goes over the wire about a machine and the way round it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+
+from jutrel.api.wire import CarriedOut, ConditionsIn, Finite, In, KindOut, MachineOut, Out, Slug, Uuid7
+from jutrel.core.grading.rulebook import AttributeKind
+from jutrel.core.inspection.precedence import Direction
+from jutrel.core.machine.family import EngineState, How, Level, ReadingKind
+from jutrel.service.yard import Go
+
+
+class ShapeOut(Out):
+    part: str
+    role: str
+    points: list[tuple[float, float]]
+    closed: bool
+
+
+class DrawingOut(Out):
+    shapes: list[ShapeOut]
+    bounds: tuple[float, float, float, float]
+
+
+class YardMachineOut(Out):
+    machine: MachineOut
+    go: Go
+    why: str
+    limits: list[str]
+    open_findings: int
+    signed_by: str | None
+    signed_at: datetime | None
+    valid_until: datetime | None
+    walked_by: str | None
+    answered: int
+    planned: int
+    last: str | None = Field(description="Id of the newest signed inspection.")
+    current: str | None = Field(description="Id of the walk under way.")
+    drawing: DrawingOut
+
+
+class YardOut(Out):
+    site: str
+    zone: str
+    at: datetime
+    machines: list[YardMachineOut]
+
+
+class StationOut(Out):
+    id: str
+    name: str
+    level: Level
+    stance: str
+    at: tuple[float, float]
+    height: float = Field(description="Height of where one stands, metres.")
+    line: list[tuple[float, float]] = Field(description="The way there from the station before, metres.")
+    metres: float
+    look_s: int = Field(description="Planned looking time, seconds.")
+    seconds: float = Field(description="Planned time at this station and on the way to it.")
+
+
+class CheckpointOut(Out):
+    id: str
+    name: str
+    station: str
+    system: str
+    life: bool
+    look: str
+    why: str
+    how: str
+    how_kind: How
+    engine: EngineState
+    posture: str
+    mandatory: bool
+    seconds: int
+    failure_modes: list[str]
+    cautions: list[str]
+    fluid: str | None
+    reading: ReadingKind | None
+    also: list[str]
+    limits: list[str]
+    option: str | None
+    at: tuple[float, float, float]
+
+
+class ChoiceOut(Out):
+    id: str
+    label: str
+
+
+class AttributeOut(Out):
+    id: str
+    ask: str
+    kind: AttributeKind
+    choices: list[ChoiceOut]
+    unit: str
+
+
+class ModeOut(Out):
+    id: str
+    name: str
+    attributes: list[str]
+    first_action: str
+
+
+class RodOut(Out):
+    id: str
+    name: str
+    extension_at_check: float
+
+
+class TankOut(Out):
+    posture: str
+    cold_c: float
+    rods: list[RodOut]
+
+
+class QuestionOut(Out):
+    id: str
+    asks: str
+    says: str
+    computed: bool
+
+
+class BecauseOut(Out):
+    """What an answer on the approach changed."""
+
+    checkpoint: str
+    name: str
+    change: Literal["added", "removed", "must"]
+    says: str
+
+
+class LimitOut(Out):
+    """One of the machine's figures; `own`: this unit's, not its model's."""
+
+    id: str
+    name: str
+    unit: str
+    value: float | str
+    own: bool
+
+
+class UnreachedOut(Out):
+    station: str
+    says: str
+
+
+class WalkOut(Out):
+    """Stations stand in the planned order."""
+
+    machine: MachineOut
+    kind: KindOut | None = Field(description="None: everything the unit has.")
+    kinds: list[KindOut]
+    questions: list[QuestionOut]
+    because: list[BecauseOut]
+    unreached: list[UnreachedOut]
+    moving_s: float
+    show_me: list[str] = Field(description="Checkpoints this walk asks to be shown with a photo.")
+    side: DrawingOut
+    limits: list[LimitOut]
+    model_id: str
+    options: list[str]
+    zone: str
+    shift_hours: float
+    drawing: DrawingOut
+    stations: list[StationOut]
+    checkpoints: list[CheckpointOut]
+    modes: list[ModeOut]
+    attributes: list[AttributeOut]
+    tank: TankOut
+    carried: list[CarriedOut]
+    open_inspection: str | None
+    planned_s: float
+    people: dict[str, str]
+
+
+class OccasionIn(In):
+    """What is about to be walked. `inspection`: the walk this belongs to, once it has begun."""
+
+    purpose: Slug = "pre-start"
+    conditions: ConditionsIn = ConditionsIn()
+    inspection: Uuid7 | None = None
+
+
+class RouteIn(In):
+    """Asks for the way on. `done`: stations that are finished; `here`: the one stood at."""
+
+    purpose: Slug = "pre-start"
+    conditions: ConditionsIn = ConditionsIn()
+    open_at: list[Slug] = Field(default=[], max_length=200, description="Checkpoints with something open.")
+    done: list[Slug] = Field(default=[], max_length=40)
+    here: Slug | None = None
+    blocked: list[Slug] = Field(default=[], max_length=40)
+    pin_start: Slug | None = None
+    direction: Direction | None = None
+    people: Literal[1, 2] = 1
+
+
+class LegOut(Out):
+    station: str
+    line: list[tuple[float, float]]
+    metres: float
+    climb_s: float
+    seconds: float
+    look_s: int
+    blocked: bool
+
+
+class RouteOut(Out):
+    """One person's way: proven the shortest in walking and climbing that keeps every rule."""
+
+    legs: list[LegOut]
+    moving_s: Finite
+    looking_s: int
+    unreached: list[UnreachedOut]
+
+
+class RoutesOut(Out):
+    people: list[RouteOut]

@@ -1,0 +1,120 @@
+"""Independent answers to compare the planner with: other libraries, other methods."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Sequence
+
+import networkx
+from ortools.sat.python import cp_model
+from shapely.geometry import LineString, MultiPoint, Point, Polygon, box
+from shapely.ops import unary_union
+
+Place = tuple[float, float]
+Matrix = list[list[int]]
+
+
+def proven_optimum(cost: Matrix, before: Sequence[int], start: int = 0, seconds: float = 120.0) -> int:
+    """What OR-Tools CP-SAT proves to be the least cost: a circuit through an end node, with positions."""
+    n = len(cost)
+    model = cp_model.CpModel()
+    position = [model.NewIntVar(0, n - 1, f"p{i}") for i in range(n)]
+    model.Add(position[start] == 0)
+    arcs = [(n, start, model.NewConstant(1))]
+    terms = []
+    for i in range(n):
+        arcs.append((i, n, model.NewBoolVar("")))
+        for j in range(n):
+            if j in (i, start):
+                continue
+            goes = model.NewBoolVar("")
+            arcs.append((i, j, goes))
+            terms.append(cost[i][j] * goes)
+            model.Add(position[j] == position[i] + 1).OnlyEnforceIf(goes)
+    model.AddCircuit(arcs)
+    for j in range(n):
+        for i in range(n):
+            if before[j] >> i & 1:
+                model.Add(position[i] + 1 <= position[j])
+    model.Minimize(sum(terms))
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1
+    solver.parameters.max_time_in_seconds = seconds
+    status = solver.Solve(model)
+    assert status == cp_model.OPTIMAL, solver.StatusName(status)
+    return round(solver.ObjectiveValue())
+
+
+def nearest_neighbour(cost: Sequence[Sequence[float]], before: Sequence[int], start: int = 0) -> float:
+    """What a person does without a plan: always on to the nearest that may come next."""
+    seen, here, total = 1 << start, start, 0.0
+    while seen != (1 << len(cost)) - 1:
+        free = [j for j in range(len(cost)) if not seen >> j & 1 and not before[j] & ~seen]
+        here, before_here = min(free, key=lambda j: cost[here][j]), here
+        total += cost[before_here][here]
+        seen |= 1 << here
+    return total
+
+
+class FreeGround:
+    """Shortest ways by Shapely's geometry and NetworkX's Dijkstra over one visibility graph."""
+
+    def __init__(self, obstacles: Sequence[Sequence[Place]], clearance: float) -> None:
+        grown = [Polygon(o).buffer(clearance, join_style="mitre", mitre_limit=50) for o in obstacles]
+        self.wall = unary_union(grown)
+        self.inner = self.wall.buffer(-1e-7)
+        self.graph = networkx.Graph()
+        corners = [c for polygon in grown for c in list(polygon.exterior.coords)[:-1]]
+        self.corners = [c for c in corners if not self.inner.contains(Point(c))]
+        for i, a in enumerate(self.corners):
+            self._join(a, self.corners[:i])
+
+    def _join(self, a: Place, others: Sequence[Place]) -> None:
+        self.graph.add_node(a)
+        for b in others:
+            way = LineString([a, b])
+            if not way.intersects(self.inner):
+                self.graph.add_edge(a, b, metres=way.length)
+
+    def metres(self, a: Place, b: Place) -> float:
+        self._join(a, self.corners)
+        self._join(b, [*self.corners, a])
+        try:
+            return float(networkx.dijkstra_path_length(self.graph, a, b, "metres"))
+        except networkx.NetworkXNoPath:
+            return float("inf")
+        finally:
+            for p in {a, b} - set(self.corners):
+                self.graph.remove_node(p)
+
+    def hits(self, line: Sequence[Place]) -> bool:
+        return bool(len(line) > 1 and LineString(line).intersects(self.inner))
+
+
+def layout(stations: int, rng: random.Random) -> tuple[list[list[Place]], list[Place], list[float], list[int]]:
+    """Random outlines of a machine and a neighbour, places round them, climbs, and rules like those of a walk."""
+    long, wide = rng.uniform(5, 13), rng.uniform(2.5, 6)
+    obstacles = [list(box(0, 0, long, wide).exterior.coords)[:-1]]
+    tool = rng.uniform(1.0, wide * 1.3)
+    obstacles.append(
+        list(box(long - 0.1, (wide - tool) / 2, long + rng.uniform(1, 6), (wide + tool) / 2).exterior.coords)[:-1]
+    )
+    if rng.random() < 0.5:
+        odd = MultiPoint([(rng.uniform(0, 4), wide + rng.uniform(2.5, 6)) for _ in range(6)]).convex_hull
+        obstacles.append(list(odd.exterior.coords)[:-1])
+    obstacles = [o if Polygon(o).exterior.is_ccw else o[::-1] for o in obstacles]
+    walls = unary_union([Polygon(o).buffer(0.4, join_style="mitre", mitre_limit=50) for o in obstacles])
+    places: list[Place] = []
+    while len(places) < stations:
+        p = (rng.uniform(-3, long + 9), rng.uniform(-3, wide + 9))
+        if not walls.contains(Point(p)) and Point(p).distance(walls) < 3:
+            places.append(p)
+    climb = [0.0] + [rng.uniform(4, 14) if rng.random() < 0.15 else 0.0 for _ in range(stations - 1)]
+    before = [0, *([1] * (stations - 1))]
+    before[-1] = (1 << stations) - 1 - (1 << (stations - 1))
+    for j in range(1, stations - 1):  # what is climbed was checked from somewhere first; a few other rules
+        if climb[j] and rng.random() < 0.8 or rng.random() < 0.08:
+            i = rng.randrange(1, stations - 1)
+            if i < j:
+                before[j] |= 1 << i
+    return obstacles, places, climb, before
