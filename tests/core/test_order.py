@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.order import best_order
-from jutrel.core.inspection.plan import Lap, all_rules, before_bits, plan_route
-from jutrel.core.inspection.plan import Wishes
+from jutrel.core.inspection.plan import Lap, Wishes, all_rules, before_bits, plan_route
 from jutrel.core.inspection.route import CLEARANCE_M, Ground
+from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import Model, walk_for, walk_of
 from tests.core.reference import FreeGround, Matrix, layout, proven_optimum
 
@@ -55,7 +55,8 @@ def test_300_random_layouts_cost_what_or_tools_proves(part: int) -> None:
             assert not free.hits(line)
 
 
-@pytest.mark.parametrize("seed", range(1000, 1020))
+# 1003, 1008, 1009 and 1012 are left out: OR-Tools needs from 15 s to more than two minutes to prove them.
+@pytest.mark.parametrize("seed", [s for s in range(1000, 1024) if s not in (1003, 1008, 1009, 1012)])
 def test_20_random_layouts_of_25(seed: int) -> None:
     cost, before, *_ = costs(25, seed)
     assert best_order(cost, before).cost == proven_optimum(cost, before)
@@ -80,18 +81,12 @@ def test_every_model_and_option_set(model: Model) -> None:
         route = plan_route(walk)
         assert round(route.moving_s, 2) == pytest.approx(best_order(seconds, before).cost, abs=0.01)
         assert {leg.station for leg in route.legs} == set(stations)
-        free = free or FreeGround([list(o) for o in _obstacles(model)], CLEARANCE_M)
+        free = free or FreeGround([list(o) for o in plan_drawing(model.shape).obstacles], CLEARANCE_M)
         for i, j in itertools.combinations(range(len(stations)), 2):
             line, metres = lap.ways[i][j]
             assert metres == pytest.approx(free.metres(lap.feet[i], lap.feet[j]), rel=0.01)
             assert not free.hits(line)
     assert proven
-
-
-def _obstacles(model: Model) -> tuple[tuple[tuple[float, float], ...], ...]:
-    from jutrel.core.machine.drawing import plan_drawing
-
-    return plan_drawing(model.shape).obstacles
 
 
 @given(st.integers(2, 7), st.randoms(use_true_random=False))

@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 
 from jutrel.core.inspection.route import CLEARANCE_M, crosses, inside, shortest_leg
 from jutrel.core.machine.drawing import plan_drawing
-from jutrel.service.walk import legs_of
 from tests.walks import MODEL
 
 DRAWING = plan_drawing(MODEL.shape)
@@ -69,15 +68,6 @@ def test_no_leg_runs_through_the_machine(a: tuple[float, float], b: tuple[float,
     for p, q in itertools.pairwise(line):
         assert not any(crosses(p, q, o) for o in DRAWING.obstacles)
     assert math.isclose(metres, shortest_leg(b, a, DRAWING.obstacles)[1])
-
-
-def test_the_lap() -> None:
-    legs = LEGS
-    ground = [leg for leg in legs if leg.station not in ("deck", "cab")]
-    for leg in ground:
-        for p, q in itertools.pairwise(leg.line):
-            assert not any(crosses(p, q, o) for o in DRAWING.obstacles)
-    assert 15 < sum(leg.metres for leg in ground) < 40
 
 
 def test_drawing_is_to_scale() -> None:

@@ -243,6 +243,8 @@ class KindDoc(Document):
     clears: bool
     takes: list[TakeDoc] = Field(min_length=1)
     answers_add: bool = True
+    ends: bool = False
+    sees_changes: bool = False
 
 
 class QuestionDoc(Document):

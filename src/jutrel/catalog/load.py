@@ -183,7 +183,9 @@ def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], 
                     take.mandatory_only,
                 )
             )
-        kinds[doc.id] = Kind(doc.id, doc.name, doc.says, doc.clears, tuple(takes), doc.answers_add)
+        kinds[doc.id] = Kind(
+            doc.id, doc.name, doc.says, doc.clears, tuple(takes), doc.answers_add, doc.ends, doc.sees_changes
+        )
     return kinds, tuple(Question(q.id, q.asks, q.says, q.computed) for q in file.questions)
 
 

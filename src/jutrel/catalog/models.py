@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 
 from pydantic import ValidationError
@@ -13,22 +12,12 @@ from jutrel.core.errors import BadInput
 from jutrel.core.inspection.plan import Lap, plan_route
 from jutrel.core.inspection.route import CLEARANCE_M, Ground
 from jutrel.core.machine.drawing import plan_drawing
-from jutrel.core.machine.family import Family, Level, LimitKind
-from jutrel.core.machine.model import Access, HydraulicTank, Limit, Model, RodGroup, walk_of
+from jutrel.core.machine.family import Family, Level
+from jutrel.core.machine.file import limit_problem
+from jutrel.core.machine.model import Access, HydraulicTank, Model, RodGroup, walk_of
 from jutrel.core.machine.shapes import MachineShape
 
 CLIMBED = (Level.DECK, Level.CAB)
-
-
-def limit_problem(kind: LimitKind, value: Limit) -> str | None:
-    """What is wrong with a limit's value, or None."""
-    if not kind.unit:
-        return None if isinstance(value, str) and value.strip() else f"write {kind.name} as words"
-    if isinstance(value, str) or not math.isfinite(value):
-        return f"give {kind.name} as a number of {kind.unit}"
-    if not kind.low <= value <= kind.high:
-        return f"{kind.name} is between {kind.low:g} and {kind.high:g} {kind.unit}"
-    return None
 
 
 def _shape(source: SourceFile, family: Family, given: Mapping[str, object]) -> MachineShape:

@@ -15,6 +15,7 @@ from jutrel.core.inspection.entry import (
     Answered,
     Arrived,
     Carried,
+    Changed,
     Conditions,
     Entry,
     Finding,
@@ -122,6 +123,9 @@ def payload_of(kind: str, data: Mapping[str, Plain]) -> Payload:
                 frozenset(data.get("options") or ()),
                 tuple(carried_of(c) for c in data.get("carried") or ()),
                 str(data.get("purpose") or "pre-start"),
+                tuple(Changed(str(c["checkpoint"]), str(c["says"])) for c in data.get("changed") or ()),
+                float(data.get("meter_offset") or 0.0),
+                dict(data.get("own_limits") or {}),
             )
         case "answered":
             word = _get(data, "answer")

@@ -109,7 +109,7 @@ def judge(inspection: Inspection, walk: Walk, rulebook: Rulebook) -> Verdict:
     signed_at = inspection.signature.at if inspection.signature else None
     return Verdict(
         outcome=outcome,
-        why=_why(outcome, items, combined, left, walk, levels, refused),
+        why=_why(outcome, items, combined, left, walk, levels, refused, opened.meter_offset if opened else 0.0),
         items=tuple(items),
         combined=combined,
         released=tuple(released),
@@ -177,7 +177,10 @@ def _why(
     walk: Walk,
     levels: dict[str, HydraulicLevel],
     refused: set[str],
+    meter_offset: float,
 ) -> str:
+    alone = "" if walk.clears else " This look alone does not clear it for a shift."
+
     def names(grade: Grade) -> str:
         hit = list(dict.fromkeys(i.name for i in items if i.grade is grade))
         return ", ".join(hit[:3]) + (f" and {len(hit) - 3} more" if len(hit) > 3 else "")
@@ -200,12 +203,9 @@ def _why(
         case Outcome.LIMITED:
             return f"It works only within limits: {reason(Grade.LIMIT)}"
         case Outcome.READY_MENDS_DUE:
-            due = min((i.due_hour for i in items if i.due_hour is not None), default=0.0)
-            return f"It may work; to be mended by {plain(due, 0)} h on the meter: {names(Grade.MEND)}."
+            due = min((i.due_hour for i in items if i.due_hour is not None), default=meter_offset) - meter_offset
+            return f"It may work; to be mended by {plain(due, 0)} h on the meter: {names(Grade.MEND)}.{alone}"
         case Outcome.READY:
             watched = names(Grade.WATCH)
-            return (
-                f"Nothing stands against starting it. Look again at: {watched}."
-                if watched
-                else "Nothing stands against starting it."
-            )
+            again = f" Look again at: {watched}." if watched else ""
+            return f"Nothing stands against starting it.{again}{alone}"

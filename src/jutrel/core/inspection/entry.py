@@ -79,8 +79,20 @@ class Carried:
 
 
 @dataclass(frozen=True, slots=True)
+class Changed:
+    """A checkpoint at which something is otherwise than at the look before, and what."""
+
+    checkpoint: str
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
 class Opened:
-    """The walk begins. `hour_meter` [h]."""
+    """The walk begins. `hour_meter` [h] as read.
+
+    `meter_offset` [h] is what earlier hour meters had run up before this one was fitted.
+    `own_limits` are this unit's figures where they differ from its model's.
+    """
 
     hour_meter: float
     conditions: Conditions
@@ -88,6 +100,9 @@ class Opened:
     carried: tuple[Carried, ...] = ()
     purpose: str = "pre-start"
     """The kind of inspection."""
+    changed: tuple[Changed, ...] = ()
+    meter_offset: float = 0.0
+    own_limits: Mapping[str, float | str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -52,8 +52,8 @@ class Inspection:
 
     @property
     def hour_meter(self) -> float:
-        """The hour meter at the opening [h]; 0 before that."""
-        return self.opened.hour_meter if self.opened else 0.0
+        """The machine's hours at the opening [h], over all meters it has had; 0 before that."""
+        return self.opened.hour_meter + self.opened.meter_offset if self.opened else 0.0
 
 
 def _in_order(entries: Iterable[Entry]) -> list[Entry]:

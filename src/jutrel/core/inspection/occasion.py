@@ -43,7 +43,8 @@ def walk_on(walk: Walk, opened: Opened, kinds: Mapping[str, Kind], questions: Se
     if kind is None:  # a kind of a later catalog: rather look at everything
         return walk
     open_at = frozenset(c.checkpoint for c in opened.carried)
-    return walk_for(walk, kind, answers_given(opened.conditions, questions), open_at)
+    changed = {c.checkpoint: c.says for c in opened.changed}
+    return walk_for(walk, kind, answers_given(opened.conditions, questions), open_at, changed)
 
 
 def neighbours(shape: MachineShape, conditions: Conditions) -> tuple[Line, ...]:

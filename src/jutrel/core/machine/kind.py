@@ -35,8 +35,9 @@ class Take:
 class Kind:
     """A kind of inspection.
 
-    `clears`: a good verdict lets the machine work. `answers_add`: what an answer makes
-    mandatory is looked at even if the kind would not take it.
+    `clears`: a good verdict lets the machine work. `ends`: from here on what cleared the machine
+    earlier holds no longer. `sees_changes`: takes what changed since the look before.
+    `answers_add`: what an answer makes mandatory is looked at even if the kind would not take it.
     """
 
     id: str
@@ -45,6 +46,8 @@ class Kind:
     clears: bool
     takes: tuple[Take, ...]
     answers_add: bool = True
+    ends: bool = False
+    sees_changes: bool = False
 
     def reason_for(self, c: Checkpoint) -> str | None:
         """Why this kind takes a checkpoint; None if it does not."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 
 from jutrel.core.machine.family import Checkpoint, Family, Station
 from jutrel.core.machine.kind import Because, Kind
@@ -151,7 +152,13 @@ def _with(walk: Walk, checkpoints: tuple[Checkpoint, ...]) -> Walk:
     return replace(walk, stations=stations, checkpoints=tuple(sorted(checkpoints, key=lambda c: order[c.station])))
 
 
-def walk_for(walk: Walk, kind: Kind, answers: Mapping[str, str], open_at: frozenset[str] = frozenset()) -> Walk:
+def walk_for(
+    walk: Walk,
+    kind: Kind,
+    answers: Mapping[str, str],
+    open_at: frozenset[str] = frozenset(),
+    changed: Mapping[str, str] = MappingProxyType({}),
+) -> Walk:
     """The part of a unit's walk that a kind of inspection takes, given the answers on the approach.
 
     Parameters
@@ -164,6 +171,8 @@ def walk_for(walk: Walk, kind: Kind, answers: Mapping[str, str], open_at: frozen
         The answers that were given with yes, and for each what it means, as a sentence.
     open_at
         Checkpoints with something open from earlier: they are always looked at again.
+    changed
+        Checkpoints at which something changed since the look before, and what, as a sentence.
     """
     taken, because = [], []
     for c in walk.checkpoints:
@@ -182,10 +191,11 @@ def walk_for(walk: Walk, kind: Kind, answers: Mapping[str, str], open_at: frozen
                 because.append(Because(c.id, c.name, "removed", answers[out]))
             continue
         elif reason is None:
-            must = next((a for a in c.must_when if a in answers), None)
-            if must is None or not kind.answers_add:
+            must = next((a for a in c.must_when if a in answers), None) if kind.answers_add else None
+            news = changed.get(c.id) if kind.sees_changes else None
+            if must is None and news is None:
                 continue
-            because.append(Because(c.id, c.name, "added", answers[must]))
+            because.append(Because(c.id, c.name, "added", news or answers[str(must)]))
         must = next((a for a in c.must_when if a in answers), None)
         if must is not None and not c.mandatory:
             c = replace(c, mandatory=True)
