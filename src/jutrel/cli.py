@@ -19,10 +19,13 @@ from jutrel.core.errors import BadInput
 from jutrel.core.inspection.pair import plan_pair
 from jutrel.core.inspection.plan import Wishes, plan_route
 from jutrel.core.inspection.precedence import Direction
+from jutrel.core.machine.model import walk_of
 from jutrel.core.plain import to_plain
 from jutrel.demo.load import load_demo
 from jutrel.exchange.record import record_schema
 from jutrel.service.grade import grade_file
+from jutrel.service.models import as_json_file, read_model, shipped_file
+from jutrel.service.problem import Problem
 from jutrel.service.route import route_wishes
 from jutrel.settings import Settings
 from jutrel.store.migrate import migrate as run_migrations
@@ -149,6 +152,34 @@ def check_catalog(
     for model in found.models.values():
         typer.echo(f"{model.maker} {model.name}: {len(model.family.checkpoints)} checkpoints")
     typer.echo(f"rulebook {found.rulebook.version}: {len(found.rulebook.rules)} rules")
+
+
+@app.command()
+def check_model(file: Annotated[Path, typer.Argument(help="A model file, YAML or JSON.")]) -> None:
+    """Say whether FILE could be taken in as a model, or what is wrong with it: line, field, reason."""
+    try:
+        model = read_model(file.name, file.read_text(encoding="utf-8"))
+    except OSError as error:
+        raise _fail(f"{file}: {error.strerror}") from None
+    except UnicodeDecodeError:
+        raise _fail(f"{file}: is not text") from None
+    except BadFile as error:
+        raise _fail(str(error)) from None
+    lap = plan_route(walk_of(model, frozenset(model.options)))
+    typer.echo(f"{model.maker} {model.name}: good; {len(lap.legs)} stations, {lap.seconds / 60:.0f} min")
+
+
+@app.command()
+def export_model(
+    model: Annotated[str, typer.Argument(help="A model that ships, such as tolvane-e24.")],
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON instead of YAML.")] = False,
+) -> None:
+    """Print the file of MODEL, to be edited and taken in again."""
+    try:
+        text = shipped_file(model)
+    except Problem as problem:
+        raise _fail(problem.says) from None
+    typer.echo(as_json_file(text) if as_json else text, nl=False)
 
 
 @app.command()

@@ -17,5 +17,7 @@ class Settings(BaseSettings):
     session_hours: float = 14.0
     secure_cookie: bool = False
     """Set where the site is served over TLS; the demo is plain HTTP on loopback."""
+    public_address: str = ""
+    """Where people reach the site, for printed labels; empty: as the request came."""
     demo_hint: str = ""
     """A sentence shown on the sign-in page of a demo."""

@@ -13,7 +13,7 @@ from fastapi.routing import APIRoute
 from sqlalchemy import text
 
 from jutrel import __version__
-from jutrel.api import inspections, people, walk
+from jutrel.api import inspections, machines, people, walk
 from jutrel.api.door import PROBLEMS, guard, problem, store_of
 from jutrel.api.wire import HealthOut
 from jutrel.catalog import catalog
@@ -60,7 +60,7 @@ def make_app(settings: Settings | None = None) -> FastAPI:
     app.state.settings = settings
     app.state.store = Store(settings.database_url)
     guard(app)
-    for module in (people, walk, inspections):
+    for module in (people, walk, machines, inspections):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})

@@ -90,10 +90,18 @@ def set_cookie(response: Response, token: str, settings: Settings) -> None:
 
 
 def problem(
-    status: int, kind: str, title: str, detail: str, field: str | None = None, wait_s: int | None = None
+    status: int,
+    kind: str,
+    title: str,
+    detail: str,
+    field: str | None = None,
+    wait_s: int | None = None,
+    line: int | None = None,
 ) -> Any:
     """A problem document (RFC 9457)."""
-    body = ProblemOut(type=f"/problems/{kind}", title=title, status=status, detail=detail, field=field, wait_s=wait_s)
+    body = ProblemOut(
+        type=f"/problems/{kind}", title=title, status=status, detail=detail, field=field, wait_s=wait_s, line=line
+    )
     headers = {"Retry-After": str(wait_s)} if wait_s else None
     return JSONResponse(body.model_dump(), status, headers, media_type="application/problem+json")
 
@@ -134,7 +142,13 @@ def guard(app: FastAPI) -> None:
     @app.exception_handler(Problem)
     async def on_problem(_: Request, error: Problem) -> Any:
         return problem(
-            error.status, error.kind, error.kind.replace("-", " ").capitalize(), error.says, error.field, error.wait_s
+            error.status,
+            error.kind,
+            error.kind.replace("-", " ").capitalize(),
+            error.says,
+            error.field,
+            error.wait_s,
+            error.line,
         )
 
     @app.exception_handler(BadInput)

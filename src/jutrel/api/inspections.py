@@ -98,7 +98,7 @@ async def get_inspection(db: Db, who: Who, inspection: Uuid7) -> InspectionOut:
     names = {p.id: p.name for p in await people(db, who.site, with_inactive=True)}
     return InspectionOut(
         id=s.id,
-        machine=machine_out(s.machine),
+        machine=machine_out(s.machine, s.walk.model),
         kind=KindOut.model_validate(s.walk.kind or catalog().kinds["pre-start"]),
         pace=PaceOut.model_validate(pace_of(s.id, state, [core_entry(r) for r in s.entries], s.walk)),
         status=state.status,

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 
-from jutrel.api.door import PROBLEMS, Db, Who, now
+from jutrel.api.door import PROBLEMS, Db, Who, now, store_of
 from jutrel.api.wire import (
     GradeIn,
     HydraulicLevelIn,
@@ -47,18 +47,18 @@ from jutrel.core.machine.model import Model
 from jutrel.core.plain import conditions_of, to_plain
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
-from jutrel.service.grade import grade_one
+from jutrel.service.grade import grade_one, shipped_model
+from jutrel.service.models import known_model, known_models
 from jutrel.service.people import only_site, people
-from jutrel.service.walk import MachineWalk, machine_walk, model_of, route_again
+from jutrel.service.walk import MachineWalk, machine_walk, route_again
 from jutrel.service.yard import yard
 from jutrel.store.tables import MachineRow
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
-def machine_out(row: MachineRow) -> MachineOut:
+def machine_out(row: MachineRow, model: Model) -> MachineOut:
     """A unit as the client sees it."""
-    model = model_of(row)
     return MachineOut(
         id=row.id,
         name=row.name,
@@ -66,6 +66,7 @@ def machine_out(row: MachineRow) -> MachineOut:
         maker=model.maker,
         family=model.family.name,
         hour_meter=row.hour_meter,
+        meter_offset=row.meter_offset,
         bay=row.bay,
     )
 
@@ -79,14 +80,15 @@ def drawing_out(drawing: Drawing) -> DrawingOut:
 async def get_yard(db: Db, who: Who) -> YardOut:
     """Every machine of the site: can it go, and why not."""
     site, at = await only_site(db), now()
-    rows = await yard(db, who.site, at)
+    models = await known_models(db, who.site)
+    rows = [y for y in await yard(db, who.site, at) if y.machine.model_id in models]
     return YardOut(
         site=site.name,
         zone=site.zone,
         at=at,
         machines=[
             YardMachineOut(
-                machine=machine_out(y.machine),
+                machine=machine_out(y.machine, models[y.machine.model_id].model),
                 go=y.go,
                 why=y.why,
                 limits=(y.last.limits if y.last and y.go == "limited" else []),
@@ -99,7 +101,7 @@ async def get_yard(db: Db, who: Who) -> YardOut:
                 planned=y.current.planned if y.current else 0,
                 last=y.last.id if y.last else None,
                 current=y.current.id if y.current else None,
-                drawing=drawing_out(plan_drawing(model_of(y.machine).shape)),
+                drawing=drawing_out(plan_drawing(models[y.machine.model_id].model.shape)),
             )
             for y in rows
         ],
@@ -140,7 +142,7 @@ def walk_out(w: MachineWalk, names: dict[str, str], asks: tuple[str, ...] = ()) 
     stations = _stations(w)
     used = {m for c in w.walk.checkpoints for m in c.failure_modes}
     return WalkOut(
-        machine=machine_out(w.machine),
+        machine=machine_out(w.machine, model),
         kind=KindOut.model_validate(w.walk.kind) if w.walk.kind else None,
         kinds=[KindOut.model_validate(k) for k in catalog().kinds.values()],
         questions=[QuestionOut.model_validate(q) for q in catalog().questions],
@@ -149,7 +151,7 @@ def walk_out(w: MachineWalk, names: dict[str, str], asks: tuple[str, ...] = ()) 
         moving_s=w.route.moving_s,
         show_me=list(asks),
         limits=[
-            LimitOut(id=x.id, name=x.name, unit=x.unit, value=model.limits[x.id], own=False)
+            LimitOut(id=x.id, name=x.name, unit=x.unit, value=model.limits[x.id], own=x.id in w.own_limits)
             for x in model.family.limits
             if x.id in model.limits
         ],
@@ -224,35 +226,37 @@ async def post_route(db: Db, who: Who, machine: Slug, body: RouteIn) -> RoutesOu
     )
 
 
-def _model(model_id: str) -> Model:
+async def _model(request: Request, model_id: str) -> Model:
+    """A model that ships, with no need of the store; else one that a site wrote itself."""
     model = catalog().models.get(model_id)
     if model is None:
-        raise BadInput("model", f"the catalog has no model '{model_id}'; it has {', '.join(catalog().models)}")
-    return model
+        async with store_of(request).transaction() as db:
+            site = await only_site(db)
+            model = await known_model(db, site.id, model_id)
+    return model or shipped_model(model_id)
 
 
 @router.post("/readings/hydraulic-level", tags=["readings"])
-async def post_hydraulic_level(body: HydraulicLevelIn) -> HydraulicLevelOut:
+async def post_hydraulic_level(request: Request, body: HydraulicLevelIn) -> HydraulicLevelOut:
     """The hydraulic level corrected for posture, temperature and slope. Pure: stores nothing, needs no session."""
-    read = hydraulic_level(
-        _model(body.model).tank, body.seen, body.oil_c, body.pitch_deg, body.roll_deg, body.extensions
-    )
+    model = await _model(request, body.model)
+    read = hydraulic_level(model.tank, body.seen, body.oil_c, body.pitch_deg, body.roll_deg, body.extensions)
     return HydraulicLevelOut.model_validate(to_plain(read))
 
 
 @router.post("/readings/leak", tags=["readings"])
-async def post_leak(body: LeakIn) -> LeakOut:
+async def post_leak(request: Request, body: LeakIn) -> LeakOut:
     """A leak's rate and the hours to the ADD mark. Pure: stores nothing, needs no session."""
-    reserve = _model(body.model).reserves.get(body.fluid or "")
+    reserve = (await _model(request, body.model)).reserves.get(body.fluid or "")
     read = leak_reading(body.leak_class, reserve, body.shift_hours, body.drops, body.seconds, body.coupling)
     return LeakOut.model_validate(to_plain(read))
 
 
 @router.post("/grade", tags=["readings"])
-async def post_grade(body: GradeIn) -> ItemOut:
+async def post_grade(request: Request, body: GradeIn) -> ItemOut:
     """The grade of one finding with its trace, as a preview. Pure: stores nothing, needs no session."""
     item = grade_one(
-        _model(body.model),
+        await _model(request, body.model),
         body.options,
         body.hour_meter,
         body.conditions.model_dump(),

@@ -45,6 +45,7 @@ class ProblemOut(Out):
     detail: str
     field: str | None = None
     wait_s: int | None = None
+    line: int | None = Field(default=None, description="Of a file that was sent in.")
 
 
 class HealthOut(Out):
@@ -104,7 +105,8 @@ class MachineOut(Out):
     model: str
     maker: str
     family: str
-    hour_meter: float
+    hour_meter: float = Field(description="What it has run in all, over all meters.")
+    meter_offset: float = Field(description="What earlier meters had run up: the meter shows the difference.")
     bay: int
 
 

@@ -29,12 +29,33 @@ class SourceFile:
         self.path = path
         try:
             text = path.read_text(encoding="utf-8") if text is None else text
+            if next((t for t in yaml.scan(text, Loader=_Loader) if isinstance(t, yaml.AliasToken)), None):
+                # A reference inside a reference can grow without end.
+                raise BadFile(path, 1, "file", "uses references (*name): write the values out")
             self._root = yaml.compose(text, Loader=_Loader)
             self.data: Any = yaml.load(text, Loader=_Loader)
         except (yaml.YAMLError, UnicodeDecodeError) as error:
             mark = getattr(error, "problem_mark", None)
             problem = getattr(error, "problem", None) or str(error)
             raise BadFile(path, mark.line + 1 if mark else 1, "file", f"is not readable YAML: {problem}") from None
+        if self._root is None or not isinstance(self.data, dict):
+            raise BadFile(path, 1, "file", "is empty, or not a list of fields with their values")
+        self._no_twins(self._root, ())
+
+    def _no_twins(self, node: Any, loc: Loc) -> None:
+        """A field written twice would silently lose one of its values."""
+        if isinstance(node, yaml.MappingNode):
+            seen: set[str] = set()
+            for key, value in node.value:
+                here: Loc = (*loc, str(key.value))
+                if key.value in seen:
+                    field = ".".join(str(x) for x in here)
+                    raise BadFile(self.path, key.start_mark.line + 1, field, "is there twice: keep one")
+                seen.add(key.value)
+                self._no_twins(value, here)
+        elif isinstance(node, yaml.SequenceNode):
+            for i, value in enumerate(node.value):
+                self._no_twins(value, (*loc, i))
 
     def line(self, loc: Loc) -> int:
         """The line [1…] of a field, or of the nearest thing around it."""

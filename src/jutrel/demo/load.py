@@ -14,15 +14,20 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from jutrel.catalog import catalog
 from jutrel.core.inspection.entry import Opened, Role
 from jutrel.core.inspection.plan import plan_route
+from jutrel.core.machine.file import Filed
 from jutrel.core.machine.model import walk_of
 from jutrel.core.plain import payload_of
 from jutrel.demo.story import MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
 from jutrel.service.ids import uuid7
 from jutrel.service.inspection import Sent, standing, take_entries
+from jutrel.service.machine import write_file
 from jutrel.service.people import Actor, Person, hash_pin
 from jutrel.service.walk import carried_findings, occasion_of
 from jutrel.store.base import Store
-from jutrel.store.tables import MachineRow, PersonRow, SiteRow
+from jutrel.store.tables import PersonRow, SiteRow
+
+FILED = datetime(2026, 1, 5, 7, 0, tzinfo=UTC)
+"""When the demo's machines came to the site."""
 
 
 async def base(db: AsyncSession) -> None:
@@ -33,18 +38,12 @@ async def base(db: AsyncSession) -> None:
     pin = hash_pin(PIN)
     for person, who, role in PEOPLE:
         db.add(PersonRow(site_id=site, id=person, name=who, role=role, pin_hash=pin, active=True, wrong_pins=0))
+    await db.flush()
+    boss = next((p, n, r) for p, n, r in PEOPLE if r == Role.SUPERVISOR)
+    actor = Actor(site, Person(boss[0], boss[1], Role(boss[2])), "demo-tablet")
     for bay, m in enumerate(MACHINES, 1):
-        db.add(
-            MachineRow(
-                site_id=site,
-                id=m.id,
-                name=m.name,
-                model_id=m.model,
-                options=list(m.options),
-                hour_meter=m.hours,
-                bay=bay,
-            )
-        )
+        filed = Filed(m.name, m.model, frozenset(m.options), dict(m.own_limits), bay, m.note)
+        await write_file(db, actor, m.id, uuid7(FILED, bay), filed, FILED, m.hours)
     await db.flush()
 
 
@@ -76,9 +75,9 @@ async def _walk(db: AsyncSession, day: Day, now: datetime, rng: random.Random) -
     actor = Actor(SITE[0], Person(person, name, Role(role)), "demo-tablet")
     model = catalog().models[unit.model]
     tank = {r.id: r.extension_at_check for r in model.tank.rods}
-    at = now - timedelta(days=day.ago, minutes=62 + 4 * MACHINES.index(unit))
+    at = now - timedelta(days=day.ago, minutes=62 + 4 * MACHINES.index(unit)) + timedelta(hours=day.later_h)
     inspection = uuid7(at, rng.getrandbits(74))
-    hour_meter = round(unit.hours + unit.per_day * (10 - day.ago), 1)
+    hour_meter = round(unit.hours + unit.per_day * (10 - day.ago) + day.later_h * 0.6, 1)
     batch: list[Sent] = []
 
     def add(kind: str, what: dict[str, Any], seconds: float) -> None:
@@ -89,6 +88,7 @@ async def _walk(db: AsyncSession, day: Day, now: datetime, rng: random.Random) -
     opening = {
         "hour_meter": hour_meter,
         "options": sorted(options),
+        "purpose": day.kind,
         "conditions": {
             "air_c": day.air_c,
             "pitch_deg": 0.5,

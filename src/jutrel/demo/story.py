@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 SITE = ("quillmere", "Quillmere flood embankment, section 3", "Etc/GMT-1")
@@ -35,6 +35,8 @@ class DemoMachine:
     hours: float
     per_day: float
     days: int = 10
+    own_limits: dict[str, float | str] = field(default_factory=dict)
+    note: str = ""
 
 
 MACHINES = (
@@ -59,6 +61,8 @@ MACHINES = (
         4310.2,
         7.0,
         3,
+        {"tyre-cold-front": 390, "tyre-cold-rear": 310},
+        "Tyres filled for the wet haul road.",
     ),
     DemoMachine("dz-06", "DZ-06", "hestrun-k36", ("ripper", "exhaust-fluid", "rear-camera", "beacon"), 7702.9, 8.0, 3),
     DemoMachine(
@@ -105,6 +109,8 @@ class Day:
     air_c: float = 8.0
     dark: bool = True
     arm_out: float = 0.0
+    kind: str = "pre-start"
+    later_h: float = 0.0
 
 
 def _one(mode: str, note: str = "", **attributes: Any) -> list[dict[str, Any]]:
@@ -133,6 +139,8 @@ def story() -> list[Day]:
             if ago > days_kept[machine]:
                 continue
             days.append(_day(ago, machine, names[ago % len(names)]))
+            if machine == "gr-09" and ago == 1:
+                days.append(replace(days[-1], kind="end-of-shift", later_h=9.5, by="Ines", dark=False))
     return days
 
 

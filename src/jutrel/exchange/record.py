@@ -34,6 +34,8 @@ class RecordMachine(Part):
     model_id: str
     family: str
     options: list[str]
+    own_limits: dict[str, float | str] = Field(description="This unit's figures where they differ from its model's.")
+    model_file: str | None = Field(description="The model's file, if the site wrote it itself.")
 
 
 class RecordPerson(Part):
@@ -99,8 +101,10 @@ class Record(Part):
     site: RecordSite
     machine: RecordMachine
     people: list[RecordPerson]
+    kind: str = Field(description="Kind of inspection.")
     hour_meter: float = Field(description="Hours on the meter when the walk began.")
-    conditions: dict[str, bool | float]
+    meter_offset: float = Field(description="Hours that earlier meters had run up.")
+    conditions: dict[str, bool | float | None]
     entries: list[RecordEntry]
     checkpoints: list[RecordCheckpoint]
     photos: list[RecordPhoto]

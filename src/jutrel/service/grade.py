@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from jutrel.catalog import catalog
+from jutrel.catalog.files import BadFile
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
 from jutrel.core.grading.item import Item
@@ -15,6 +16,7 @@ from jutrel.core.inspection.fold import fold
 from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.plain import entry_of, finding_of
 from jutrel.service.inspection import judge_plain
+from jutrel.service.models import read_model
 
 NOBODY = "00000000-0000-4000-8000-000000000000"
 EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
@@ -66,6 +68,25 @@ def grade_one(
     return next(i for i in verdict.items if i.checkpoint == checkpoint and not i.carried)
 
 
+def shipped_model(model_id: str) -> Model:
+    """A model that ships; raises BadInput naming those there are."""
+    model = catalog().models.get(model_id)
+    if model is None:
+        raise BadInput("model", f"the catalog has no model '{model_id}'; it has {', '.join(catalog().models)}")
+    return model
+
+
+def _model_of(machine: Mapping[str, Any]) -> Model:
+    """The model of a record's machine: from the file it brings along, or the one that ships."""
+    text = machine.get("model_file")
+    if text is None:
+        return shipped_model(str(machine.get("model_id")))
+    try:
+        return read_model("machine.model_file", str(text))
+    except BadFile as error:
+        raise BadInput("machine.model_file", str(error)) from None
+
+
 def grade_file(document: Mapping[str, Any]) -> tuple[Verdict, bool]:
     """The verdict on an exported record, or on findings alone; true if the rest was assumed sound.
 
@@ -78,13 +99,11 @@ def grade_file(document: Mapping[str, Any]) -> tuple[Verdict, bool]:
         machine = document.get("machine")
         if not isinstance(machine, Mapping) or not isinstance(document.get("entries"), list):
             raise BadInput("machine", "the record has no machine or no entries; export it again")
-        return judge_plain(str(machine.get("model_id")), list(machine.get("options", [])), document["entries"]), False
+        return judge_plain(_model_of(machine), list(machine.get("options", [])), document["entries"]), False
     if "findings" not in document:
         raise BadInput("findings", "give an exported record, or 'model' and 'findings'")
-    model_id, options = str(document.get("model")), list(document.get("options", []))
-    model = catalog().models.get(model_id)
-    if model is None:
-        raise BadInput("model", f"the catalog has no model '{model_id}'; it has {', '.join(catalog().models)}")
+    options = list(document.get("options", []))
+    model = shipped_model(str(document.get("model")))
     by_checkpoint: dict[str, list[Any]] = {}
     for found in document["findings"]:
         if not isinstance(found, Mapping) or "checkpoint" not in found:
@@ -100,4 +119,4 @@ def grade_file(document: Mapping[str, Any]) -> tuple[Verdict, bool]:
         found = by_checkpoint.get(c.id)
         answer = {"checkpoint": c.id, "answer": "defect" if found else "sound", "findings": found or []}
         entries.append(_entry(number, "answered", answer))
-    return judge_plain(model_id, options, entries), True
+    return judge_plain(model, options, entries), True

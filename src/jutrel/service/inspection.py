@@ -16,18 +16,19 @@ from sqlalchemy.ext.asyncio import AsyncSession
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
+from jutrel.core.grading.news import news_of
 from jutrel.core.grading.verdict import Outcome, Verdict, judge, open_findings
 from jutrel.core.inspection.entry import Answer, Answered, Arrived, Entry, Measured, Opened, Photographed, Role, Signed
 from jutrel.core.inspection.fold import Inspection, Status, fold
-from jutrel.core.machine.model import Walk, walk_of
+from jutrel.core.machine.file import with_own_limits
+from jutrel.core.machine.model import Model, Walk, walk_of
 from jutrel.core.plain import entry_of, payload_of, to_plain
 from jutrel.core.reading.tank import hydraulic_level
-from jutrel.service.people import Actor, allow, known_on_device
+from jutrel.service.models import model_of
+from jutrel.service.people import WALKERS, Actor, allow, known_on_device
 from jutrel.service.problem import NotFound
-from jutrel.service.walk import carried_findings, machine_row, model_of, occasion_of
+from jutrel.service.walk import carried_findings, changed_since, machine_row, occasion_of
 from jutrel.store.tables import EntryRow, InspectionRow, MachineRow, PersonRow
-
-WALKERS = (Role.OPERATOR, Role.MECHANIC, Role.SUPERVISOR, Role.TRAINER)
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +98,8 @@ async def take_entries(
     machine = await db.get(MachineRow, (actor.site, machine_id), with_for_update=True)
     if machine is None:
         machine = await machine_row(db, actor.site, machine_id)
-    walk = walk_of(model_of(machine), frozenset(machine.options))
+    model = await model_of(db, machine)
+    walk = walk_of(model, frozenset(machine.options))
     ids = [s.id for s in batch]
     rows = (await db.execute(select(EntryRow).where(EntryRow.site_id == actor.site, EntryRow.id.in_(ids)))).scalars()
     have = {row.id: row for row in rows}
@@ -126,7 +128,7 @@ async def take_entries(
             stored.append(sent.id)
     await _insert(db, pending)
     if stored:
-        await _project(db, actor.site, machine, inspection_id)
+        await _project(db, actor.site, machine, await model_of(db, machine, own={}), inspection_id)
     return Taken(tuple(stored), tuple(known), tuple(refused))
 
 
@@ -164,7 +166,7 @@ async def _checked(
                 raise BadInput("purpose", f"'{payload.purpose}' is no kind of inspection; one of {kinds}")
             if payload.options != frozenset(machine.options):
                 raise _No("options-differ", f"The options of {machine.name} have changed: open the walk again.")
-            what = await _opening(db, actor, machine, inspection, sent)
+            what = await _opening(db, actor, machine, walk.model, inspection, sent)
         case Signed():
             if sent.by != actor.person.id:
                 raise _No("not-the-signer", f"{person.name} has to be signed in to send this signature.", again=True)
@@ -202,14 +204,25 @@ async def _checked(
     }
 
 
-async def _opening(db: AsyncSession, actor: Actor, machine: MachineRow, inspection: str, sent: Sent) -> dict[str, Any]:
-    """The opening with what is still open from earlier, which the device is not asked to vouch for."""
+async def _opening(
+    db: AsyncSession, actor: Actor, machine: MachineRow, model: Model, inspection: str, sent: Sent
+) -> dict[str, Any]:
+    """The opening with what the device is not asked to vouch for.
+
+    That is what is open from earlier, what changed since, the unit's own figures and its earlier meters.
+    """
     for row in await _rows(db, actor.site, inspection):
         if row.kind == "opened":
             raise _No("already-open", "This walk has been opened already.")
     carried = await carried_findings(db, actor.site, machine.id, leaving_out=inspection)
-    machine.hour_meter = max(machine.hour_meter, float(sent.what["hour_meter"]))
-    return {**sent.what, "carried": to_plain(carried)}
+    machine.hour_meter = max(machine.hour_meter, float(sent.what["hour_meter"]) + machine.meter_offset)
+    return {
+        **sent.what,
+        "carried": to_plain(carried),
+        "changed": to_plain(await changed_since(db, machine, model)),
+        "meter_offset": machine.meter_offset,
+        "own_limits": dict(machine.own_limits),
+    }
 
 
 def _known_checkpoint(walk: Walk, checkpoint: str) -> Any:
@@ -261,11 +274,11 @@ async def _rows(db: AsyncSession, site: str, inspection: str) -> list[EntryRow]:
     return list((await db.execute(query)).scalars())
 
 
-async def _project(db: AsyncSession, site: str, machine: MachineRow, inspection: str) -> None:
+async def _project(db: AsyncSession, site: str, machine: MachineRow, model: Model, inspection: str) -> None:
     """Write the projection of one inspection anew from its log."""
     await db.flush()
     rows = await _rows(db, site, inspection)
-    standing = _standing(inspection, machine, rows)
+    standing = _standing(inspection, machine, model, rows)
     state, verdict = standing.inspection, standing.verdict
     if state.opening is None or state.opened is None:
         return  # the opening is still under way; the entries wait in the log
@@ -289,6 +302,7 @@ async def _project(db: AsyncSession, site: str, machine: MachineRow, inspection:
         "planned": len(standing.walk.checkpoints),
         "limits": list(verdict.limits),
         "open_findings": to_plain(open_findings(verdict)),
+        "changed": to_plain(news_of(verdict)),
         "rulebook": verdict.rulebook,
     }
     await db.execute(
@@ -298,10 +312,12 @@ async def _project(db: AsyncSession, site: str, machine: MachineRow, inspection:
     )
 
 
-def _standing(inspection: str, machine: MachineRow, rows: Sequence[EntryRow]) -> Standing:
+def _standing(inspection: str, machine: MachineRow, model: Model, rows: Sequence[EntryRow]) -> Standing:
     state = fold(core_entry(r) for r in rows)
     options = state.opened.options if state.opened else frozenset(machine.options)
-    walk = occasion_of(walk_of(model_of(machine), options), state.opened)
+    if state.opened:  # the figures of that day
+        model = with_own_limits(model, state.opened.own_limits)
+    walk = occasion_of(walk_of(model, options), state.opened)
     return Standing(inspection, machine, walk, tuple(rows), state, judge(state, walk, catalog().rulebook))
 
 
@@ -310,7 +326,8 @@ async def standing(db: AsyncSession, site: str, inspection: str) -> Standing:
     rows = await _rows(db, site, inspection)
     if not rows:
         raise NotFound("no-inspection", "There is no such inspection on this site.")
-    return _standing(inspection, await machine_row(db, site, rows[0].machine_id), rows)
+    machine = await machine_row(db, site, rows[0].machine_id)
+    return _standing(inspection, machine, await model_of(db, machine, own={}), rows)
 
 
 async def history(db: AsyncSession, site: str, machine: str | None, limit: int = 60) -> list[InspectionRow]:
@@ -321,17 +338,14 @@ async def history(db: AsyncSession, site: str, machine: str | None, limit: int =
     return list((await db.execute(query.order_by(InspectionRow.opened_at.desc()).limit(limit))).scalars())
 
 
-def judge_plain(model_id: str, options: Sequence[str], entries: Sequence[dict[str, Any]]) -> Verdict:
+def judge_plain(model: Model, options: Sequence[str], entries: Sequence[dict[str, Any]]) -> Verdict:
     """The verdict on plain entries, as a file or a device holds them.
 
     Raises
     ------
     BadInput
-        For an unknown model or an entry that cannot be read.
+        For an option the model has not, or an entry that cannot be read.
     """
-    model = catalog().models.get(model_id)
-    if model is None:
-        raise BadInput("model", f"the catalog has no model '{model_id}'; it has {', '.join(catalog().models)}")
     for option in options:
         if option not in model.options:
             raise BadInput("options", f"'{option}' is not an option of {model.name}; it has {', '.join(model.options)}")

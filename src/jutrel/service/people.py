@@ -21,6 +21,7 @@ from jutrel.store.tables import PersonRow, SessionRow, SiteRow
 _hasher = PasswordHasher(time_cost=2, memory_cost=32 * 1024, parallelism=1)
 FREE_TRIES = 2
 LONGEST_WAIT_S = 900
+WALKERS = (Role.OPERATOR, Role.MECHANIC, Role.SUPERVISOR, Role.TRAINER)
 
 
 @dataclass(frozen=True, slots=True)

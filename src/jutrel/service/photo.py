@@ -10,8 +10,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
-from jutrel.service.inspection import WALKERS
-from jutrel.service.people import Actor, allow
+from jutrel.service.people import WALKERS, Actor, allow
 from jutrel.service.problem import NotFound, Problem
 from jutrel.store.tables import PhotoRow
 

@@ -7,6 +7,8 @@ class Problem(Exception):
     """A refusal with a stable `kind`, a sentence for people and, for forms, the field."""
 
     status = 400
+    line: int | None = None
+    """Of a file that was sent in."""
 
     def __init__(self, kind: str, says: str, field: str | None = None, wait_s: int | None = None) -> None:
         super().__init__(says)

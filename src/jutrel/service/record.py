@@ -19,6 +19,7 @@ from jutrel.exchange.record import (
     RecordVerdict,
 )
 from jutrel.service.inspection import Standing, standing
+from jutrel.service.models import own_file_of
 from jutrel.store.tables import PersonRow, PhotoRow, SiteRow
 
 CAUTION = (
@@ -89,11 +90,15 @@ async def record(db: AsyncSession, site: str, inspection: str) -> tuple[Record, 
             model_id=s.walk.model.id,
             family=s.walk.model.family.name,
             options=sorted(s.walk.options),
+            own_limits=dict(s.inspection.opened.own_limits) if s.inspection.opened else {},
+            model_file=await own_file_of(db, site, s.machine.model_id),
         ),
         people=[
             RecordPerson(id=p.id, name=p.name, role=Role(roles.get(p.id, p.role))) for p in people if p.id in named
         ],
-        hour_meter=s.inspection.hour_meter,
+        kind=s.walk.kind.id if s.walk.kind else "pre-start",
+        hour_meter=s.inspection.opened.hour_meter if s.inspection.opened else 0.0,
+        meter_offset=s.inspection.opened.meter_offset if s.inspection.opened else 0.0,
         conditions=to_plain(s.inspection.opened.conditions if s.inspection.opened else Conditions()),
         entries=[RecordEntry.model_validate(r, from_attributes=True) for r in s.entries],
         checkpoints=_checkpoints(s),

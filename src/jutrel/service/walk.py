@@ -10,12 +10,14 @@ from sqlalchemy.ext.asyncio import AsyncSession
 
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.entry import Carried, Opened
+from jutrel.core.inspection.entry import Carried, Changed, Opened
 from jutrel.core.inspection.occasion import answers_given, neighbours, walk_on
 from jutrel.core.inspection.pair import plan_pair
 from jutrel.core.inspection.plan import Route, Wishes, plan_route
 from jutrel.core.machine.model import Model, Walk, walk_for, walk_of
 from jutrel.core.plain import carried_of, payload_of
+from jutrel.service.machine import news_on_file
+from jutrel.service.models import model_of
 from jutrel.service.problem import NotFound
 from jutrel.store.tables import EntryRow, InspectionRow, MachineRow, SiteRow
 
@@ -32,15 +34,8 @@ class MachineWalk:
     walk: Walk
     route: Route
     carried: tuple[Carried, ...]
+    own_limits: frozenset[str]
     open_inspection: str | None
-
-
-def model_of(machine: MachineRow) -> Model:
-    """The model of a unit; NotFound if the catalog does not have it (any more)."""
-    model = catalog().models.get(machine.model_id)
-    if model is None:
-        raise NotFound("no-model", f"The catalog has no model '{machine.model_id}' for {machine.name}.")
-    return model
 
 
 def occasion_of(walk: Walk, opened: Opened | None) -> Walk:
@@ -82,6 +77,27 @@ async def carried_findings(db: AsyncSession, site: str, machine: str, leaving_ou
     return tuple(found.values())
 
 
+async def changed_since(db: AsyncSession, machine: MachineRow, model: Model) -> tuple[Changed, ...]:
+    """What is otherwise than at the last signed look: found sound again, not seen, or changed on the unit."""
+    last = (
+        await db.execute(
+            select(InspectionRow)
+            .where(
+                InspectionRow.site_id == machine.site_id,
+                InspectionRow.machine_id == machine.id,
+                InspectionRow.signed_at.is_not(None),
+            )
+            .order_by(InspectionRow.opened_at.desc(), InspectionRow.id.desc())
+            .limit(1)
+        )
+    ).scalar_one_or_none()
+    if last is None or last.signed_at is None:
+        return ()
+    news = {c["checkpoint"]: Changed(c["checkpoint"], c["says"]) for c in last.changed}
+    news |= {c.checkpoint: c for c in await news_on_file(db, machine, last.opened_at, model)}
+    return tuple(news.values())
+
+
 async def open_walk(db: AsyncSession, site: str, machine: str, now: datetime) -> InspectionRow | None:
     """The walk on this machine that has been begun in this shift and not signed, if any."""
     row = (
@@ -115,13 +131,16 @@ async def machine_walk(
         carried = begun.carried
     else:
         carried = await carried_findings(db, site, machine, leaving_out=inspection or (current.id if current else ""))
-    walk = walk_of(model_of(row), frozenset(row.options))
+    model = await model_of(db, row, own=begun.own_limits if begun else None)
+    walk = walk_of(model, frozenset(row.options))
     wishes = Wishes()
     if opened is not None:
-        opened = replace(opened, carried=carried)
+        changed = begun.changed if begun else await changed_since(db, row, model)
+        opened = replace(opened, carried=carried, changed=changed)
         walk = occasion_of(walk, opened)
         wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
-    return MachineWalk(row, site_row, walk, plan_route(walk, wishes), carried, current.id if current else None)
+    own = frozenset(begun.own_limits if begun else row.own_limits)
+    return MachineWalk(row, site_row, walk, plan_route(walk, wishes), carried, own, current.id if current else None)
 
 
 async def _opening(db: AsyncSession, site: str, inspection: str) -> Opened | None:
@@ -142,12 +161,14 @@ async def route_again(
     """The way on from where one stands, for one person or shared by two."""
     row = await machine_row(db, site, machine)
     conditions = opened.conditions
-    whole = walk_of(model_of(row), frozenset(row.options))
+    model = await model_of(db, row)
+    whole = walk_of(model, frozenset(row.options))
     kind = catalog().kinds.get(opened.purpose)
     if kind is None:
         kinds = ", ".join(catalog().kinds)
         raise BadInput("purpose", f"'{opened.purpose}' is no kind of inspection; one of {kinds}")
-    walk = walk_for(whole, kind, answers_given(conditions, catalog().questions), open_at)
+    changed = {c.checkpoint: c.says for c in await changed_since(db, row, model)}
+    walk = walk_for(whole, kind, answers_given(conditions, catalog().questions), open_at, changed)
     wishes = replace(wishes, beside=neighbours(whole.model.shape, conditions))
     if people == 2:
         return walk, plan_pair(walk, wishes)

@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.ext.asyncio import AsyncSession
 
+from jutrel.catalog import catalog
 from jutrel.core.grading.verdict import Outcome
 from jutrel.service.people import people
 from jutrel.service.walk import open_walk
@@ -41,38 +43,69 @@ class YardMachine:
     walked_by: str | None
 
 
-def _go(last: InspectionRow | None, current: InspectionRow | None, hour_meter: float, now: datetime) -> tuple[Go, str]:
+WORSE = (Outcome.READY, Outcome.READY_MENDS_DUE, Outcome.LIMITED)
+
+
+@dataclass(frozen=True, slots=True)
+class _Looks:
+    """The newest looks at a machine: of any kind, one that cleared it, one after which that holds no longer."""
+
+    newest: InspectionRow | None
+    cleared: InspectionRow | None
+    ended: InspectionRow | None
+
+
+def _go(looks: _Looks, current: InspectionRow | None, hour_meter: float, now: datetime) -> tuple[Go, str]:
+    newest, cleared = looks.newest, looks.cleared
     if current is not None and current.outcome == Outcome.HELD:
         return Go.HELD, current.why
-    if last is not None and last.outcome == Outcome.HELD:
-        return Go.HELD, last.why  # a Hold does not lapse with the shift
+    if newest is not None and newest.outcome == Outcome.HELD:
+        return Go.HELD, newest.why  # a Hold does not lapse with the shift
     if current is not None:
         return Go.WALKING, current.why
-    if last is None:
-        return Go.UNINSPECTED, "It has never been walked round."
-    if last.valid_until is None or last.valid_until < now:
+    if newest is None or cleared is None:
+        return Go.UNINSPECTED, "It has not been walked round before a shift yet."
+    if looks.ended is not None and looks.ended.opened_at > cleared.opened_at:
+        kind = catalog().kinds[looks.ended.kind].name
+        return Go.UNINSPECTED, f"{kind}: what was found before holds no longer. Walk it before it works."
+    if cleared.valid_until is None or cleared.valid_until < now:
         return Go.UNINSPECTED, "The last inspection was for an earlier shift."
-    if last.valid_until_hour is not None and hour_meter > last.valid_until_hour:
+    if cleared.valid_until_hour is not None and hour_meter > cleared.valid_until_hour:
         return Go.UNINSPECTED, "Ten hours of running have passed since the last inspection."
-    return Go(last.outcome), last.why
+    # A later once-over can make it worse, not better.
+    worst = max((cleared, newest), key=lambda row: WORSE.index(Outcome(row.outcome)))
+    return Go(worst.outcome), worst.why
+
+
+async def _newest(db: AsyncSession, site: str, *which: Any) -> dict[str, InspectionRow]:
+    query = (
+        select(InspectionRow)
+        .where(InspectionRow.site_id == site, *which)
+        .distinct(InspectionRow.machine_id)
+        .order_by(InspectionRow.machine_id, InspectionRow.opened_at.desc(), InspectionRow.id.desc())
+    )
+    return {row.machine_id: row for row in (await db.execute(query)).scalars()}
+
+
+async def machines_of(db: AsyncSession, site: str) -> list[MachineRow]:
+    """The machines that are on a site, in the order of their bays."""
+    query = select(MachineRow).where(MachineRow.site_id == site, MachineRow.active)
+    return list((await db.execute(query.order_by(MachineRow.bay, MachineRow.id))).scalars())
 
 
 async def yard(db: AsyncSession, site: str, now: datetime) -> list[YardMachine]:
-    """All machines of a site in the order of their bays."""
+    """Every machine of a site and how it stands."""
     names = {p.id: p.name for p in await people(db, site, with_inactive=True)}
-    machines = (
-        await db.execute(select(MachineRow).where(MachineRow.site_id == site).order_by(MachineRow.bay, MachineRow.id))
-    ).scalars()
-    signed = select(InspectionRow).where(InspectionRow.site_id == site, InspectionRow.signed_at.is_not(None))
-    newest = signed.distinct(InspectionRow.machine_id).order_by(
-        InspectionRow.machine_id, InspectionRow.opened_at.desc(), InspectionRow.id.desc()
-    )
-    last = {row.machine_id: row for row in (await db.execute(newest)).scalars()}
+    kinds, signed = catalog().kinds.values(), InspectionRow.signed_at.is_not(None)
+    last = await _newest(db, site, signed)
+    cleared = await _newest(db, site, signed, InspectionRow.kind.in_([k.id for k in kinds if k.clears]))
+    ended = await _newest(db, site, InspectionRow.kind.in_([k.id for k in kinds if k.ends]))
     out = []
-    for machine in machines:
+    for machine in await machines_of(db, site):
         current = await open_walk(db, site, machine.id, now)
         before = last.get(machine.id)
-        go, why = _go(before, current, machine.hour_meter, now)
+        looks = _Looks(before, cleared.get(machine.id), ended.get(machine.id))
+        go, why = _go(looks, current, machine.hour_meter, now)
         out.append(
             YardMachine(
                 machine,

@@ -64,6 +64,7 @@ class InspectionRow(Base):
     planned: Mapped[int] = mapped_column(Integer)
     limits: Mapped[list[Any]] = mapped_column(JSONB)
     open_findings: Mapped[list[Any]] = mapped_column(JSONB)
+    changed: Mapped[list[Any]] = mapped_column(JSONB, default=list)
     rulebook: Mapped[str] = mapped_column(Text)
 
     __table_args__ = (

@@ -1,9 +1,22 @@
-"""Sites and the machines that stand on them."""
+"""Sites, the machines that stand on them, their files, and the site's own model files."""
 
 from __future__ import annotations
 
-from sqlalchemy import Float, ForeignKey, Integer, Text
-from sqlalchemy.dialects.postgresql import ARRAY
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    Boolean,
+    DateTime,
+    Float,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    Integer,
+    Text,
+    UniqueConstraint,
+)
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
 from jutrel.store.base import Base
@@ -21,7 +34,10 @@ class SiteRow(Base):
 
 
 class MachineRow(Base):
-    """One unit: its model, its options, the last known hour meter, its place in the parking line."""
+    """One unit today: a projection of its file.
+
+    `hour_meter` [h] is what it has run in all, `meter_offset` [h] what earlier meters had run up.
+    """
 
     __tablename__ = "machine"
     site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
@@ -31,3 +47,43 @@ class MachineRow(Base):
     options: Mapped[list[str]] = mapped_column(ARRAY(Text), default=list)
     hour_meter: Mapped[float] = mapped_column(Float, default=0.0)
     bay: Mapped[int] = mapped_column(Integer, default=0)
+    own_limits: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    meter_offset: Mapped[float] = mapped_column(Float, default=0.0)
+    active: Mapped[bool] = mapped_column(Boolean, default=True)
+    photo: Mapped[str | None] = mapped_column(Text)
+
+
+class MachineEntryRow(Base):
+    """One entry of a machine's file, never changed."""
+
+    __tablename__ = "machine_entry"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    machine_id: Mapped[str] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text)
+    what: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    by: Mapped[str] = mapped_column(Text)
+    device: Mapped[str] = mapped_column(Text)
+    digest: Mapped[str] = mapped_column(Text)
+
+    __table_args__ = (
+        ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
+        Index("machine_entry_machine", "site_id", "machine_id", "id"),
+    )
+
+
+class ModelFileRow(Base):
+    """One edition of a model file that the site wrote itself, never changed; the newest counts."""
+
+    __tablename__ = "model_file"
+    site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
+    model_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    edition: Mapped[int] = mapped_column(Integer, primary_key=True)
+    id: Mapped[str] = mapped_column(Text)
+    name: Mapped[str] = mapped_column(Text)
+    text: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    by: Mapped[str] = mapped_column(Text)
+
+    __table_args__ = (UniqueConstraint("site_id", "id", name="model_file_id"),)
