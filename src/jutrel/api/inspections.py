@@ -72,6 +72,7 @@ async def get_history(
                     "id": r.id,
                     "machine": r.machine_id,
                     "kind": r.kind,
+                    "kind_name": catalog().kinds[r.kind].name if r.kind in catalog().kinds else r.kind,
                     "status": r.status,
                     "outcome": r.outcome,
                     "why": r.why,

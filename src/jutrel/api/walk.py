@@ -29,6 +29,7 @@ from jutrel.api.wire_machine import (
     RouteIn,
     RouteOut,
     RoutesOut,
+    RuleOut,
     StationOut,
     TankOut,
     UnreachedOut,
@@ -148,6 +149,7 @@ def walk_out(w: MachineWalk, names: dict[str, str], asks: tuple[str, ...] = ()) 
         questions=[QuestionOut.model_validate(q) for q in catalog().questions],
         because=[BecauseOut.model_validate(b) for b in w.walk.because],
         unreached=[UnreachedOut.model_validate(u) for u in w.route.unreached],
+        rules=[RuleOut.model_validate(r) for r in w.route.rules],
         moving_s=w.route.moving_s,
         show_me=list(asks),
         limits=[

@@ -448,6 +448,7 @@ class InspectionRowOut(Out):
     id: str
     machine: str
     kind: str
+    kind_name: str
     status: Status
     outcome: Outcome
     why: str

@@ -150,6 +150,14 @@ class UnreachedOut(Out):
     says: str
 
 
+class RuleOut(Out):
+    """Station `first` comes before `then`, and why."""
+
+    first: str
+    then: str
+    says: str
+
+
 class WalkOut(Out):
     """Stations stand in the planned order."""
 
@@ -159,6 +167,7 @@ class WalkOut(Out):
     questions: list[QuestionOut]
     because: list[BecauseOut]
     unreached: list[UnreachedOut]
+    rules: list[RuleOut]
     moving_s: float
     show_me: list[str] = Field(description="Checkpoints this walk asks to be shown with a photo.")
     side: DrawingOut

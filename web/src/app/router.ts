@@ -7,6 +7,9 @@ export const router = createRouter({
   routes: [
     { path: "/sign-in", name: "sign-in", component: () => import("./SignInView.vue"), meta: { open: true } },
     { path: "/", name: "yard", component: () => import("../yard/YardView.vue") },
+    { path: "/machines/new", name: "new-machine", component: () => import("../machine/MachineView.vue"), props: { machine: "" } },
+    { path: "/machines/:machine", name: "machine", component: () => import("../machine/MachineView.vue"), props: true },
+    { path: "/models", name: "models", component: () => import("../machine/ModelsView.vue") },
     { path: "/machines/:machine/start", name: "approach", component: () => import("../walkaround/ApproachView.vue"), props: true },
     { path: "/machines/:machine/where", name: "where", component: () => import("../machine/WhereView.vue"), props: true },
     { path: "/walk/:machine/:inspection", name: "walk", component: () => import("../walkaround/WalkView.vue"), props: true, meta: { bare: true } },

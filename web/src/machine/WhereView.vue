@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import { api, ask, type Schemas } from "../api/client";
 import PlanMap from "../walkaround/PlanMap.vue";
+import SideMap from "../walkaround/SideMap.vue";
 import { findCheckpoints } from "./find";
 
 const props = defineProps<{ machine: string }>();
@@ -24,7 +25,10 @@ const found = computed(() => findCheckpoints(walk.value?.checkpoints ?? [], word
 const one = computed(() => found.value.find((c) => c.id === chosen.value) ?? found.value[0] ?? null);
 const station = computed(() => walk.value?.stations.find((s) => s.id === one.value?.station) ?? null);
 const number = computed(() => (walk.value?.stations ?? []).findIndex((s) => s.id === station.value?.id) + 1);
-const spot = computed(() => (one.value && words.value.trim() ? { x: one.value.at[0], y: one.value.at[1] } : null));
+const spot = computed(() => (one.value && words.value.trim() ? { x: one.value.at[0], y: one.value.at[1], z: one.value.at[2] } : null));
+
+/** What has to be done before one may stand there: the steps that are checked, the only safe side. */
+const reach = computed(() => [...new Set((walk.value?.rules ?? []).filter((r) => r.then === station.value?.id && r.first !== walk.value?.stations[0]?.id && station.value?.level !== "cab").map((r) => r.says))].join(" "));
 
 function pickStation(id: string) {
   const first = walk.value?.checkpoints.find((c) => c.station === id);
@@ -41,13 +45,17 @@ function pickStation(id: string) {
     <p v-if="says" role="alert">{{ says }}</p>
     <ElInput v-model="words" size="large" clearable :placeholder="t('where.hint')" :aria-label="t('where.search')" data-test="where" autofocus @input="chosen = ''" />
     <div v-if="walk" class="two">
-      <div class="card plan"><PlanMap :walk="walk" :here="spot && station ? station.id : ''" :done="new Set()" :pins="[]" :spot="spot" @go="pickStation" /></div>
+      <div class="stack">
+        <div class="card plan"><PlanMap :walk="walk" :here="spot && station ? station.id : ''" :done="new Set()" :pins="[]" :spot="spot" @go="pickStation" /></div>
+        <div class="card side"><SideMap :walk="walk" :pins="[]" :spot="spot" /></div>
+      </div>
       <section v-if="words.trim()" class="stack" aria-live="polite">
         <p v-if="!found.length">{{ t("where.none", { words }) }}</p>
         <article v-if="one && station" class="card stack" data-test="found">
           <h2>{{ one.name }}</h2>
           <p><b>{{ t("where.stand") }}</b> {{ t("where.standAt", { n: number, name: station.name, stance: station.stance }) }}</p>
           <p><b>{{ t("where.level") }}</b> {{ t(`level.${station.level}`) }} · {{ t("card.height", { z: one.at[2].toFixed(1) }) }}</p>
+          <p v-if="reach"><b>{{ t("where.reach") }}</b> {{ reach }}</p>
           <p><b>{{ t("where.good") }}</b> {{ one.look }}</p>
           <p><b>{{ t("card.how") }}</b> {{ one.how }}</p>
           <p><b>{{ t("card.why") }}</b> {{ one.why }}</p>
@@ -65,7 +73,8 @@ function pickStation(id: string) {
 
 <style scoped>
 .two { display: grid; grid-template-columns: 1.15fr 1fr; gap: 20px; align-items: start; }
-.plan { height: 460px; padding: 6px; }
+.plan { height: 350px; padding: 6px; }
+.side { height: 270px; padding: 6px; display: flex; }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
 :deep(.el-input__wrapper) { min-height: 60px; font-size: 20px; }
 @media (max-width: 800px) { .two { grid-template-columns: 1fr; } .plan { height: 290px; } }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Schemas } from "../api/client";
 
-/** The machine's outline to scale, in metres, y to the left as in the plan frame. */
+/** A drawing to scale in metres, from above (y to the left) or from the side (z up). */
 defineProps<{ drawing: Schemas["DrawingOut"] }>();
 
 const path = (points: number[][], closed: boolean) =>
@@ -22,4 +22,5 @@ const path = (points: number[][], closed: boolean) =>
 .plan .panel { stroke-width: 1; }
 .plan .hair { stroke-width: 0.7; opacity: 0.7; }
 .plan .hidden { stroke-width: 1; stroke-dasharray: 3 4; }
+.plan .ground { stroke-width: 3; }
 </style>

@@ -8,10 +8,12 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useOutbox } from "../parts/outbox";
 import PlanMap, { type Pin } from "../walkaround/PlanMap.vue";
+import { plannedWay } from "../walkaround/way";
 import { useWalk } from "../walkaround/useWalk";
 import type { Mark } from "../parts/marks";
 import AmendDialog from "./AmendDialog.vue";
 import EntryLog from "./EntryLog.vue";
+import PaceCard from "./PaceCard.vue";
 import VerdictBody from "./VerdictBody.vue";
 
 const props = defineProps<{ inspection: string }>();
@@ -44,7 +46,7 @@ const pins = computed<Pin[]>(() => {
   const out = new Map<string, Pin>();
   for (const i of seen.value?.verdict.items ?? []) {
     const c = walk.value?.checkpoints.find((x) => x.id === i.checkpoint);
-    if (c && !out.has(c.id)) out.set(c.id, { checkpoint: c.id, mark: (i.finding.failure_mode === "unseen" ? "unseen" : i.grade) as Mark, x: c.at[0], y: c.at[1], earlier: false });
+    if (c && !out.has(c.id)) out.set(c.id, { checkpoint: c.id, mark: (i.finding.failure_mode === "unseen" ? "unseen" : i.grade) as Mark, x: c.at[0], y: c.at[1], z: c.at[2], earlier: false });
   }
   return [...out.values()];
 });
@@ -65,7 +67,7 @@ async function amended() {
       <div class="row spread wrap">
         <div>
           <h1>{{ t("record.title", { name: seen.machine.name }) }}</h1>
-          <p class="quiet">{{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ seen.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t("record.notSigned") }}</p>
+          <p class="quiet"><b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ seen.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t("record.notSigned") }}</p>
         </div>
         <div class="row wrap">
           <a class="button" :href="`/api/inspections/${inspection}/record.json`" data-test="json">{{ t("record.json") }}</a>
@@ -75,8 +77,9 @@ async function amended() {
       <p v-if="seen.status === 'amended'" class="card warn row spread wrap">{{ t("record.amended") }}
         <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{ t("record.signAgain") }}</RouterLink></p>
       <p v-if="seen.late.length" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
-      <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" /></div>
-      <VerdictBody :verdict="seen.verdict" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" />
+      <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" :way="plannedWay(walk, true)" /></div>
+      <VerdictBody :verdict="seen.verdict" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" />
+      <PaceCard :pace="seen.pace" />
       <EntryLog v-if="walk" :seen="seen" :walk="walk" />
       <div class="row spread wrap">
         <button type="button" class="button" @click="router.push('/records')">{{ t("record.back") }}</button>

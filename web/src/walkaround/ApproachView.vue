@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ElInputNumber, ElSwitch } from "element-plus";
-import { computed, onMounted, reactive, ref } from "vue";
+import { useDebounceFn } from "@vueuse/core";
+import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
@@ -17,79 +18,136 @@ const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
 const outbox = useOutbox();
+const inspection = uuid7();
 const walk = ref<Schemas["WalkOut"] | null>(null);
 const says = ref("");
 const busy = ref(false);
-const form = reactive({ hour_meter: 0, air_c: 10, pitch_deg: 0, roll_deg: 0, shift_hours: 10, dark: false, rain: false, people_on_foot: true });
-const switches = ["dark", "rain", "people_on_foot"] as const;
-const meterLow = computed(() => walk.value !== null && form.hour_meter < walk.value.machine.hour_meter);
-const meterHigh = computed(() => walk.value !== null && form.hour_meter > walk.value.machine.hour_meter + 200);
+const purpose = ref("pre-start");
+const meter = ref(0);
+type Flag = "dark" | "rain" | "people_on_foot" | "moved" | "serviced" | "transported" | "frost";
+const form = reactive({
+  air_c: 10, pitch_deg: 0, roll_deg: 0, shift_hours: 10, dark: false, rain: false, people_on_foot: true, moved: false, serviced: false, transported: false, frost: false,
+  gap_left: null as number | null, gap_right: null as number | null, gap_rear: null as number | null, gap_front: null as number | null,
+});
+const sides = ["left", "right", "rear", "front"] as const;
+const last = computed(() => (walk.value ? walk.value.machine.hour_meter - walk.value.machine.meter_offset : 0));
+const meterLow = computed(() => walk.value !== null && meter.value < last.value - 0.05);
+const meterHigh = computed(() => walk.value !== null && meter.value > last.value + 200);
+const kind = computed(() => walk.value?.kinds.find((k) => k.id === purpose.value) ?? null);
+/** Changes that answers made, one line for each reason. */
+const because = computed(() => {
+  const groups = new Map<string, { change: string; says: string; names: string[] }>();
+  for (const b of walk.value?.because ?? []) {
+    const key = b.change + b.says;
+    groups.set(key, { change: b.change, says: b.says, names: [...(groups.get(key)?.names ?? []), b.name] });
+  }
+  return [...groups.values()];
+});
 
-onMounted(async () => {
-  const reply = await ask<Schemas["WalkOut"]>(api.GET("/api/machines/{machine}/walk", { params: { path: { machine: props.machine } } }));
+async function look(first = false) {
+  const body = { purpose: purpose.value, conditions: plain(form), inspection };
+  const reply = await ask<Schemas["WalkOut"]>(api.POST("/api/machines/{machine}/walk", { params: { path: { machine: props.machine } }, body }));
   if (!reply.ok) {
     says.value = reply.problem?.detail ?? t("connection.awayLong");
     return;
   }
+  says.value = "";
   walk.value = reply.data;
-  form.hour_meter = reply.data.machine.hour_meter;
-  form.shift_hours = reply.data.shift_hours;
-  await store.kept.put({ key: `walk/${props.machine}`, value: reply.data });
-});
+  if (first) {
+    meter.value = Number(last.value.toFixed(1));
+    form.shift_hours = reply.data.shift_hours;
+  }
+  await store.kept.put({ key: `walk/${inspection}`, value: reply.data });
+}
+onMounted(() => look(true));
+watch([purpose, form], useDebounceFn(() => void look(), 250), { deep: true });
 
 async function begin() {
   if (!walk.value || meterLow.value || busy.value) return;
   busy.value = true;
+  await look();
   const now = Date.now();
-  const inspection = uuid7(now);
-  const { hour_meter, ...conditions } = form;
   await store.entries.add({
     id: uuid7(now), inspection, machine: props.machine, by: session.person!.id, at: new Date(now).toISOString(), state: 0,
-    what: plain({ kind: "opened", hour_meter, conditions, options: walk.value.options }),
+    what: plain({ kind: "opened", hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value }),
   });
   await outbox.flush();
   await router.push({ name: "walk", params: { machine: props.machine, inspection } });
 }
+const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}`] = on ? 1.5 : null);
 </script>
 
 <template>
   <div class="page">
-    <h1>{{ walk ? t("approach.title", { name: walk.machine.name }) : t("wait") }}</h1>
+    <div class="row spread wrap">
+      <h1>{{ walk ? t("approach.title", { name: walk.machine.name }) : t("wait") }}</h1>
+      <RouterLink class="button plain" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
+    </div>
     <p class="says" role="alert">{{ says }}</p>
-    <form v-if="walk" class="grid" novalidate @submit.prevent="begin">
-      <section class="card stack">
-        <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: walk.machine.hour_meter.toFixed(1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: walk.machine.hour_meter.toFixed(1) }) }}</small></span>
-          <ElInputNumber v-model="form.hour_meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="hour-meter" /></label>
-        <label class="field"><span>{{ t("approach.air") }}</span><ElInputNumber v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air" /></label>
-        <label class="field"><span>{{ t("approach.pitch") }}<small>{{ t("approach.pitchHelp") }}</small></span><ElInputNumber v-model="form.pitch_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.pitch')" /></label>
-        <label class="field"><span>{{ t("approach.roll") }}<small>{{ t("approach.rollHelp") }}</small></span><ElInputNumber v-model="form.roll_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.roll')" /></label>
-        <label class="field"><span>{{ t("approach.shift") }}</span><ElInputNumber v-model="form.shift_hours" :step="1" :min="1" :max="24" :aria-label="t('approach.shift')" /></label>
-      </section>
-      <section class="stack">
-        <div class="card">
-          <label v-for="s in switches" :key="s" class="field"><span>{{ t(`approach.${s}`) }}</span><ElSwitch v-model="form[s]" :aria-label="t(`approach.${s}`)" /></label>
-        </div>
-        <div class="card stack">
-          <h2 class="h3">{{ t("approach.open", walk.carried.length) }}</h2>
-          <p v-for="c in walk.carried" :key="c.checkpoint + c.finding.failure_mode" class="row open">
-            <GradeMark :mark="c.grade as Mark" :size="32" />
-            <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small></span>
-          </p>
-        </div>
-        <p class="quiet">{{ t("caution") }} <RouterLink :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink></p>
-        <button class="button primary" type="submit" :disabled="meterLow || busy" data-test="begin">{{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}</button>
-      </section>
+    <p v-if="walk?.open_inspection" class="card row spread wrap">{{ t("approach.underWay") }}
+      <RouterLink class="button primary" :to="{ name: 'walk', params: { machine, inspection: walk.open_inspection } }">{{ t("yard.resume") }}</RouterLink></p>
+    <form v-if="walk" novalidate @submit.prevent="begin">
+      <div class="chips kinds" role="group" :aria-label="t('approach.kind')">
+        <button v-for="k in walk.kinds" :key="k.id" type="button" class="button" :class="{ chosen: purpose === k.id }" :aria-pressed="purpose === k.id" :data-test="`kind-${k.id}`" @click="purpose = k.id">{{ k.name }}</button>
+      </div>
+      <p class="quiet">{{ kind?.says }} {{ kind && !kind.clears ? t("approach.clearsNot") : "" }}</p>
+      <div class="grid">
+        <section class="card stack">
+          <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: last.toFixed(1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: last.toFixed(1) }) }}</small></span>
+            <ElInputNumber v-model="meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="hour-meter" /></label>
+          <label class="field"><span>{{ t("approach.air") }}</span><ElInputNumber v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air" /></label>
+          <label class="field"><span>{{ t("approach.pitch") }}<small>{{ t("approach.pitchHelp") }}</small></span><ElInputNumber v-model="form.pitch_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.pitch')" data-test="pitch-approach" /></label>
+          <label class="field"><span>{{ t("approach.roll") }}<small>{{ t("approach.rollHelp") }}</small></span><ElInputNumber v-model="form.roll_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.roll')" /></label>
+          <label class="field"><span>{{ t("approach.shift") }}</span><ElInputNumber v-model="form.shift_hours" :step="1" :min="1" :max="24" :aria-label="t('approach.shift')" /></label>
+        </section>
+        <section class="card">
+          <label v-for="q in walk.questions.filter((x) => !x.computed)" :key="q.id" class="field"><span>{{ q.asks }}</span><ElSwitch v-model="form[q.id as Flag]" :aria-label="q.asks" :data-test="`q-${q.id}`" /></label>
+          <fieldset>
+            <legend>{{ t("approach.beside") }}</legend>
+            <div v-for="s in sides" :key="s" class="field"><span>{{ t(`approach.${s}`) }}</span>
+              <span class="row"><ElInputNumber v-if="form[`gap_${s}`] !== null" v-model="form[`gap_${s}`]!" class="gap" :step="0.1" :precision="1" :min="0" :max="30" :aria-label="t('approach.gap', { side: t(`approach.${s}`) })" />
+                <ElSwitch :model-value="form[`gap_${s}`] !== null" :aria-label="t(`approach.${s}`)" :data-test="`beside-${s}`" @update:model-value="(v) => stands(s, Boolean(v))" /></span></div>
+          </fieldset>
+        </section>
+        <section class="stack">
+          <button class="button primary" type="submit" :disabled="meterLow || busy" data-test="begin">{{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}</button>
+          <p class="quiet">{{ t("approach.walking", { s: Math.round(walk.moving_s), n: walk.stations.length }) }}</p>
+          <div v-if="walk.unreached.length" class="card stack bad-card">
+            <h2 class="h3">{{ t("approach.unreached") }}</h2>
+            <p v-for="u in walk.unreached" :key="u.station">{{ u.says }}</p>
+          </div>
+          <div v-if="because.length" class="card stack" data-test="because">
+            <h2 class="h3">{{ t("approach.because") }}</h2>
+            <p v-for="b in because" :key="b.change + b.says" class="because"><b :class="b.change">{{ t(`approach.${b.change}`) }}</b> {{ b.names.join(", ") }}.<small>{{ b.says }}</small></p>
+          </div>
+          <div class="card stack">
+            <h2 class="h3">{{ t("approach.open", walk.carried.length) }}</h2>
+            <p v-for="c in walk.carried" :key="c.checkpoint + c.finding.failure_mode" class="row open">
+              <GradeMark :mark="c.grade as Mark" :size="32" />
+              <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name ?? c.checkpoint }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small></span>
+            </p>
+          </div>
+          <p class="quiet">{{ t("caution") }}</p>
+        </section>
+      </div>
     </form>
   </div>
 </template>
 
 <style scoped>
-.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 20px; margin-top: 14px; align-items: start; }
-.field { display: flex; justify-content: space-between; align-items: center; gap: 14px; font-weight: 560; min-height: 60px; }
+.grid { display: grid; grid-template-columns: 1.05fr 1fr 1fr; gap: 20px; margin-top: 14px; align-items: start; }
+.kinds { margin-bottom: 8px; }
+.field { display: flex; justify-content: space-between; align-items: center; gap: 14px; font-weight: 560; min-height: 58px; }
 small { display: block; font-size: 15px; color: var(--soft); font-weight: 420; }
 small.bad { color: var(--hold); font-weight: 620; }
+fieldset { border: 0; border-top: 1px solid var(--line); margin: 8px 0 0; padding: 8px 0 0; }
+legend { float: left; width: 100%; font-weight: 640; padding: 0; }
+.gap { width: 150px; }
 .open { align-items: flex-start; }
+.because b { color: var(--deep); } .because b.removed { color: var(--soft); } .because b.must { color: var(--here); }
+.bad-card { border: 2px solid var(--hold); }
 .says { color: var(--hold); }
-.button.primary { align-self: flex-end; min-height: 64px; }
+.button.primary { min-height: 64px; }
+@media (max-width: 1150px) { .grid { grid-template-columns: 1fr 1fr; } }
 @media (max-width: 800px) { .grid { grid-template-columns: 1fr; } .field { flex-wrap: wrap; } .button.primary { width: 100%; } }
 </style>

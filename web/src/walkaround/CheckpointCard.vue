@@ -20,8 +20,9 @@ const props = defineProps<{
   photos: number;
   notes: string[];
   focused: boolean;
+  showMe: boolean;
 }>();
-const emit = defineEmits<{ sound: []; defect: []; unseen: []; take: [what: AnswerWhat]; look: [] }>();
+const emit = defineEmits<{ sound: []; defect: []; unseen: []; take: [what: AnswerWhat]; look: []; photo: [blob: Blob] }>();
 const { t } = useI18n();
 const session = useSession();
 const open = ref(false);
@@ -29,6 +30,13 @@ const word = computed(() => (props.answer?.kind === "answered" ? props.answer.an
 const measured = computed(() => (props.answer?.kind === "measured" ? props.answer : null));
 const modes = computed(() => (props.answer?.kind === "answered" ? props.answer.findings ?? [] : []).map((f) => props.walk.modes.find((m) => m.id === f.failure_mode)?.name ?? f.failure_mode));
 const reading = computed(() => props.checkpoint.reading === "hydraulic-level" && word.value !== "defect" && word.value !== "unseen");
+const because = computed(() => props.walk.because.filter((b) => b.checkpoint === props.checkpoint.id && b.change !== "removed"));
+const limits = computed(() => props.checkpoint.limits.flatMap((id) => props.walk.limits.filter((l) => l.id === id)));
+function photo(e: Event) {
+  const file = (e.target as HTMLInputElement).files?.[0];
+  if (file) emit("photo", file);
+  (e.target as HTMLInputElement).value = "";
+}
 defineExpose({ toggle: () => (open.value = !open.value) });
 </script>
 
@@ -46,6 +54,10 @@ defineExpose({ toggle: () => (open.value = !open.value) });
         <button v-if="!reading" type="button" class="button sound" :class="{ on: word === 'sound' }" :aria-pressed="word === 'sound'" @click="emit('sound')">{{ t("card.sound") }}</button>
       </div>
     </div>
+    <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.value }}<template v-if="l.unit"> {{ l.unit }}</template></b><span v-if="l.own" class="quiet"> {{ t("card.own") }}</span></p>
+    <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
+    <p v-if="showMe" class="ask" :class="{ met: photos }"><span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
+      <label v-if="!photos" class="button" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" :data-test="`show-${checkpoint.id}`" @change="photo" />{{ t("walk.photo") }}</label></p>
     <p v-for="c in earlier" :key="c.finding.failure_mode" class="earlier"><GradeMark :mark="c.grade as Mark" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }}</span></p>
     <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="answer?.kind === 'answered' && answer.findings?.[0]?.note"> · {{ answer.findings[0].note }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
     <p v-for="n in notes" :key="n" class="found note">{{ n }}</p>
@@ -73,6 +85,10 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 .sound.on { background: var(--sound); color: var(--on-grade); }
 .earlier, .found { font-size: 16px; display: flex; gap: 8px; align-items: center; margin-top: 6px; }
 .found { font-weight: 560; }
+.limit, .because { font-size: 16px; margin-top: 4px; }
+.because { color: var(--soft); }
+.ask { display: flex; align-items: center; justify-content: space-between; gap: 12px; margin-top: 8px; border-left: 5px solid var(--here); padding-left: 12px; font-weight: 560; }
+.ask.met { border-left-color: var(--sound); }
 .note { border-left: 4px solid var(--line); padding-left: 10px; font-weight: 420; }
 .more { display: grid; gap: 6px; margin-top: 8px; border-top: 1px solid var(--line); padding-top: 10px; }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }

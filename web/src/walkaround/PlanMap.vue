@@ -7,23 +7,29 @@ import type { Schemas } from "../api/client";
 import MachinePlan from "../parts/MachinePlan.vue";
 import MarkShape from "../parts/MarkShape.vue";
 import type { Mark } from "../parts/marks";
+import { plannedWay, type Step } from "./way";
 
-export interface Pin { checkpoint: string; mark: Mark; x: number; y: number; earlier: boolean }
+export interface Pin { checkpoint: string; mark: Mark; x: number; y: number; z: number; earlier: boolean }
 
 const props = defineProps<{
   walk: Schemas["WalkOut"];
   here: string;
   done: Set<string>;
   pins: Pin[];
+  way?: Step[];
+  /** The other person's stations, when two share the walk. */
+  other?: Set<string>;
   spot?: { x: number; y: number } | null;
+  dots?: { id: string; x: number; y: number; on: boolean }[];
 }>();
 const emit = defineEmits<{ go: [station: string] }>();
 const { t } = useI18n();
 
+const steps = computed(() => props.way ?? plannedWay(props.walk));
 const bounds = computed(() => {
   const [x0, y0, x1, y1] = props.walk.drawing.bounds;
-  const xs = props.walk.stations.flatMap((s) => [s.at[0], ...s.line.map((p) => p[0]!)]);
-  const ys = props.walk.stations.flatMap((s) => [s.at[1], ...s.line.map((p) => p[1]!)]);
+  const xs = steps.value.flatMap((s) => [s.station.at[0], ...s.line.map((p) => p[0]!)]);
+  const ys = steps.value.flatMap((s) => [s.station.at[1], ...s.line.map((p) => p[1]!)]);
   return { x0: Math.min(x0, ...xs) - 0.6, x1: Math.max(x1, ...xs) + 0.6, y0: Math.min(y0, ...ys) - 1, y1: Math.max(y1, ...ys) + 0.6 };
 });
 const box = computed(() => `${bounds.value.x0} ${-bounds.value.y1} ${bounds.value.x1 - bounds.value.x0} ${bounds.value.y1 - bounds.value.y0}`);
@@ -35,11 +41,30 @@ const metre = computed(() => {
   return width.value ? Math.max((b.x1 - b.x0) / width.value, (b.y1 - b.y0) / height.value) : 0.012;
 });
 const size = computed(() => ({
-  dot: Math.max(0.3, 12 * metre.value), text: Math.max(0.34, 14 * metre.value), touch: Math.max(0.52, 22 * metre.value),
-  halo: Math.max(0.5, 19 * metre.value), mark: Math.max(0.2, 11.7 * metre.value), small: Math.max(0.28, 14 * metre.value),
+  dot: 13 * metre.value, text: 14.5 * metre.value, touch: 24 * metre.value, halo: 20 * metre.value,
+  mark: 11.7 * metre.value, small: 14.5 * metre.value, place: 3.6 * metre.value, spot: 15 * metre.value,
 }));
-const hereAt = computed(() => props.walk.stations.findIndex((s) => s.id === props.here));
+const hereAt = computed(() => steps.value.findIndex((s) => s.station.id === props.here));
+const next = computed(() => steps.value.slice(hereAt.value + 1).find((s) => !s.walked && !props.other?.has(s.station.id)) ?? null);
 const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(" ");
+/** Stations drawn one upon the other (a ladder over its foot) are set apart, so that each can be tapped. */
+const at = computed(() => {
+  const placed: [number, number][] = [];
+  return steps.value.map(({ station }) => {
+    let [x, y] = station.at;
+    const gap = size.value.dot * 2.05;
+    for (const [px, py] of placed) {
+      const d = Math.hypot(x - px, y - py);
+      if (d < gap) {
+        const [ux, uy] = d > 0.01 ? [(x - px) / d, (y - py) / d] : [0, -1];
+        x = px + ux * gap;
+        y = py + uy * gap;
+      }
+    }
+    placed.push([x, y]);
+    return { x, y };
+  });
+});
 </script>
 
 <template>
@@ -47,21 +72,23 @@ const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(
     <MachinePlan :drawing="walk.drawing" />
     <g fill="none" aria-hidden="true">
       <polyline
-        v-for="(s, i) in walk.stations" :key="s.id" :points="line(s.line)" class="leg"
-        :class="{ walked: i <= hereAt, climb: s.level === 'deck' || s.level === 'cab' }"
+        v-for="s in steps" :key="s.station.id" :points="line(s.line)" class="leg"
+        :class="{ walked: s.walked || s.station.id === here, climb: s.station.level === 'deck' || s.station.level === 'cab', next: s === next, other: other?.has(s.station.id) }"
       />
     </g>
-    <g v-if="spot" aria-hidden="true"><circle :cx="spot.x" :cy="-spot.y" r="0.34" class="spot" /></g>
+    <g aria-hidden="true"><circle v-for="d in dots ?? []" :key="d.id" :cx="d.x" :cy="-d.y" :r="size.place" class="place" :class="{ on: d.on }" /></g>
+    <g v-if="spot" aria-hidden="true"><circle :cx="spot.x" :cy="-spot.y" :r="size.spot" class="spot" /></g>
     <g
-      v-for="(s, i) in walk.stations" :key="s.id" class="station" :class="{ here: s.id === here, done: done.has(s.id) }"
-      tabindex="0" role="button" :aria-label="t('walk.station', { n: i + 1, name: s.name })" :aria-current="s.id === here || undefined"
-      :transform="`translate(${s.at[0]} ${-s.at[1]})`"
-      @click="emit('go', s.id)" @keydown.enter.prevent="emit('go', s.id)" @keydown.space.prevent="emit('go', s.id)"
+      v-for="(s, i) in steps" :key="s.station.id" class="station" :class="{ here: s.station.id === here, next: s === next, done: done.has(s.station.id), blocked: s.blocked, other: other?.has(s.station.id) }"
+      tabindex="0" role="button" :aria-label="t(s.blocked ? 'walk.stationBlocked' : 'walk.station', { n: i + 1, name: s.station.name })" :aria-current="s.station.id === here || undefined"
+      :transform="`translate(${at[i]!.x} ${-at[i]!.y})`"
+      @click="emit('go', s.station.id)" @keydown.enter.prevent="emit('go', s.station.id)" @keydown.space.prevent="emit('go', s.station.id)"
     >
       <circle :r="size.touch" class="touch" />
-      <circle v-if="s.id === here" :r="size.halo" class="halo" />
+      <circle v-if="s.station.id === here || s === next" :r="size.halo" class="halo" />
       <circle :r="size.dot" class="dot" />
       <text text-anchor="middle" :y="size.text * 0.36" :font-size="size.text">{{ i + 1 }}</text>
+      <path v-if="s.blocked" :d="`M${-size.dot} ${size.dot}L${size.dot} ${-size.dot}`" class="bar" />
     </g>
     <g v-for="p in pins" :key="p.checkpoint" :opacity="p.earlier ? 0.9 : 1" pointer-events="none">
       <MarkShape :mark="p.mark" :x="p.x" :y="-p.y" :r="size.mark" />
@@ -77,17 +104,25 @@ const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(
 .map { width: 100%; height: 100%; display: block; background-image: linear-gradient(var(--grid) 1px, transparent 1px), linear-gradient(90deg, var(--grid) 1px, transparent 1px); background-size: 48px 48px; touch-action: manipulation; }
 .leg { stroke: var(--deep); stroke-width: 3; stroke-dasharray: 3 8; stroke-linecap: round; stroke-linejoin: round; vector-effect: non-scaling-stroke; }
 .leg.walked { stroke-width: 5; stroke-dasharray: none; }
+.leg.next { stroke: var(--here); stroke-width: 5; stroke-dasharray: 2 9; }
 .leg.climb { stroke-width: 2; stroke-dasharray: 2 5; opacity: 0.6; }
+.leg.other { stroke: var(--soft); stroke-width: 2; }
 .station { cursor: pointer; outline: none; }
 .touch { fill: transparent; }
 .dot { fill: var(--card); stroke: var(--deep); stroke-width: 2.4; vector-effect: non-scaling-stroke; }
 .station text { fill: var(--deep); font-weight: 720; }
 .done .dot { fill: var(--deep); }
 .done text { fill: var(--on-deep); }
+.other .dot { stroke: var(--soft); stroke-dasharray: 3 3; }
+.other.done .dot { fill: var(--soft); }
 .here .dot { fill: var(--here); stroke: var(--here); }
 .here text { fill: var(--on-grade); }
 .halo { fill: var(--here-soft); stroke: var(--here); stroke-width: 2.5; vector-effect: non-scaling-stroke; }
+.next .halo { fill: none; stroke-dasharray: 4 4; }
 .station:focus-visible .dot { stroke: var(--here); stroke-width: 6; }
+.bar { stroke: var(--hold); stroke-width: 4; vector-effect: non-scaling-stroke; }
+.place { fill: var(--card); stroke: var(--ink); stroke-width: 1.3; vector-effect: non-scaling-stroke; }
+.place.on { fill: var(--ink); }
 .spot { fill: none; stroke: var(--here); stroke-width: 3; stroke-dasharray: 4 3; vector-effect: non-scaling-stroke; }
 .scale path { stroke: var(--ink); stroke-width: 1.6; vector-effect: non-scaling-stroke; fill: none; }
 .scale text { fill: var(--soft); }

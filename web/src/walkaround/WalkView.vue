@@ -12,7 +12,10 @@ import { useOutbox } from "../parts/outbox";
 import CheckpointCard from "./CheckpointCard.vue";
 import DefectDrawer from "./DefectDrawer.vue";
 import PlanMap, { type Pin } from "./PlanMap.vue";
-import { NO_CONDITIONS, useWalk, type AnswerWhat, type Checkpoint, type Finding } from "./useWalk";
+import SideMap from "./SideMap.vue";
+import WayDialog from "./WayDialog.vue";
+import { conditionsOf, useWalk, type AnswerWhat, type Checkpoint, type Finding } from "./useWalk";
+import { useWay, type Asked } from "./useWay";
 
 const props = defineProps<{ machine: string; inspection: string }>();
 const { t } = useI18n();
@@ -21,7 +24,6 @@ const outbox = useOutbox();
 const w = useWalk(props.machine, props.inspection);
 const { walk, answers, grades, photos, opened, openedAt, signed, missing } = w;
 
-const here = ref("");
 const focused = ref("");
 const drawer = ref(false);
 const target = ref<Checkpoint | null>(null);
@@ -29,27 +31,36 @@ const dialog = ref<"unseen" | "note" | null>(null);
 const text = ref("");
 const cards = ref<HTMLElement | null>(null);
 const passed = ref(0);
+const side = ref(false);
+const wayOpen = ref(false);
+/** A station that the rules of order say is not to be visited yet. */
+const early = ref<{ id: string; says: string[] } | null>(null);
 
 const stations = computed(() => walk.value?.stations ?? []);
-const at = computed(() => stations.value.findIndex((s) => s.id === here.value));
-const station = computed(() => stations.value[at.value] ?? null);
-const next = computed(() => stations.value[at.value + 1] ?? null);
-const points = computed(() => (walk.value?.checkpoints ?? []).filter((c) => c.station === here.value));
 const leftAt = (id: string) => (walk.value?.checkpoints ?? []).filter((c) => c.station === id && c.mandatory && !answers.value.has(c.id)).length;
-const done = computed(() => new Set(stations.value.filter((s) => leftAt(s.id) === 0).map((s) => s.id)));
-const conditions = computed(() => (opened.value?.kind === "opened" ? opened.value.conditions : NO_CONDITIONS));
-const hourMeter = computed(() => (opened.value?.kind === "opened" ? opened.value.hour_meter : 0));
+const untouched = (id: string) => (walk.value?.checkpoints ?? []).filter((c) => c.station === id && !answers.value.has(c.id));
+/** A station with nothing mandatory is done once it was visited. */
+const done = computed(() => new Set(stations.value.filter((s) => leftAt(s.id) === 0 && (untouched(s.id).length === 0 || w.visits.value.includes(s.id))).map((s) => s.id)));
+const way = useWay(props.machine, props.inspection, walk, opened, w.visits, done);
+const { here, steps, next, other, asked } = way;
+const at = computed(() => steps.value.findIndex((s) => s.station.id === here.value));
+const station = computed(() => steps.value[at.value]?.station ?? null);
+const points = computed(() => (walk.value?.checkpoints ?? []).filter((c) => c.station === here.value));
+const conditions = computed(() => conditionsOf(opened.value));
+const hourMeter = computed(() => opened.value?.hour_meter ?? 0);
+const hours = computed(() => hourMeter.value + (walk.value?.machine.meter_offset ?? 0));
 const earlierAt = (id: string) => (walk.value?.carried ?? []).filter((c) => c.checkpoint === id);
 const notesAt = (id: string) => w.notes.value.filter((n) => n.checkpoint === id).map((n) => n.text);
 const planned = computed(() => walk.value?.planned_s ?? 0);
 const levels = computed(() =>
   (["ground", "under", "deck", "cab"] as const)
     .map((level) => {
-      const ids = stations.value.filter((s) => s.level === level);
+      const ids = steps.value.map((s) => s.station).filter((s) => s.level === level);
       return { level, left: ids.reduce((n, s) => n + leftAt(s.id), 0), first: ids.find((s) => leftAt(s.id) > 0) ?? ids[0] };
     })
     .filter((l) => l.first),
 );
+const blockedLeft = computed(() => steps.value.filter((s) => asked.value.blocked.includes(s.station.id) && untouched(s.station.id).length > 0));
 
 const pins = computed<Pin[]>(() => {
   const out: Pin[] = [];
@@ -63,14 +74,15 @@ const pins = computed<Pin[]>(() => {
     else if (now && now !== "sound") mark = now as Mark;
     else if (!a && earlier) mark = earlier.grade as Mark;
     else if (a?.kind === "answered" && a.answer === "defect") mark = "watch";
-    if (mark) out.push({ checkpoint: c.id, mark, x: c.at[0], y: c.at[1], earlier: !a });
+    if (mark) out.push({ checkpoint: c.id, mark, x: c.at[0], y: c.at[1], z: c.at[2], earlier: !a });
   }
   return out;
 });
 const spot = computed(() => {
   const c = points.value.find((p) => p.id === focused.value);
-  return c ? { x: c.at[0], y: c.at[1] } : null;
+  return c ? { x: c.at[0], y: c.at[1], z: c.at[2] } : null;
 });
+const dots = computed(() => points.value.map((c) => ({ id: c.id, x: c.at[0], y: c.at[1], z: c.at[2], on: answers.value.has(c.id) })));
 
 onMounted(async () => {
   window.addEventListener("keydown", key);
@@ -79,11 +91,9 @@ onMounted(async () => {
     await router.replace({ name: "record", params: { inspection: props.inspection } });
     return;
   }
-  // Where the person was: the last arrival in the log, else the first station.
-  const arrived = w.stands.value.filter((l) => l.what.kind === "arrived").at(-1);
-  const known = arrived?.what.kind === "arrived" && stations.value.some((s) => s.id === (arrived.what as { station: string }).station);
-  if (known) here.value = (arrived!.what as { station: string }).station;
-  else if (stations.value[0]) await go(stations.value[0].id);
+  await way.recall();
+  // Where the person was is the last arrival in the log; a new walk begins at the first station.
+  if (!here.value && stations.value[0]) await arrive(stations.value[0].id);
 });
 onBeforeUnmount(() => window.removeEventListener("keydown", key));
 useIntervalFn(() => (passed.value = openedAt.value ? (Date.now() - new Date(openedAt.value).getTime()) / 1000 : 0), 1000, { immediateCallback: true });
@@ -91,16 +101,55 @@ watch(here, async () => {
   await nextTick();
   cards.value?.scrollTo({ top: 0 });
   focused.value = points.value.find((c) => !answers.value.has(c.id))?.id ?? points.value[0]?.id ?? "";
-});
+}, { immediate: true });
 
+async function arrive(id: string) {
+  const from = here.value;
+  const asPlanned = next.value?.station.id === id;
+  // The line and the tap first: both are known without the network.
+  const line = from ? way.walkTo(from, id) : null;
+  await w.add({ kind: "arrived", station: id });
+  await line;
+  if (from && !asPlanned && !done.value.has(id)) await way.replan(id);
+}
 async function go(id: string) {
   if (id === here.value) return;
-  here.value = id;
-  await w.add({ kind: "arrived", station: id });
+  const broken = way.broken(id);
+  if (broken.length && !done.value.has(id)) early.value = { id, says: broken.map((r) => r.says) };
+  else await arrive(id);
+}
+async function goAnyway() {
+  const id = early.value!.id;
+  early.value = null;
+  await arrive(id);
 }
 async function onward() {
-  if (next.value) await go(next.value.id);
+  if (next.value) await go(next.value.station.id);
   else await router.push({ name: "verdict", params: { machine: props.machine, inspection: props.inspection } });
+}
+async function wish(change: Partial<Asked>) {
+  Object.assign(asked.value, change);
+  await way.keep();
+  await way.replan(here.value);
+}
+/** Not to be reached now: it is left to the end, and the way on is planned anew. */
+async function block(id: string) {
+  const now = asked.value.blocked;
+  asked.value.blocked = now.includes(id) ? now.filter((b) => b !== id) : [...now, id];
+  await way.keep();
+  await way.replan(here.value);
+}
+async function blockHere() {
+  const id = here.value;
+  const blocking = !asked.value.blocked.includes(id);
+  await block(id);
+  if (blocking && next.value && next.value.station.id !== id) await arrive(next.value.station.id);
+}
+/** What stayed blocked is reported as not seen, each checkpoint by itself. */
+async function reportBlocked(id: string, why: string) {
+  for (const c of untouched(id)) {
+    await w.add({ kind: "answered", checkpoint: c.id, answer: "unseen", findings: [], reason: why, amends: "" });
+  }
 }
 function moveOn(id: string) {
   const i = points.value.findIndex((c) => c.id === id);
@@ -159,7 +208,7 @@ async function undo() {
   const id = "checkpoint" in last.what ? last.what.checkpoint : "";
   const c = walk.value?.checkpoints.find((x) => x.id === id);
   ElNotification({ title: t("walk.undone"), message: c?.name ?? "", duration: 2500, position: "bottom-left" });
-  if (c && c.station !== here.value) here.value = c.station;
+  if (c && c.station !== here.value) await arrive(c.station);
 }
 
 const findingsOf = (c: Checkpoint | null): Finding[] => {
@@ -207,36 +256,51 @@ function key(e: KeyboardEvent) {
       </div>
     </header>
     <section class="plan" :aria-label="t('walk.plan')">
-      <PlanMap :walk="walk" :here="here" :done="done" :pins="pins" :spot="spot" @go="go" />
+      <PlanMap v-if="!side" :walk="walk" :here="here" :done="done" :pins="pins" :way="steps" :other="other" :spot="spot" :dots="dots" @go="go" />
+      <SideMap v-else :walk="walk" :pins="pins" :spot="spot" :dots="dots" />
       <nav class="levels" :aria-label="t('walk.levels')">
         <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet"> · {{ t("walk.left", { n: l.left }) }}</span></button>
+        <button type="button" class="level end" :aria-pressed="side" data-test="side" @click="side = !side">{{ side ? t("walk.above") : t("walk.side") }}</button>
+        <button type="button" class="level" data-test="way" @click="wayOpen = true">{{ t("way.open") }}</button>
       </nav>
     </section>
     <section ref="cards" class="panel" tabindex="-1" :aria-label="station.name">
-      <p class="quiet">{{ t("walk.stationLine", { n: at + 1, stance: station.stance }) }}</p>
-      <h2>{{ station.name }}</h2>
+      <div class="station-head">
+        <div>
+          <p class="quiet">{{ t("walk.stationLine", { n: at + 1, stance: station.stance, s: station.look_s }) }}</p>
+          <h2>{{ station.name }}</h2>
+        </div>
+        <button v-if="station.id !== stations[0]?.id" type="button" class="button cannot" :aria-pressed="asked.blocked.includes(here)" data-test="blocked" @click="blockHere">{{ asked.blocked.includes(here) ? t("way.freeAgain") : t("way.cannot") }}</button>
+      </div>
+      <p v-if="asked.blocked.includes(here) && untouched(here).length" class="card row spread wrap">{{ t("way.stillBlocked") }}
+        <button type="button" class="button" data-test="report-blocked" @click="reportBlocked(here, t('way.blockedReason'))">{{ t("way.report", untouched(here).length) }}</button></p>
       <CheckpointCard
         v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :answer="answers.get(c.id) ?? null"
         :grade="grades.get(c.id) ?? null" :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id"
-        :notes="notesAt(c.id)"
-        @look="focused = c.id" @sound="sound(c)" @defect="defect(c)" @unseen="ask('unseen', c)" @take="take"
+        :notes="notesAt(c.id)" :show-me="walk.show_me.includes(c.id)"
+        @look="focused = c.id" @sound="sound(c)" @defect="defect(c)" @unseen="ask('unseen', c)" @take="take" @photo="(b) => w.addPhoto(c.id, b)"
       />
     </section>
     <footer class="bar">
       <button type="button" class="button" :disabled="!w.undoable.value" data-test="undo" @click="undo">{{ t("walk.undo") }}</button>
       <button type="button" class="button" data-test="note" @click="ask('note', points.find((c) => c.id === focused) ?? null)">{{ t("walk.note") }}</button>
       <label class="button photo" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" data-test="photo-here" @change="photoHere" />{{ t("walk.photo") }}</label>
-      <p class="quiet ahead">{{ next ? t("walk.ahead", { name: next.name, m: Math.round(next.metres), s: Math.round(next.seconds) }) : t("walk.aheadVerdict") }}</p>
-      <button type="button" class="button primary" data-test="onward" @click="onward">{{ next ? t(leftAt(here) ? "walk.onLeft" : "walk.on", { n: at + 2, left: leftAt(here) }) : t("walk.toVerdict") }} →</button>
+      <p class="quiet ahead">{{ next ? t("walk.ahead", { name: next.station.name, m: Math.round(next.metres), s: Math.round(next.seconds + next.station.look_s) }) : other.size ? t("way.mineDone", other.size) : t("walk.aheadVerdict") }}</p>
+      <button type="button" class="button primary" data-test="onward" @click="onward">{{ next ? t(leftAt(here) ? "walk.onLeft" : "walk.on", { n: steps.indexOf(next) + 1, left: leftAt(here) }) : t("walk.toVerdict") }} →</button>
     </footer>
     <DefectDrawer
-      v-model="drawer" :walk="walk" :checkpoint="target" :conditions="conditions" :hour-meter="hourMeter" :earlier="target ? earlierAt(target.id) : []"
+      v-model="drawer" :walk="walk" :checkpoint="target" :conditions="conditions" :hour-meter="hours" :earlier="target ? earlierAt(target.id) : []"
       :before="findingsOf(target)" :photos="target ? photos.get(target.id)?.length ?? 0 : 0" @save="saveDefect" @photo="(b) => target && w.addPhoto(target.id, b)"
     />
     <ElDialog :model-value="dialog !== null" :title="dialog === 'unseen' ? t('walk.unseenTitle', { name: target?.name }) : t('walk.noteTitle')" width="560px" @close="dialog = null">
       <ElInput v-model="text" type="textarea" :rows="3" maxlength="1000" :aria-label="t('walk.why')" autofocus />
       <p v-if="dialog === 'unseen' && target?.mandatory" class="warn">{{ target.life ? t("walk.unseenLife") : t("walk.unseenMandatory") }}</p>
       <template #footer><button type="button" class="button primary" data-test="save-text" @click="saveText">{{ dialog === "unseen" ? t("walk.unseenSave") : t("walk.noteSave") }}</button></template>
+    </ElDialog>
+    <WayDialog v-model="wayOpen" :walk="walk" :way="way" :done="done" :blocked-left="blockedLeft" @wish="wish" @block="block" @report="(id) => reportBlocked(id, t('way.blockedReason'))" @go="(id) => { wayOpen = false; void go(id); }" />
+    <ElDialog :model-value="early !== null" :title="t('way.early')" width="560px" @close="early = null">
+      <p v-for="s in early?.says ?? []" :key="s" class="warn">{{ s }}</p>
+      <template #footer><button type="button" class="button" data-test="go-anyway" @click="goAnyway">{{ t("way.anyway") }}</button><button type="button" class="button primary" data-test="stay" @click="early = null">{{ t("way.stay") }}</button></template>
     </ElDialog>
     <div v-if="outbox.refused.length" class="refused card" role="alert">
       <p v-for="r in outbox.refused" :key="r.id">{{ t("walk.refused", { says: r.says }) }} <button type="button" class="button" @click="outbox.dropRefused(r.id)">{{ t("walk.drop") }}</button></p>
@@ -268,6 +332,11 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
 .ahead { flex: 1; text-align: center; }
 .bar .primary { min-width: 250px; }
 .photo { position: relative; }
+.level.end { margin-left: auto; }
+.station-head { display: flex; justify-content: space-between; align-items: flex-start; gap: 12px; }
+.cannot { font-weight: 460; padding: 6px 12px; font-size: 16px; flex: none; }
+.cannot[aria-pressed="true"] { border-color: var(--hold); color: var(--hold); font-weight: 620; }
+:deep(.el-dialog__footer) { display: flex; justify-content: flex-end; gap: 12px; flex-wrap: wrap; }
 .warn { margin-top: 12px; color: var(--hold); font-weight: 560; }
 .refused { position: fixed; left: 24px; bottom: 92px; z-index: 5; border: 3px solid var(--hold); max-width: 640px; }
 @media (max-width: 1000px) {

@@ -12,7 +12,10 @@ export type Line = { id: string; by: string; at: string; what: What };
 /** What is assumed until the opening is known. */
 export const NO_CONDITIONS: Schemas["ConditionsIn"] = {
   air_c: 15, pitch_deg: 0, roll_deg: 0, dark: false, rain: false, people_on_foot: false, shift_hours: 10,
+  moved: false, serviced: false, transported: false, frost: false, gap_left: null, gap_right: null, gap_rear: null, gap_front: null,
 };
+/** What the opening said of the place, without what the server added. */
+export const conditionsOf = (opened: Schemas["OpenedIn"] | null) => opened?.conditions ?? NO_CONDITIONS;
 type Answered = Extract<What, { kind: "answered" }>;
 type Measured = Extract<What, { kind: "measured" }>;
 export type AnswerWhat = Answered | Measured;
@@ -67,7 +70,9 @@ export function useWalk(machine: string, inspection: string) {
     }
     return out;
   });
-  const opened = computed(() => stands.value.map((l) => l.what).find((w) => w.kind === "opened") ?? null);
+  const opened = computed(() => (stands.value.map((l) => l.what).find((w) => w.kind === "opened") ?? null) as Schemas["OpenedIn"] | null);
+  /** Stations in the order in which they were come to. */
+  const visits = computed(() => stands.value.flatMap((l) => (l.what.kind === "arrived" ? [l.what.station] : [])));
   const openedAt = computed(() => stands.value.find((l) => l.what.kind === "opened")?.at ?? null);
   const signed = computed(() => lines.value.some((l) => l.what.kind === "signed"));
   const grades = computed(() => {
@@ -99,16 +104,17 @@ export function useWalk(machine: string, inspection: string) {
   }
 
   async function load() {
-    const reply = await ask<Schemas["WalkOut"]>(api.GET("/api/machines/{machine}/walk", { params: { path: { machine } } }));
-    const key = `walk/${machine}`;
+    await outbox.flush();
+    await refresh();
+    const key = `walk/${inspection}`;
+    const body = { purpose: opened.value?.purpose ?? "pre-start", conditions: conditionsOf(opened.value), inspection };
+    const reply = await ask<Schemas["WalkOut"]>(api.POST("/api/machines/{machine}/walk", { params: { path: { machine } }, body }));
     if (reply.ok) {
       walk.value = reply.data;
       await store.kept.put({ key, value: reply.data });
     } else if (reply.away) {
       walk.value = ((await store.kept.get(key))?.value as Schemas["WalkOut"]) ?? null;
     }
-    await outbox.flush();
-    await refresh();
     missing.value = !walk.value || (lines.value.length === 0 && !outbox.away);
   }
 
@@ -139,7 +145,7 @@ export function useWalk(machine: string, inspection: string) {
   watch(() => outbox.taken, () => void refresh());
   watch(() => outbox.refused, () => void readLocal());
   return {
-    walk, seen, lines, stands, answers, notes, photos, opened, openedAt, signed, grades, undoable, missing,
+    walk, seen, lines, stands, answers, notes, photos, opened, visits, openedAt, signed, grades, undoable, missing,
     load, refresh, add, addPhoto, undo,
   };
 }

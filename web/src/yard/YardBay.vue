@@ -10,14 +10,17 @@ import MachinePlan from "../parts/MachinePlan.vue";
 import type { Mark } from "../parts/marks";
 import { actionOf } from "./action";
 
-const props = defineProps<{ machine: Schemas["YardMachineOut"] }>();
+/** `length`: metres from top to bottom, the same for every bay. */
+const props = defineProps<{ machine: Schemas["YardMachineOut"]; length: number }>();
 const { t } = useI18n();
 const session = useSession();
 const action = computed(() => actionOf(props.machine));
 // Every bay has the same scale: the machine nose up, as seen from above.
 const box = computed(() => {
-  const [x0, , x1] = props.machine.drawing.bounds;
-  return `-2.4 ${-x1 - 0.3} 4.8 ${x1 - x0 + 0.6}`;
+  const [x0, y0, x1, y1] = props.machine.drawing.bounds;
+  const half = Math.max(-y0, y1) + 0.2;
+  const middle = -(x0 + x1) / 2;
+  return `${-half} ${middle - props.length / 2} ${2 * half} ${props.length}`;
 });
 </script>
 
@@ -30,7 +33,7 @@ const box = computed(() => {
     <div class="name row">
       <GradeMark :mark="machine.go as Mark" :size="46" silent />
       <div>
-        <h2>{{ machine.machine.name }}</h2>
+        <h2><RouterLink class="file" :to="{ name: 'machine', params: { machine: machine.machine.id } }">{{ machine.machine.name }}</RouterLink></h2>
         <p class="word">{{ t(`mark.${machine.go}`) }}</p>
       </div>
     </div>
@@ -40,7 +43,7 @@ const box = computed(() => {
       <template v-if="machine.current">{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template>
       <template v-else-if="machine.signed_by">{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template>
     </p>
-    <p class="quiet"><b>{{ machine.machine.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
+    <p class="quiet"><b>{{ (machine.machine.hour_meter - machine.machine.meter_offset).toFixed(1) }}</b> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
     <div class="doing">
       <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
       <RouterLink v-if="machine.last" class="button" :to="{ name: 'record', params: { inspection: machine.last } }">{{ t("yard.record") }}</RouterLink>
@@ -51,8 +54,9 @@ const box = computed(() => {
 <style scoped>
 .where { align-self: flex-end; min-height: 44px; padding: 10px 0; font-size: 16px; margin-bottom: -44px; z-index: 1; }
 .bay { border-right: 2px solid var(--ink); border-left: 2px solid var(--ink); margin-left: -2px; padding: 14px 18px 18px; display: flex; flex-direction: column; gap: 6px; }
-.from-above { height: 195px; width: 100%; }
+.from-above { height: 215px; width: 100%; }
 .name { margin-top: 4px; }
+.file { color: var(--ink); display: inline-block; min-height: 44px; padding: 8px 0; }
 .word { font-weight: 620; }
 .why { display: -webkit-box; -webkit-line-clamp: 3; -webkit-box-orient: vertical; overflow: hidden; font-size: 17px; }
 .limit { font-weight: 620; font-size: 16px; line-height: 1.25; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useIntervalFn, useStorage } from "@vueuse/core";
-import { onMounted, ref } from "vue";
+import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { api, ask, type Schemas } from "../api/client";
@@ -14,6 +14,7 @@ import { actionOf, order } from "./action";
 
 const { t } = useI18n();
 const session = useSession();
+const editor = computed(() => ["mechanic", "supervisor", "administrator"].includes(session.person?.role ?? ""));
 const yard = ref<Schemas["YardOut"] | null>(null);
 const stale = ref(false);
 const shown = useStorage<"line" | "list">("jutrel-yard", window.innerWidth < 700 ? "list" : "line");
@@ -31,6 +32,8 @@ async function look() {
 onMounted(look);
 useIntervalFn(look, 15_000);
 
+/** The longest machine sets the scale of the whole line. */
+const length = computed(() => Math.max(6, ...(yard.value?.machines ?? []).map((m) => m.drawing.bounds[2] - m.drawing.bounds[0])) + 0.6);
 const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 </script>
 
@@ -41,19 +44,20 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
         <h1>{{ t("yard.title") }}</h1>
         <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(yard.at) }) }}</template></p>
       </div>
-      <div class="row" role="group" :aria-label="t('yard.view')">
+      <div class="row wrap" role="group" :aria-label="t('yard.view')">
         <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">{{ t("yard.line") }}</button>
         <button type="button" class="button" :class="{ chosen: shown === 'list' }" :aria-pressed="shown === 'list'" @click="shown = 'list'">{{ t("yard.list") }}</button>
+        <RouterLink v-if="editor" class="button" to="/machines/new" data-test="add-machine">{{ t("file.add") }}</RouterLink>
       </div>
     </div>
     <div v-if="yard && shown === 'line'" class="bays">
-      <YardBay v-for="m in yard.machines" :key="m.machine.id" :machine="m" />
+      <YardBay v-for="m in yard.machines" :key="m.machine.id" :machine="m" :length="length" />
     </div>
     <ul v-else-if="yard" class="list">
       <li v-for="m in order(yard.machines)" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">
         <GradeMark :mark="m.go as Mark" :size="48" silent />
         <div class="grow">
-          <h2 class="h3">{{ m.machine.name }} · {{ t(`mark.${m.go}`) }}</h2>
+          <h2 class="h3"><RouterLink class="file" :to="{ name: 'machine', params: { machine: m.machine.id } }">{{ m.machine.name }}</RouterLink> · {{ t(`mark.${m.go}`) }}</h2>
           <p>{{ m.why }}</p>
           <p v-for="l in m.limits" :key="l" class="limit">{{ l }}</p>
           <p v-if="m.current" class="quiet">{{ t("yard.under", { name: m.walked_by, n: m.answered, of: m.planned }) }}</p>
@@ -76,6 +80,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 .list li { display: flex; gap: 18px; align-items: flex-start; }
 .grow { flex: 1; min-width: 0; }
 .limit { font-weight: 620; }
+.file { color: var(--ink); }
 .doing { display: flex; flex-direction: column; gap: 12px; }
 @media (max-width: 700px) { .list li { flex-wrap: wrap; } .doing { width: 100%; flex-direction: row; } .doing .button { flex: 1; } .grow { min-width: 200px; } }
 </style>

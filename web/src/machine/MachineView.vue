@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { ElNotification } from "element-plus";
+import { computed, onMounted, ref } from "vue";
+import { useI18n } from "vue-i18n";
+import { useRouter } from "vue-router";
+
+import { api, ask, type Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
+import MachinePlan from "../parts/MachinePlan.vue";
+import { uuid7 } from "../parts/device";
+import FileForm from "./FileForm.vue";
+import MeterDialog from "./MeterDialog.vue";
+
+/** A machine's file: what the unit is, its own figures, its meter, its label, who wrote what. */
+const props = defineProps<{ machine: string }>();
+const { t } = useI18n();
+const router = useRouter();
+const session = useSession();
+const file = ref<Schemas["MachineFileOut"] | null>(null);
+const models = ref<Schemas["ModelOut"][]>([]);
+const says = ref("");
+const editing = ref(false);
+const meter = ref(false);
+
+onMounted(async () => {
+  if (props.machine) {
+    const reply = await ask<Schemas["MachineFileOut"]>(api.GET("/api/machines/{machine}", { params: { path: { machine: props.machine } } }));
+    if (reply.ok) file.value = reply.data;
+    else says.value = reply.problem?.detail ?? t("connection.awayLong");
+  } else editing.value = true;
+  const known = await ask<Schemas["ModelsOut"]>(api.GET("/api/models"));
+  if (known.ok) models.value = known.data.models;
+});
+
+const box = (d: Schemas["DrawingOut"]) => `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
+const fitted = computed(() => file.value?.model.options.filter((o) => file.value!.options.includes(o.id)).map((o) => o.name) ?? []);
+const shown = (v: unknown, unit: string) => (v === null || v === undefined ? "–" : unit ? `${String(v)} ${unit}` : String(v));
+
+async function saved(now: Schemas["MachineFileOut"]) {
+  ElNotification({ title: t("file.saved"), message: now.machine.name, duration: 2500, position: "bottom-left" });
+  editing.value = false;
+  meter.value = false;
+  if (props.machine) file.value = now;
+  else await router.replace({ name: "machine", params: { machine: now.machine.id } });
+}
+async function photo(e: Event) {
+  const input = e.target as HTMLInputElement;
+  const blob = input.files?.[0];
+  input.value = "";
+  if (!blob) return;
+  const reply = await ask<Schemas["MachineFileOut"]>(
+    api.PUT("/api/machines/{machine}/photo", {
+      params: { path: { machine: props.machine }, query: { photo: uuid7() } }, body: blob as unknown as string, bodySerializer: (b: unknown) => b as Blob, headers: { "content-type": "image/jpeg" },
+    }),
+  );
+  if (reply.ok) await saved(reply.data);
+  else says.value = reply.problem?.detail ?? t("connection.awayLong");
+}
+function entryText(e: Schemas["FileEntryOut"]): string {
+  const what = e.what as Record<string, string | number>;
+  if (e.kind === "pictured") return t("file.pictured");
+  if (e.kind === "meter") return t("file.meterLog", { last: what.last, first: what.first, why: what.why });
+  if (e.changed.length > 5) return t("file.new");
+  return t("file.filed", { fields: e.changed.map((f) => t(`file.field.${f}`)).join(", ") });
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <p v-if="says" class="bad" role="alert">{{ says }}</p>
+    <template v-if="editing && models.length && (file || !machine)">
+      <h1>{{ file ? t("file.title", { name: file.machine.name }) : t("file.addTitle") }}</h1>
+      <FileForm :file="file" :models="models" @saved="saved" @cancel="machine ? (editing = false) : router.push('/')" />
+    </template>
+    <template v-else-if="file">
+      <div class="row spread wrap">
+        <div>
+          <h1>{{ t("file.title", { name: file.machine.name }) }}</h1>
+          <p class="quiet">{{ file.machine.maker }} {{ file.machine.model }} · {{ file.machine.family }}</p>
+        </div>
+        <div class="row wrap">
+          <RouterLink class="button" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
+          <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">{{ t("file.edit") }}</button>
+          <RouterLink class="button primary" :to="{ name: 'approach', params: { machine } }">{{ t("yard.walk") }}</RouterLink>
+        </div>
+      </div>
+      <div class="two">
+        <section class="card stack">
+          <svg class="drawing" :viewBox="box(file.drawing)" role="img" :aria-label="t('yard.drawing', { name: file.machine.name })"><MachinePlan :drawing="file.drawing" /></svg>
+          <svg class="drawing" :viewBox="box(file.side)" role="img" :aria-label="t('walk.sideMap', { name: file.machine.name })"><MachinePlan :drawing="file.side" /></svg>
+          <div v-if="fitted.length"><h2 class="h3">{{ t("file.options") }}</h2><p data-test="options">{{ fitted.join(", ") }}</p></div>
+          <p v-if="file.note" class="note">{{ file.note }}</p>
+        </section>
+        <section class="stack">
+          <div class="card">
+            <h2 class="h3">{{ t("file.meter") }}</h2>
+            <p class="big figure" data-test="meter">{{ t("file.shows", { h: file.meter.toFixed(1) }) }}</p>
+            <p v-if="file.machine.meter_offset" class="quiet" data-test="total">{{ t("file.total", { h: file.machine.hour_meter.toFixed(1), o: file.machine.meter_offset.toFixed(1) }) }}</p>
+            <button v-if="file.may_edit" type="button" class="button" data-test="replace-meter" @click="meter = true">{{ t("file.replace") }}</button>
+          </div>
+          <div class="card">
+            <h2 class="h3">{{ t("file.limits") }}</h2>
+            <table>
+              <tbody>
+                <tr v-for="l in file.model.limits" :key="l.id" :data-test="`limit-${l.id}`">
+                  <th scope="row">{{ l.name }}</th>
+                  <td><b>{{ shown(file.own_limits[l.id] ?? l.value, l.unit) }}</b><span v-if="l.id in file.own_limits" class="quiet"> {{ t("file.own") }} · {{ t("file.modelsFigure", { v: shown(l.value, l.unit) }) }}</span></td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
+        </section>
+        <section class="stack">
+          <div class="card row label">
+            <img class="code" :src="`/api/machines/${machine}/label.svg`" :alt="t('file.code', { name: file.machine.name })" />
+            <div class="stack"><h2 class="h3">{{ t("file.label") }}</h2><p class="quiet">{{ t("file.labelText") }}</p>
+              <a class="button" :href="`/api/machines/${machine}/label.pdf`" target="_blank" data-test="label">{{ t("file.print") }}</a></div>
+          </div>
+          <div class="card stack">
+            <h2 class="h3">{{ t("file.photo") }}</h2>
+            <img v-if="file.photo" class="photo" :src="`/api/photos/${file.photo}`" :alt="t('file.photoOf', { name: file.machine.name })" data-test="machine-photo" />
+            <label v-if="file.may_edit" class="button" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" data-test="new-photo" @change="photo" />{{ t("file.newPhoto") }}</label>
+          </div>
+          <div class="card">
+            <h2 class="h3">{{ t("file.log") }}</h2>
+            <p v-for="e in file.entries" :key="e.id" class="entry">{{ entryText(e) }}<span class="quiet"> {{ t("file.byAt", { at: dayAndTime(e.at, session.zone), by: e.by }) }}</span></p>
+            <p v-if="!file.may_edit" class="quiet">{{ t("file.readOnly") }}</p>
+          </div>
+        </section>
+      </div>
+      <MeterDialog v-model="meter" :file="file" @saved="saved" />
+    </template>
+    <p v-else-if="!says" class="quiet">{{ t("wait") }}</p>
+  </div>
+</template>
+
+<style scoped>
+.two { display: grid; grid-template-columns: 1.15fr 1.1fr 1fr; gap: 20px; align-items: start; }
+.drawing { width: 100%; max-height: 190px; }
+.big { font-size: 34px; }
+table { border-collapse: collapse; width: 100%; font-size: 17px; }
+th, td { text-align: left; padding: 7px 8px 7px 0; border-bottom: 1px solid var(--line); font-weight: 420; vertical-align: top; }
+.code { width: 124px; height: 124px; background: #fff; border-radius: 8px; flex: none; }
+.label { align-items: flex-start; }
+.photo { width: 100%; border-radius: 10px; }
+.entry { padding: 6px 0; border-bottom: 1px solid var(--line); }
+.entry .quiet { display: block; }
+.note { border-left: 4px solid var(--line); padding-left: 10px; }
+.bad { color: var(--hold); }
+@media (max-width: 1100px) { .two { grid-template-columns: 1fr 1fr; } }
+@media (max-width: 800px) { .two { grid-template-columns: 1fr; } }
+</style>
