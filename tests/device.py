@@ -8,8 +8,6 @@ from typing import Any
 
 import httpx
 
-from jutrel.catalog import catalog
-from jutrel.core.machine.model import walk_of
 from jutrel.demo.story import MACHINES, PIN, WHO
 from jutrel.service.ids import uuid7
 
@@ -48,22 +46,25 @@ class Device:
     def walk(self, machine: str, answers: dict[str, Plain] | None = None, **opened: Any) -> list[Plain]:
         """A whole walk but for the signature: sound except for `answers`."""
         out = [self.opening(machine, **opened)]
-        for c in walk_of(catalog().models["tolvane-e24"], frozenset(OPTIONS[machine])).checkpoints:
-            given = (answers or {}).get(c.id)
-            if given is None and c.reading:
+        occasion = {k: opened[k] for k in ("purpose", "conditions") if k in opened}
+        walk = self.http.post(f"/api/machines/{machine}/walk", json=occasion).raise_for_status().json()
+        posture = {r["id"]: r["extension_at_check"] for r in walk["tank"]["rods"]}
+        for c in walk["checkpoints"]:
+            given = (answers or {}).get(c["id"])
+            if given is None and c["reading"]:
                 out.append(
                     self.entry(
                         "measured",
-                        checkpoint=c.id,
+                        checkpoint=c["id"],
                         seen=0.5,
                         oil_c=15.0,
                         pitch_deg=0.0,
                         roll_deg=0.0,
-                        extensions={"boom": 0.15, "arm": 0.0, "bucket": 0.0},
+                        extensions=posture,
                     )
                 )
             else:
-                out.append(self.entry("answered", checkpoint=c.id, **(given or {"answer": "sound"})))
+                out.append(self.entry("answered", checkpoint=c["id"], **(given or {"answer": "sound"})))
         return out
 
     def signature(self, inspection: str, outcome: str | None = None) -> Plain:

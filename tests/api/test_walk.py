@@ -7,10 +7,13 @@ from typing import Any
 
 import pytest
 
-from jutrel.core.machine.drawing import plan_drawing
+from jutrel.catalog import catalog
+from jutrel.core.machine.drawing import plan_drawing, side_drawing
+from jutrel.core.machine.model import walk_of
 from jutrel.core.plain import to_plain
 from jutrel.core.reading.leak import Coupling, LeakClass, leak_reading
 from jutrel.core.reading.tank import hydraulic_level
+from jutrel.demo.story import MACHINES
 from tests.device import OPTIONS, Device
 from tests.walks import BOOK, MODEL, walk_with
 
@@ -18,10 +21,14 @@ from tests.walks import BOOK, MODEL, walk_with
 @pytest.mark.parametrize("machine", OPTIONS)
 def test_a_walk_holds_what_this_unit_has_and_nothing_else(tablet: Device, machine: str) -> None:
     got = tablet.http.get(f"/api/machines/{machine}/walk").json()
-    walk = walk_with(OPTIONS[machine])
+    model = catalog().models[next(m.model for m in MACHINES if m.id == machine)]
+    walk = walk_of(model, frozenset(OPTIONS[machine]))
     assert [c["id"] for c in got["checkpoints"]] == [c.id for c in walk.checkpoints]
-    assert [s["id"] for s in got["stations"]] == [s.id for s in walk.stations]
-    assert got["drawing"]["shapes"] == to_plain(plan_drawing(MODEL.shape).shapes)
+    assert sorted(s["id"] for s in got["stations"]) == sorted(s.id for s in walk.stations)
+    assert got["stations"][0]["id"] == walk.stations[0].id
+    assert got["drawing"]["shapes"] == to_plain(plan_drawing(model.shape).shapes)
+    assert got["side"]["shapes"] == to_plain(side_drawing(model.shape).shapes)
+    assert got["because"] == []
     modes = {m["id"] for m in got["modes"]}
     asked = {a["id"] for a in got["attributes"]}
     for c in got["checkpoints"]:
@@ -31,7 +38,8 @@ def test_a_walk_holds_what_this_unit_has_and_nothing_else(tablet: Device, machin
     # Planned time: looking, walking at a metre a second, climbing.
     looking = sum(c.seconds for c in walk.checkpoints)
     assert got["planned_s"] == pytest.approx(sum(s["seconds"] for s in got["stations"]))
-    assert looking < got["planned_s"] < looking + 90
+    assert got["planned_s"] == pytest.approx(looking + got["moving_s"])
+    assert 20 < got["moving_s"] < 200
 
 
 def _some_finding(rng: random.Random) -> tuple[str, dict[str, Any]]:

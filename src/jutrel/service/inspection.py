@@ -262,7 +262,7 @@ async def _check_signature(
         raise _No("more-entries", "Another device added to this walk: read the verdict again, then sign.")
     entry = Entry(sent.id, sent.by, Role.OPERATOR, sent.at, payload_of(sent.kind, sent.what))
     state = fold([*(core_entry(r) for r in rows), entry])
-    verdict = judge(state, occasion_of(walk, state.opened), catalog().rulebook)
+    verdict = judge(state, occasion_of(walk, state.opened, state.answers), catalog().rulebook)
     if verdict.outcome is Outcome.INCOMPLETE:
         raise _No("incomplete", f"Mandatory checkpoints not looked at yet: {len(verdict.left)}.")
     if verdict.outcome != sent.what["outcome"]:
@@ -317,7 +317,7 @@ def _standing(inspection: str, machine: MachineRow, model: Model, rows: Sequence
     options = state.opened.options if state.opened else frozenset(machine.options)
     if state.opened:  # the figures of that day
         model = with_own_limits(model, state.opened.own_limits)
-    walk = occasion_of(walk_of(model, options), state.opened)
+    walk = occasion_of(walk_of(model, options), state.opened, state.answers)
     return Standing(inspection, machine, walk, tuple(rows), state, judge(state, walk, catalog().rulebook))
 
 
@@ -350,4 +350,6 @@ def judge_plain(model: Model, options: Sequence[str], entries: Sequence[dict[str
         if option not in model.options:
             raise BadInput("options", f"'{option}' is not an option of {model.name}; it has {', '.join(model.options)}")
     state = fold(entry_of(e) for e in entries)
-    return judge(state, occasion_of(walk_of(model, frozenset(options)), state.opened), catalog().rulebook)
+    return judge(
+        state, occasion_of(walk_of(model, frozenset(options)), state.opened, state.answers), catalog().rulebook
+    )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
@@ -38,9 +39,9 @@ class MachineWalk:
     open_inspection: str | None
 
 
-def occasion_of(walk: Walk, opened: Opened | None) -> Walk:
+def occasion_of(walk: Walk, opened: Opened | None, noticed: Iterable[str] = ()) -> Walk:
     """The part of a unit's walk that an opening calls for; everything before there is one."""
-    return walk_on(walk, opened, catalog().kinds, catalog().questions) if opened else walk
+    return walk_on(walk, opened, catalog().kinds, catalog().questions, frozenset(noticed)) if opened else walk
 
 
 async def machine_row(db: AsyncSession, site: str, machine: str) -> MachineRow:

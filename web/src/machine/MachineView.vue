@@ -105,7 +105,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
               <tbody>
                 <tr v-for="l in file.model.limits" :key="l.id" :data-test="`limit-${l.id}`">
                   <th scope="row">{{ l.name }}</th>
-                  <td><b>{{ shown(file.own_limits[l.id] ?? l.value, l.unit) }}</b><span v-if="l.id in file.own_limits" class="quiet"> {{ t("file.own") }} · {{ t("file.modelsFigure", { v: shown(l.value, l.unit) }) }}</span></td>
+                  <td><b>{{ shown(file.own_limits[l.id] ?? l.value, l.unit) }}</b><span v-if="l.id in file.own_limits" class="quiet own">{{ t("file.own") }} · {{ t("file.modelsFigure", { v: shown(l.value, l.unit) }) }}</span></td>
                 </tr>
               </tbody>
             </table>
@@ -141,6 +141,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
 .big { font-size: 34px; }
 table { border-collapse: collapse; width: 100%; font-size: 17px; }
 th, td { text-align: left; padding: 7px 8px 7px 0; border-bottom: 1px solid var(--line); font-weight: 420; vertical-align: top; }
+.own { margin-left: 8px; }
 .code { width: 124px; height: 124px; background: #fff; border-radius: 8px; flex: none; }
 .label { align-items: flex-start; }
 .photo { width: 100%; border-radius: 10px; }

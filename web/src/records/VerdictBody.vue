@@ -10,7 +10,7 @@ import JudgementLine from "../parts/JudgementLine.vue";
 import type { Mark } from "../parts/marks";
 import TraceLines from "../parts/TraceLines.vue";
 
-defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number; meterOffset: number }>();
+defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number; meterOffset: number; clears?: boolean; signed?: boolean }>();
 const emit = defineEmits<{ go: [checkpoint: string] }>();
 const { t } = useI18n();
 const session = useSession();
@@ -22,7 +22,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
   <section class="verdict" :class="verdict.outcome" data-test="verdict">
     <GradeMark :mark="verdict.outcome as Mark" :size="96" silent />
     <div>
-      <p class="word" data-test="outcome">{{ t(`mark.${verdict.outcome}`) }}</p>
+      <p class="word" data-test="outcome">{{ clears || verdict.outcome !== "ready" ? t(`mark.${verdict.outcome}`) : t("verdict.nothing") }}</p>
       <p data-test="why">{{ verdict.why }}</p>
     </div>
   </section>
@@ -60,7 +60,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     <h2 class="h3">{{ t("verdict.left", { n: verdict.left.length }) }}</h2>
     <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ names?.get(l) ?? l }}</button></div>
   </section>
-  <p class="quiet">{{ verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: ((verdict.valid_until_hour ?? 0) - meterOffset).toFixed(1) }) : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
+  <p class="quiet">{{ verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: ((verdict.valid_until_hour ?? 0) - meterOffset).toFixed(1) }) : signed ? "" : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
 </template>
 
 <style scoped>

@@ -54,7 +54,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
         <button v-if="!reading" type="button" class="button sound" :class="{ on: word === 'sound' }" :aria-pressed="word === 'sound'" @click="emit('sound')">{{ t("card.sound") }}</button>
       </div>
     </div>
-    <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.value }}<template v-if="l.unit"> {{ l.unit }}</template></b><span v-if="l.own" class="quiet"> {{ t("card.own") }}</span></p>
+    <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.value }}<template v-if="l.unit"> {{ l.unit }}</template></b><span v-if="l.own" class="quiet own">{{ t("card.own") }}</span></p>
     <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
     <p v-if="showMe" class="ask" :class="{ met: photos }"><span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
       <label v-if="!photos" class="button" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" :data-test="`show-${checkpoint.id}`" @change="photo" />{{ t("walk.photo") }}</label></p>
@@ -85,6 +85,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 .sound.on { background: var(--sound); color: var(--on-grade); }
 .earlier, .found { font-size: 16px; display: flex; gap: 8px; align-items: center; margin-top: 6px; }
 .found { font-weight: 560; }
+.own { margin-left: 8px; }
 .limit, .because { font-size: 16px; margin-top: 4px; }
 .because { color: var(--soft); }
 .ask { display: flex; align-items: center; justify-content: space-between; gap: 12px; margin-top: 8px; border-left: 5px solid var(--here); padding-left: 12px; font-weight: 560; }

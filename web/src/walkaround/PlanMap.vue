@@ -45,7 +45,7 @@ const size = computed(() => ({
   mark: 11.7 * metre.value, small: 14.5 * metre.value, place: 3.6 * metre.value, spot: 15 * metre.value,
 }));
 const hereAt = computed(() => steps.value.findIndex((s) => s.station.id === props.here));
-const next = computed(() => steps.value.slice(hereAt.value + 1).find((s) => !s.walked && !props.other?.has(s.station.id)) ?? null);
+const next = computed(() => !props.way ? null : steps.value.slice(hereAt.value + 1).find((s) => !s.walked && !props.other?.has(s.station.id)) ?? null);
 const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(" ");
 /** Stations drawn one upon the other (a ladder over its foot) are set apart, so that each can be tapped. */
 const at = computed(() => {

@@ -33,7 +33,12 @@ const heights = computed(() => Array.from({ length: Math.floor(bounds.value.z1) 
 const levels = computed(() => {
   const seen = new Map<string, number>();
   for (const s of props.walk.stations) if (s.height > 0) seen.set(s.level, Math.min(seen.get(s.level) ?? Infinity, s.height));
-  return [...seen].map(([level, z]) => ({ level, z }));
+  // Levels at nearly the same height share a line of text each, the higher one above.
+  let low = -Infinity;
+  return [...seen].map(([level, z]) => ({ level, z })).sort((a, b) => a.z - b.z).map((l) => {
+    low = Math.max(l.z - 15 * metre.value, low + 17 * metre.value);
+    return { ...l, text: low };
+  });
 });
 </script>
 
@@ -45,8 +50,8 @@ const levels = computed(() => {
     </g>
     <MachinePlan :drawing="walk.side" />
     <g v-for="l in levels" :key="l.level" class="level">
-      <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}H${bounds.x0 + 1.2}`" />
-      <text :x="bounds.x0 + 54 * metre" :y="-l.z + 15 * metre" :font-size="14.5 * metre">{{ t(`level.${l.level}`) }}</text>
+      <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}h${46 * metre}`" />
+      <text :x="bounds.x0 + 54 * metre" :y="-l.text" :font-size="14.5 * metre">{{ t(`level.${l.level}`) }}</text>
     </g>
     <circle v-for="d in dots ?? []" :key="d.id" :cx="d.x" :cy="-d.z" :r="3.8 * metre" class="place" :class="{ on: d.on }" />
     <g v-if="spot">

@@ -39,8 +39,8 @@ const set = (change: Partial<Asked>) => emit("wish", change);
         </div>
         <div v-if="asked.people === 1">
           <p class="quiet">{{ t("way.start") }}</p>
-          <ElSelect :model-value="asked.pin_start ?? ''" :aria-label="t('way.start')" @update:model-value="(v: string) => set({ pin_start: v || null })">
-            <ElOption value="" :label="t('way.shortestStart')" />
+          <ElSelect :model-value="asked.pin_start ?? 'any'" :aria-label="t('way.start')" @update:model-value="(v: string) => set({ pin_start: v === 'any' ? null : v })">
+            <ElOption value="any" :label="t('way.shortestStart')" />
             <ElOption v-for="s in walk.stations.slice(1).filter((x) => x.level !== 'cab')" :key="s.id" :value="s.id" :label="s.name" />
           </ElSelect>
         </div>
@@ -65,7 +65,7 @@ const set = (change: Partial<Asked>) => emit("wish", change);
 </template>
 
 <style scoped>
-.two { display: grid; grid-template-columns: 1fr 1.15fr; gap: 24px; align-items: start; }
+.two { font-size: 18px; display: grid; grid-template-columns: 1fr 1.15fr; gap: 24px; align-items: start; }
 .steps { list-style: none; margin: 0; padding: 0; max-height: 66vh; overflow-y: auto; }
 .steps li { display: flex; align-items: center; gap: 10px; border-bottom: 1px solid var(--line); min-height: 56px; flex-wrap: wrap; }
 .n { width: 28px; text-align: right; font-size: 18px; color: var(--ink); }

@@ -37,14 +37,20 @@ def answers_given(conditions: Conditions, questions: Sequence[Question]) -> dict
     return {q.id: q.says for q in questions if computed.get(q.id, getattr(conditions, q.id, False))}
 
 
-def walk_on(walk: Walk, opened: Opened, kinds: Mapping[str, Kind], questions: Sequence[Question]) -> Walk:
-    """The walk that an opening calls for: its kind, its answers, and what is open from earlier."""
+def walk_on(
+    walk: Walk,
+    opened: Opened,
+    kinds: Mapping[str, Kind],
+    questions: Sequence[Question],
+    noticed: frozenset[str] = frozenset(),
+) -> Walk:
+    """The walk that an opening calls for: its kind, its answers, what is open from earlier, what was noticed since."""
     kind = kinds.get(opened.purpose)
     if kind is None:  # a kind of a later catalog: rather look at everything
         return walk
     open_at = frozenset(c.checkpoint for c in opened.carried)
     changed = {c.checkpoint: c.says for c in opened.changed}
-    return walk_for(walk, kind, answers_given(opened.conditions, questions), open_at, changed)
+    return walk_for(walk, kind, answers_given(opened.conditions, questions), open_at, changed, noticed)
 
 
 def neighbours(shape: MachineShape, conditions: Conditions) -> tuple[Line, ...]:

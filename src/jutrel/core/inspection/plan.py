@@ -20,10 +20,12 @@ from jutrel.core.inspection.precedence import (
 )
 from jutrel.core.inspection.route import Ground, Line, Polygon
 from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Access, Walk
 
 WALKING_M_PER_S = 1.0  # gloves, boots, uneven ground; common practice
 DECK_M_PER_S = 0.7
+KNEEL_S = 4.0  # down on a knee and up again, lamp in hand; common practice
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +47,7 @@ class Wishes:
 
 @dataclass(frozen=True, slots=True)
 class Leg:
-    """The way to a station from the one before: a line [m], walking [m], climbing [s], all of it [s], looking [s]."""
+    """The way to a station: a line [m], walking [m], climbing and kneeling [s], both together [s], looking [s]."""
 
     station: str
     line: Line
@@ -93,6 +95,7 @@ class Lap:
         self.walk = walk
         self.stations = [s.id for s in walk.stations]
         self.look = {s: sum(c.seconds for c in walk.at(s)) for s in self.stations}
+        self.kneel = {s.id: KNEEL_S if s.level is Level.UNDER else 0.0 for s in walk.stations}
         obstacles = (*plan_drawing(walk.model.shape).obstacles, *(tuple(p) for p in beside))
         self.ground = _ground(obstacles)
         self.access: dict[str, Access] = {
@@ -126,7 +129,7 @@ class Lap:
             return Leg(b, (places[a], places[b]), metres, 0.0, metres / DECK_M_PER_S, self.look[b])
         line, metres = self.ways[i][j]
         metres += self._last_steps(a) + self._last_steps(b)
-        climb = (here.down_s if here else 0.0) + (there.up_s if there else 0.0)
+        climb = (here.down_s if here else 0.0) + (there.up_s if there else 0.0) + self.kneel[b]
         head = (places[a],) if places[a] != line[0] else ()
         tail = (places[b],) if places[b] != line[-1] else ()
         return Leg(b, (*head, *line, *tail), metres, climb, metres / WALKING_M_PER_S + climb, self.look[b])

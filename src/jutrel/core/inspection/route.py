@@ -143,6 +143,6 @@ def shortest_leg(a: Point, b: Point, obstacles: Sequence[Polygon]) -> tuple[Line
 
     >>> line, metres = shortest_leg((0, 2), (4, 2), [((1, 0), (3, 0), (3, 3), (1, 3))])
     >>> len(line), round(metres, 2)
-    (4, 5.71)
+    (4, 5.7)
     """
     return Ground(obstacles).ways((a, b))[0][1]

@@ -158,6 +158,7 @@ def walk_for(
     answers: Mapping[str, str],
     open_at: frozenset[str] = frozenset(),
     changed: Mapping[str, str] = MappingProxyType({}),
+    noticed: frozenset[str] = frozenset(),
 ) -> Walk:
     """The part of a unit's walk that a kind of inspection takes, given the answers on the approach.
 
@@ -173,6 +174,8 @@ def walk_for(
         Checkpoints with something open from earlier: they are always looked at again.
     changed
         Checkpoints at which something changed since the look before, and what, as a sentence.
+    noticed
+        Checkpoints that were answered on the way, whether or not the kind takes them.
     """
     taken, because = [], []
     for c in walk.checkpoints:
@@ -182,6 +185,9 @@ def walk_for(
         if c.id in open_at:
             if reason is None or out or (c.when and not asked):
                 because.append(Because(c.id, c.name, "added", "Something is open there from last time."))
+        elif c.id in noticed:
+            if reason is None or out or (c.when and not asked):
+                because.append(Because(c.id, c.name, "added", "It was noticed on the way."))
         elif c.when and asked is None:
             continue
         elif asked is not None:
