@@ -1,0 +1,128 @@
+"""Models go out as files and come in again; a broken one is refused where it is broken, and nothing changes."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import httpx
+import pytest
+import yaml
+
+from jutrel.catalog import catalog
+from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.plain import to_plain
+from jutrel.service.models import as_json_file, read_model, shipped_file
+from tests.api.conftest import Tablets
+from tests.device import Device
+
+SHIPPED = shipped_file("korveth-s180")
+
+
+@pytest.fixture
+def pell(tablets: Tablets) -> Device:
+    device = tablets()
+    assert device.sign_in("Pell").is_success
+    return device
+
+
+def take(device: Device, text: str, name: str = "korveth.yaml", **more: Any) -> httpx.Response:
+    return device.http.post("/api/models", json={"id": device.new_id(), "name": name, "text": text, **more})
+
+
+@pytest.mark.parametrize("model", catalog().models)
+def test_out_and_in_again_is_the_same(model: str) -> None:
+    text = shipped_file(model)
+    for form in (text, as_json_file(text)):
+        assert read_model("again", form) == catalog().models[model]
+
+
+# old text, new text, field, reason, whether the line must be that of the change
+BREAKAGE = [
+    ("wheelbase: ", "wheelbase: -", "shape.wheelbase", "greater than 0", True),
+    ("wheelbase: ", "wheelbass: ", "shape.wheelbase", "is missing", False),
+    ("wheelbase: ", "wheelbase: two #", "file", "not readable YAML", False),
+    ("\nmaker: ", "\nmakr: ", "maker", "is missing", False),
+    ("\nname: ", "\ncolour: red\nname: ", "colour", "not a known field", True),
+    ("family: wheel-loader", "family: hovercraft", "family", "no family is called 'hovercraft'", True),
+    ("options: [", "options: [wings, ", "options.0", "has no option 'wings'", True),
+    ("tyre-cold-front: 450", "tyre-cold-front: 45000", "limits.tyre-cold-front", "between 100 and 1000", True),
+    ("tyre-cold-front: 450, ", "", "limits", "'tyre-cold-front' is missing", False),
+    ("  edge: [", "  edges: [", "places", "'edge' is missing", False),
+    ("  rear: [", "  rear: [0, 0] #", "stations.rear", "nobody can stand there", True),
+    ("  rear: [", "  rear: [0, 0]\n  rear: [", "stations.rear", "there twice", True),
+    ("leads_to: [cab]", "leads_to: [rear]", "access.0.leads_to.0", "no station that is climbed to", True),
+    ("checked_by: steps-cab", "checked_by: wings", "access.0.checked_by", "no checkpoint 'wings'", True),
+    ("band: ", "band: .nan #", "tank.band", "Input should be", True),
+    ("system_oil: ", "system_oil: plenty #", "tank.system_oil", "number", True),
+]
+
+
+@pytest.mark.parametrize(("old", "new", "field", "reason", "at_change"), BREAKAGE)
+def test_a_broken_model_is_refused(pell: Device, old: str, new: str, field: str, reason: str, at_change: bool) -> None:
+    assert old in SHIPPED
+    before = pell.http.get("/api/models").json()
+    reply = take(pell, SHIPPED.replace(old, new, 1))
+    problem = reply.json()
+    assert reply.status_code == 422, problem
+    assert problem["field"] == field
+    assert any(word in problem["detail"] for word in reason.split("|")), problem["detail"]
+    assert "Nothing was changed" in problem["detail"]
+    assert "korveth.yaml" in problem["detail"]
+    if at_change:
+        assert abs(problem["line"] - SHIPPED[: SHIPPED.index(old) + 1].count("\n") - 1) <= 1, problem
+    assert pell.http.get("/api/models").json() == before
+
+
+@pytest.mark.parametrize(
+    ("text", "reason"),
+    [
+        ("", "is empty"),
+        ("[1, 2]", "is empty, or not a list of fields"),
+        ("{", "not readable YAML"),
+        ("a: &a [1]\nb: [*a, *a]", "uses references"),
+        ("id: x\n" + "# filler\n" * 60_000, "larger than 400 kB|at most 500000"),
+        ("\x00", "not readable YAML"),
+    ],
+)
+def test_what_is_no_model_file(pell: Device, text: str, reason: str) -> None:
+    problem = take(pell, text).json()
+    assert problem["status"] == 422
+    assert any(word in problem["detail"] for word in reason.split("|")), problem["detail"]
+
+
+def test_a_changed_model_is_in_force_at_once(pell: Device, tablets: Tablets) -> None:
+    data = yaml.safe_load(SHIPPED)
+    data["shape"]["bucket_width"] += 0.4
+    data["name"] = "S180 wide"
+    for checkpoint in ("edge", "bucket"):
+        data["places"][checkpoint][2] += 0.01
+    text = json.dumps(data)
+    trial = take(pell, text, "wide.json", keep=False)
+    assert trial.status_code == 200
+    assert pell.http.get("/api/machines/ld-05").json()["model"]["edition"] == 0  # only tried
+    same = {"id": pell.new_id(), "name": "wide.json", "text": text}
+    for _ in range(2):
+        assert pell.http.post("/api/models", json=same).json()["edition"] == 1
+    model = read_model("wide", text)
+    walk = pell.http.get("/api/machines/ld-05/walk").json()
+    assert walk["machine"]["model"] == "S180 wide"
+    assert walk["drawing"]["shapes"] == to_plain(plan_drawing(model.shape).shapes)
+    assert walk["drawing"]["bounds"] != list(plan_drawing(catalog().models["korveth-s180"].shape).bounds)
+    # Out again it is what was taken in, and a preview reads its figures without a session.
+    assert pell.http.get("/api/models/korveth-s180/file.json").json() == data
+    leak = {"model": "korveth-s180", "fluid": "coolant", "leak_class": "III", "drops": 10, "seconds": 60}
+    assert tablets().http.post("/api/readings/leak", json=leak).status_code == 200
+    # A machine may not lose what it has.
+    data["options"].remove("quick-coupler")
+    problem = take(pell, json.dumps(data)).json()
+    assert (problem["status"], problem["field"]) == (422, "options")
+    assert "LD-05 has 'quick-coupler'" in problem["detail"]
+    # Its record brings the file along: it can be graded elsewhere.
+    mira = tablets()
+    mira.sign_in()
+    inspection = mira.new_id()
+    mira.send("ld-05", inspection, mira.walk("ld-05"))
+    record = mira.http.get(f"/api/inspections/{inspection}/record.json").json()
+    assert json.loads(record["machine"]["model_file"]) == yaml.safe_load(text)
+    assert take(mira, SHIPPED).status_code == 403
