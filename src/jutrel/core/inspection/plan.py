@@ -179,7 +179,7 @@ def all_rules(walk: Walk, wishes: Wishes) -> tuple[Rule, ...]:
             raise BadInput("pin_start", f"'{wishes.pin_start}' is blocked: start somewhere else")
         rules += start_rules(walk, wishes.pin_start, rules)
     if wishes.direction is not None:
-        rules += direction_rules(walk, wishes.direction, wishes.pin_start, wishes.blocked)
+        rules += direction_rules(walk, wishes.direction, wishes.pin_start, wishes.blocked, rules)
     if wishes.blocked:
         rules += blocked_rules([s.id for s in walk.stations], wishes.blocked, rules)
     return rules

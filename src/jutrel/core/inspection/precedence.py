@@ -84,8 +84,13 @@ def start_rules(walk: Walk, start: str, rules: Sequence[Rule]) -> tuple[Rule, ..
     )
 
 
-def direction_rules(walk: Walk, direction: Direction, start: str | None, blocked: frozenset[str]) -> tuple[Rule, ...]:
-    """Rules that lead the ground stations round in one direction, beginning at `start`."""
+def direction_rules(
+    walk: Walk, direction: Direction, start: str | None, blocked: frozenset[str], rules: Sequence[Rule]
+) -> tuple[Rule, ...]:
+    """Rules that lead the ground stations round in one direction, beginning at `start`.
+
+    Where another rule wants something first, that goes first and the lap goes on from there.
+    """
     places = walk.model.station_places
     ground = [s.id for s in walk.stations[1:] if s.level not in CLIMBED and s.id not in blocked]
     origin = start if start in ground else walk.stations[0].id
@@ -95,7 +100,13 @@ def direction_rules(walk: Walk, direction: Direction, start: str | None, blocked
         (x, y), (x0, y0) = places[station], places[origin]
         return (sign * (math.atan2(y, x) - math.atan2(y0, x0))) % math.tau
 
-    lap = sorted(ground, key=turned)
+    waiting = sorted(ground, key=turned)
+    needs = {s: {g for g in ground if g != s and s in _following(g, rules)} for s in ground}
+    lap: list[str] = []
+    while waiting:
+        free = next((s for s in waiting if needs[s] <= set(lap)), waiting[0])
+        waiting.remove(free)
+        lap.append(free)
     says = f"It goes round {direction.value}, as pinned."
     return tuple(Rule(a, b, says) for i, a in enumerate(lap) for b in lap[i + 1 : i + 2])
 
