@@ -66,7 +66,7 @@ def take(base: str) -> None:
         for number in range(1, 7):
             me.station(number)
             me.all_sound_here()
-        me.station(7)
+        me.station("bays-right")
         me.defect(
             "main-pump",
             "leak",
@@ -79,9 +79,9 @@ def take(base: str) -> None:
         shot(me.page, "5-defect")
         me.save()
         me.all_sound_here(but=("main-pump",))
-        me.station(8)
+        me.station("track-right")
         me.all_sound_here()
-        me.station(9)
+        me.station("front-right")
         me.page.get_by_role("group", name="Arm rod").get_by_role("button", name="out", exact=True).click()
         me.see("glass").focus()
         for _ in range(9):
@@ -92,7 +92,7 @@ def take(base: str) -> None:
         me.page.get_by_label("To the yard").click()
         me.page.get_by_role("button", name="Night").click()
         me.see("bay-ex-04").get_by_role("link", name="Resume").click()
-        me.page.get_by_text("Station 9 ·").wait_for()
+        me.stands_at("front-right")
         shot(me.page, "6-walk-around-night")
         phone = browser.new_context(
             viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True, device_scale_factor=2
@@ -102,15 +102,13 @@ def take(base: str) -> None:
         you.see("row-ex-04").wait_for()
         shot(you.page, "7-yard-phone")
         you.see("row-ex-04").get_by_role("link", name="Resume").click()
-        you.page.get_by_text("Station 9 ·").wait_for()
+        you.stands_at("front-right")
         shot(you.page, "8-walk-around-phone")
         me.page.goto("/")
         me.page.get_by_role("button", name="Day").click()
         me.see("bay-ex-04").get_by_role("link", name="Resume").click()
-        me.page.get_by_text("Station 9 ·").wait_for()
-        me.walk_the_rest(12)
-        me.station(12)
-        me.onward()
+        me.stands_at("front-right")
+        me.walk_the_rest()
         me.all_sent()
         me.see("outcome").wait_for()
         shot(me.page, "9-verdict")

@@ -25,6 +25,7 @@ NewHand = Callable[..., Hand]
 def browser() -> Iterator[Browser]:
     expect.set_options(timeout=15_000)
     with sync_playwright() as p:
+        p.selectors.set_test_id_attribute("data-test")
         started = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         yield started
         started.close()

@@ -48,7 +48,7 @@ def test_every_view(demo: str, serve: Serve, hand: NewHand, width: int, height: 
     me.tap("begin")
     me.page.locator(".station").first.wait_for()
     check(me, "walk")
-    me.station(9)
+    me.station("front-right")
     me.see("judgement").wait_for()
     check(me, "walk with glass")
     me.defect("fuel-level", "leak", "Drops fall")

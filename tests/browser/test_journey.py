@@ -28,16 +28,19 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     expect(me.see("bay-ex-03")).to_contain_text("Held")
     me.begin("ex-01")
 
-    # Approach, cab side, left undercarriage: all sound, onward with the one primary action.
+    # Approach and the next two: all sound, onward with the one primary action.
     for _ in range(3):
         me.all_sound_here()
+        before = me.where()
         me.onward()
+        expect(me.see("panel")).not_to_have_attribute("data-station", before)
     # A wrong tap is taken back.
-    me.sound("air-cleaner")
+    me.station("deck")
+    me.sound("engine-oil")
     me.tap("undo")
-    expect(me.card("air-cleaner").locator("[aria-pressed=true]")).to_have_count(0)
+    expect(me.card("engine-oil").locator("[aria-pressed=true]")).to_have_count(0)
     me.all_sound_here()
-    me.station(6)
+    me.station("under-rear")
     me.unseen("drive-covers", "standing water")
     me.page.keyboard.press("ArrowUp")
     me.tap("note")
@@ -51,14 +54,14 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     # A reload in the middle: the place and every tap are still there.
     me.all_sent()
     me.page.reload()
-    expect(me.page.get_by_text("Station 6 ·")).to_be_visible()
+    me.stands_at("under-rear")
     expect(me.card("slew-bolts").get_by_role("button", name="Sound", exact=True)).to_have_attribute(
         "aria-pressed", "true"
     )
     expect(me.card("drive-covers").get_by_role("button", name="Not seen")).to_have_attribute("aria-pressed", "true")
 
     # A leak at a pressurised flat-face coupling, with a photo: graded at once, with the reason.
-    me.station(10)
+    me.station("equipment")
     me.defect(
         "equipment-hoses",
         "leak",
@@ -80,7 +83,7 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     expect(me.card("equipment-hoses")).to_contain_text("one photo")
 
     # The glass: on a slope the reading is refused with the reason; then it is read in the posture at hand.
-    me.station(9)
+    me.station("front-right")
     expect(me.see("take")).to_be_disabled()
     me.see("pitch").get_by_role("spinbutton").fill("4")
     me.page.keyboard.press("Tab")
@@ -102,9 +105,7 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     expect(me.see("judgement")).to_contain_text("Do not top up")
     me.take_level()
 
-    me.walk_the_rest(12)
-    me.station(12)
-    me.onward()
+    me.walk_the_rest()
     me.all_sent()
     expect(me.see("outcome")).to_have_text("Limited")
     expect(me.see("limits")).to_contain_text("Look at Inner final drive covers at the first stop.")
@@ -153,7 +154,7 @@ def test_a_drip_is_counted_against_the_clock(demo: str, serve: Serve, hand: NewH
     me = hand(serve(demo))
     me.sign_in()
     me.begin("ex-02")
-    me.station(7)
+    me.station("bays-right")
     me.defect("main-pump", "leak", "Drops fall", "Seal or gland or cover")
     me.tap("drop")
     for _ in range(5):
@@ -174,14 +175,14 @@ def test_the_walk_goes_on_in_another_hand(demo: str, serve: Serve, hand: NewHand
     mira.sign_in()
     mira.begin("ex-04")
     mira.all_sound_here()
-    mira.station(4)
+    mira.station("bays-left")
     mira.defect("cooling-pack", "dirty", "Some")
     mira.save()
     mira.all_sent()
     osk = hand(base, 390, 844, has_touch=True, is_mobile=True)
     osk.sign_in("Osk Brandel")
     osk.see("row-ex-04").get_by_role("link", name="Resume").tap()
-    expect(osk.page.get_by_text("Station 4 ·")).to_be_visible()
+    osk.stands_at("bays-left")
     expect(osk.card("cooling-pack").get_by_role("button", name="Defect", exact=True)).to_have_attribute(
         "aria-pressed", "true"
     )
@@ -216,7 +217,7 @@ def test_by_keyboard_alone(demo: str, serve: Serve, hand: NewHand) -> None:
     expect(me.page.locator(".panel article.unseen")).to_have_count(1)
     expect(me.see("save-text")).to_be_hidden()
     keys.press("ArrowRight")
-    expect(me.page.get_by_text("Station 2 ·")).to_be_visible()
+    expect(me.see("panel")).not_to_have_attribute("data-station", "approach")
     keys.press("m")
     expect(me.page.get_by_text("Why:").first).to_be_visible()
     keys.press("d")

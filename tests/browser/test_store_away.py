@@ -40,16 +40,16 @@ def test_taps_are_kept_and_sent_when_the_store_is_back(own_cluster: Cluster, ser
     me.sound("people")
     state = me.see("connection")
     expect(state).to_contain_text("Record store away · 2 kept here")
-    me.onward()
+    me.station("cab-side")
     me.unseen("mirror-left", "taken off")
     expect(state).to_contain_text("4 kept here")  # two answers, an arrival, one not seen
     # The level is judged all the same: it only computes.
-    me.station(9)
+    me.station("front-right")
     expect(me.see("judgement")).to_contain_text("Good")
     # Even a reload loses nothing: it is on the device.
     me.page.reload()
     expect(state).to_contain_text("5 kept here")
-    me.station(1)
+    me.station("approach")
     expect(me.card("pools").get_by_role("button", name="Sound", exact=True)).to_have_attribute("aria-pressed", "true")
     me.page.locator("[data-test=onward]").wait_for()
 

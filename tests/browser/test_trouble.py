@@ -97,7 +97,7 @@ def test_an_unfinished_walk_cannot_be_signed_but_a_hold_can(bare: str, serve: Se
     expect(me.see("sign")).to_be_disabled()
     # What is left leads back to where it is.
     me.page.get_by_role("button", name="Seat belt").or_(me.page.get_by_role("button", name="Cab frame")).first.click()
-    expect(me.page.get_by_text("Station 2 ·")).to_be_visible()
+    me.stands_at("cab-side")
     me.defect("cab-structure", "crack", "In the plate on the load path")
     me.save()
     me.all_sent()
@@ -136,14 +136,14 @@ def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:
     box.fill("water separator")
     found = me.see("found")
     expect(found).to_contain_text("Fuel water separator")
-    expect(found).to_contain_text("station 7, Pump and filter compartment, standing, doors open")
+    expect(found).to_contain_text("Pump and filter compartment, standing, doors open")
     expect(found).to_contain_text("bowl clear, no water line")
-    expect(me.page.locator(".map .spot")).to_have_count(1)
+    expect(me.page.locator(".map .spot")).to_have_count(2)  # from above and from the side
     box.fill("radiator")  # another word for it
     expect(found).to_contain_text("Cooling pack")
     box.fill("gear oil dip")
     expect(found).to_contain_text("Slew drive oil")
     box.fill("masts")  # an option that this unit has not
     expect(me.page.get_by_text("Nothing on this machine is called")).to_be_visible()
-    me.page.get_by_role("button", name="Station 11: Deck").click()
+    me.see("st-deck").click()
     expect(found).to_contain_text("Deck surface")

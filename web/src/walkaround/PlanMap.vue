@@ -79,7 +79,7 @@ const at = computed(() => {
     <g aria-hidden="true"><circle v-for="d in dots ?? []" :key="d.id" :cx="d.x" :cy="-d.y" :r="size.place" class="place" :class="{ on: d.on }" /></g>
     <g v-if="spot" aria-hidden="true"><circle :cx="spot.x" :cy="-spot.y" :r="size.spot" class="spot" /></g>
     <g
-      v-for="(s, i) in steps" :key="s.station.id" class="station" :class="{ here: s.station.id === here, next: s === next, done: done.has(s.station.id), blocked: s.blocked, other: other?.has(s.station.id) }"
+      v-for="(s, i) in steps" :key="s.station.id" class="station" :data-test="`st-${s.station.id}`" :class="{ here: s.station.id === here, next: s === next, done: done.has(s.station.id), blocked: s.blocked, other: other?.has(s.station.id) }"
       tabindex="0" role="button" :aria-label="t(s.blocked ? 'walk.stationBlocked' : 'walk.station', { n: i + 1, name: s.station.name })" :aria-current="s.station.id === here || undefined"
       :transform="`translate(${at[i]!.x} ${-at[i]!.y})`"
       @click="emit('go', s.station.id)" @keydown.enter.prevent="emit('go', s.station.id)" @keydown.space.prevent="emit('go', s.station.id)"

@@ -110,7 +110,8 @@ async function arrive(id: string) {
   const line = from ? way.walkTo(from, id) : null;
   await w.add({ kind: "arrived", station: id });
   await line;
-  if (from && !asPlanned && !done.value.has(id)) await way.replan(id);
+  // Off the plan, or with something left behind: the way on is asked for anew.
+  if (from && (!asPlanned || !done.value.has(from))) await way.replan(id);
 }
 async function go(id: string) {
   if (id === here.value) return;
@@ -264,7 +265,7 @@ function key(e: KeyboardEvent) {
         <button type="button" class="level" data-test="way" @click="wayOpen = true">{{ t("way.open") }}</button>
       </nav>
     </section>
-    <section ref="cards" class="panel" tabindex="-1" :aria-label="station.name">
+    <section ref="cards" class="panel" tabindex="-1" data-test="panel" :data-station="here" :aria-label="station.name">
       <div class="station-head">
         <div>
           <p class="quiet">{{ t("walk.stationLine", { n: at + 1, stance: station.stance, s: station.look_s }) }}</p>

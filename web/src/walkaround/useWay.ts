@@ -55,11 +55,11 @@ export function useWay(
     const behind = kept.map((id) => ({ ...planned.get(id)!, line: walkedLines.value[id] ?? planned.get(id)!.line, walked: true }));
     const all = legs.value ? legs.value.flatMap(ahead) : [...planned.values()];
     const seen = new Set(kept);
-    const rest: Step[] = [];
-    for (const s of [...all, ...planned.values()]) if (!seen.has(s.station.id)) {
-      seen.add(s.station.id);
-      rest.push(s);
-    }
+    const rest = all.filter((s) => !seen.has(s.station.id) && seen.add(s.station.id));
+    // What the way does not know of (left unfinished while there was no answer) comes before the cab.
+    const missed = [...planned.values()].filter((s) => !seen.has(s.station.id));
+    const cab = rest.findIndex((s) => s.station.level === "cab");
+    rest.splice(cab < 0 ? rest.length : cab, 0, ...missed);
     return [...behind, ...rest];
   });
   const other = computed(() => {
@@ -122,7 +122,9 @@ export function useWay(
   /** The rules that going to `to` now would break: what should have come first, and why. */
   const broken = (to: string) => {
     const seen = new Set<string>();
-    return (walk.value?.rules ?? []).filter((r) => r.then === to && !done.value.has(r.first) && r.first !== here.value && by.value.has(r.first) && !r.says.includes("pinned") && !seen.has(r.says) && seen.add(r.says));
+    // What is left where one stands was seen to be left; but nobody climbs into the cab over it.
+    const left = by.value.get(to)?.level === "cab" ? "" : here.value;
+    return (walk.value?.rules ?? []).filter((r) => r.then === to && !done.value.has(r.first) && r.first !== left && by.value.has(r.first) && !r.says.includes("pinned") && !seen.has(r.says) && seen.add(r.says));
   };
 
   watch(walk, (now, before) => { if (now && !before) void recall(); });

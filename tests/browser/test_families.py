@@ -1,0 +1,103 @@
+"""Every family walked from the approach to the signature, by one shared journey."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import NewHand
+from tests.browser.hand import Hand
+from tests.conftest import Serve
+
+pytestmark = pytest.mark.browser
+PHONE = {"width": 390, "height": 844, "has_touch": True, "is_mobile": True}
+
+
+def walked_to_sign_off(me: Hand, machine: str) -> None:
+    """The way as planned, one action after another; then the pace, the verdict and the signature."""
+    me.begin(machine)
+    drawn = me.page.locator(".map .station").count()
+    seen = me.walk_the_rest()
+    assert len(seen) == len(set(seen)) == drawn
+    assert (seen[0], seen[-1]) == ("approach", "cab")
+    me.all_sent()
+    expect(me.see("outcome")).to_contain_text("Ready")
+    # A machine walked in seconds was not looked at, and the walker is told so first.
+    expect(me.see("pace")).to_contain_text("Faster than it can be looked at")
+    expect(me.see("pace")).to_contain_text("no photo")
+    me.tap("sign")
+    me.tap("sign-now")
+    expect(me.page.get_by_role("heading", name=f"Record of {machine.upper()}")).to_be_visible()
+    expect(me.page.locator(".map .station.done")).to_have_count(drawn)
+    assert me.errors == []
+
+
+@pytest.mark.parametrize(
+    ("machine", "device"),
+    [("ex-04", {}), ("ld-05", {}), ("dz-06", {}), ("ah-07", {}), ("rh-08", {}), ("gr-09", PHONE)],
+)
+def test_a_family_walked_to_sign_off(
+    bare: str, serve: Serve, hand: NewHand, machine: str, device: dict[str, int]
+) -> None:
+    me = hand(serve(bare), **device)
+    me.sign_in()
+    walked_to_sign_off(me, machine)
+    assert me.sideways() <= 0
+
+
+def test_the_way_is_planned_anew(demo: str, serve: Serve, hand: NewHand) -> None:
+    """Another station than the next, a blocked one, the other side of the machine, two people."""
+    me = hand(serve(demo))
+    me.sign_in()
+    me.page.goto("/machines/gr-09/start")
+    me.tap("q-serviced")
+    me.tap("q-rain")
+    expect(me.see("because")).to_contain_text("It was serviced")
+    expect(me.see("because")).to_contain_text("Glass and lamps wiped")
+    me.tap("beside-left")
+    expect(me.page.get_by_text("Cannot be reached")).to_be_visible()
+    me.tap("beside-left")
+    expect(me.page.get_by_text("Cannot be reached")).to_be_hidden()
+    me.tap("begin")
+    me.see("panel").wait_for()
+    me.rest_here()
+    # The steps are checked before they carry anybody: said, and only then allowed.
+    me.see("st-cab").dispatch_event("click")
+    expect(me.page.get_by_text("The cab comes last")).to_be_visible()
+    me.tap("stay")
+    me.stands_at("approach")
+    # By free choice to the rear: the way on begins there, and walks on to a neighbour.
+    me.station("rear")
+    me.rest_here()
+    onward = me.page.locator(".leg.next")
+    expect(onward).to_have_count(1)
+    expect(me.page.locator(".ahead")).to_contain_text("Next: ")
+    # The next station cannot be reached: it goes to the end, marked, and is reported as not seen.
+    me.onward()
+    expect(me.see("panel")).not_to_have_attribute("data-station", "rear")
+    stuck = me.where()
+    me.tap("blocked")
+    expect(me.see("panel")).not_to_have_attribute("data-station", stuck)
+    expect(me.see(f"st-{stuck}")).to_have_class("station blocked")
+    me.page.reload()
+    me.see("panel").wait_for()
+    expect(me.see(f"st-{stuck}")).to_have_class("station blocked")
+    # Two people: the other one's stations are theirs.
+    me.tap("way")
+    me.tap("people-2")
+    expect(me.page.get_by_text("the other person").first).to_be_visible()
+    me.tap("people-1")
+    expect(me.page.get_by_text("the other person")).to_have_count(0)
+    me.page.keyboard.press("Escape")
+    while me.where() != stuck:
+        me.rest_here()
+        here = me.where()
+        me.onward()
+        expect(me.see("panel")).not_to_have_attribute("data-station", here)
+    me.tap("report-blocked")
+    expect(me.page.locator(".panel article.unseen").first).to_be_visible()
+    me.walk_the_rest()
+    me.all_sent()
+    expect(me.see("verdict")).to_be_visible()
+    expect(me.see("outcome")).not_to_have_text("Ready")
+    assert me.errors == []
