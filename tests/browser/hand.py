@@ -126,14 +126,28 @@ class Hand:
             elif not card.locator("[aria-pressed=true]").count():
                 self.sound(checkpoint)
 
-    def walk_the_rest(self) -> list[str]:
+    def keys_here(self) -> None:
+        """The same by keyboard: s for sound, on to the next by itself."""
+        level = self.page.locator(".panel article.reading:not(.measured)")
+        if level.count():
+            self.take_level()
+            self.page.locator("body").click(position={"x": 700, "y": 6})
+        todo = self.page.locator(".panel article:not(.reading):not(.sound):not(.defect):not(.unseen)")
+        wanted = self.page.locator(".panel article.sound").count() + todo.count()
+        for checkpoint in self.cards():
+            if not self.card(checkpoint).get_by_test_id("glass").count():
+                self.card(checkpoint).get_by_role("button", name="Sound", exact=True).focus()
+                self.page.keyboard.press("s")
+        expect(self.page.locator(".panel article.sound")).to_have_count(wanted)
+
+    def walk_the_rest(self, by_keys: bool = False) -> list[str]:
         """On and on by the one primary action until the verdict; the stations in the order of the visit."""
         seen = []
         while "/verdict" not in self.page.url:
             here = self.where()
             assert here not in seen, f"sent back to {here}"
             seen.append(here)
-            self.rest_here()
+            self.keys_here() if by_keys else self.rest_here()
             self.onward()
             expect(self.page.locator(f".panel[data-station={here}]")).to_have_count(0)
         return seen

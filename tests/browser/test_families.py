@@ -13,11 +13,11 @@ pytestmark = pytest.mark.browser
 PHONE = {"width": 390, "height": 844, "has_touch": True, "is_mobile": True}
 
 
-def walked_to_sign_off(me: Hand, machine: str) -> None:
+def walked_to_sign_off(me: Hand, machine: str, by_keys: bool) -> None:
     """The way as planned, one action after another; then the pace, the verdict and the signature."""
     me.begin(machine)
     drawn = me.page.locator(".map .station").count()
-    seen = me.walk_the_rest()
+    seen = me.walk_the_rest(by_keys)
     assert len(seen) == len(set(seen)) == drawn
     assert (seen[0], seen[-1]) == ("approach", "cab")
     me.all_sent()
@@ -41,7 +41,7 @@ def test_a_family_walked_to_sign_off(
 ) -> None:
     me = hand(serve(bare), **device)
     me.sign_in()
-    walked_to_sign_off(me, machine)
+    walked_to_sign_off(me, machine, by_keys=not device)
     assert me.sideways() <= 0
 
 

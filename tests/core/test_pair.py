@@ -46,6 +46,11 @@ def test_two_people_see_everything_once_by_the_same_rules(model: Model) -> None:
     for rule in all_rules(walk, Wishes()):
         if rule.first != stations[0] and level[rule.then] is not Level.CAB:
             assert owner[rule.first] == owner[rule.then], rule.says
+    # Something blocked goes to the end of one's way, and the split stays fair.
+    blocked = Wishes(blocked=frozenset({ways[0][1]}))
+    pair = plan_pair(walk, blocked)
+    assert all(len(r.legs) > 2 for r in pair)
+    assert all(kept(walk, blocked, r) for r in pair)
     alone = plan_route(walk).seconds
     longest = max(first.seconds, second.seconds)
     assert longest < 0.85 * alone

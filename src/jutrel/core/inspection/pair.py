@@ -73,7 +73,9 @@ def plan_pair(walk: Walk, wishes: Wishes) -> tuple[Route, Route]:
     order = [leg.station for leg in solo.legs if leg.station != start]
     last = [s for s in order if level[s] is Level.CAB]
     shared = [s for s in order if s not in last]
-    groups = _groups(shared, rules, {start, *last})
+    # That something is blocked puts it last in somebody's way; it ties it to nobody.
+    binding = all_rules(walk, replace(wishes, blocked=frozenset()))
+    groups = _groups(shared, binding, {start, *last})
 
     @lru_cache(maxsize=4096)
     def route(share: Share) -> tuple[tuple[str, ...], float]:
