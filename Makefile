@@ -12,7 +12,7 @@ demo-reset:
 	@exec $(PY) scripts/demo.py --reset
 
 test: check
-	@$(PY) -m pytest
+	@$(PY) -m pytest -n 2 --dist load
 
 check:
 	@scripts/setup.sh dev

@@ -15,6 +15,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
+from bench import route
 from jutrel.catalog.load import load_catalog
 from jutrel.core.grading.verdict import judge
 from jutrel.core.inspection.fold import fold
@@ -75,6 +76,8 @@ def main() -> None:
         took = timed(work)
         middle = statistics.median(took)
         print(f"{name:28}{middle:10.2f}{min(took):9.2f}{max(took):9.2f}{middle / base:9.1f}")
+    route.models()
+    route.growth()
 
 
 if __name__ == "__main__":

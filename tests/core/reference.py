@@ -132,3 +132,9 @@ def layout(stations: int, rng: random.Random) -> tuple[list[list[Place]], list[P
         elif rng.random() < 0.06:  # and a few other rules, in the order of the numbers
             before[j] |= sum(1 << i for i in rng.sample(range(1, j), min(1, j - 1)) if not climb[i])
     return obstacles, places, climb, before
+
+
+def step_costs(ways: Sequence[Sequence[tuple[object, float]]], climb: Sequence[float]) -> list[list[float]]:
+    """Seconds from place to place at a metre a second: down what was climbed, over, up what is climbed."""
+    n = len(ways)
+    return [[ways[i][j][1] + 0.8 * climb[i] + climb[j] if i != j else 0.0 for j in range(n)] for i in range(n)]

@@ -16,7 +16,7 @@ from jutrel.core.inspection.plan import Lap, Wishes, all_rules, before_bits, pla
 from jutrel.core.inspection.route import CLEARANCE_M, Ground
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import Model, walk_for, walk_of
-from tests.core.reference import FreeGround, Matrix, layout, proven_optimum
+from tests.core.reference import FreeGround, Matrix, layout, proven_optimum, step_costs
 
 MODELS = list(catalog().models.values())
 PRE_START = catalog().kinds["pre-start"]
@@ -30,9 +30,7 @@ def costs(stations: int, seed: int) -> tuple[Matrix, list[int], Ground, FreeGrou
     obstacles, places, climb, before = layout(stations, random.Random(seed))
     ground = Ground([tuple(o) for o in obstacles])
     ways = ground.ways(places)
-    seconds = [
-        [ways[i][j][1] + 0.8 * climb[i] + climb[j] if i != j else 0.0 for j in range(stations)] for i in range(stations)
-    ]
+    seconds = step_costs(ways, climb)
     return milliseconds(seconds), before, ground, FreeGround(obstacles, CLEARANCE_M), places
 
 

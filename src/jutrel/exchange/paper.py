@@ -180,6 +180,7 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
         Paragraph(f"{_text(record.machine.name)} · {_text(record.machine.family)}", title),
         Spacer(1, 3 * mm),
         Paragraph(
+            f"<b>{_text(record.kind_name)}</b> · "
             f"{_text(record.machine.maker)} {_text(record.machine.model)} · hour meter {record.hour_meter:.1f} h · "
             f"{_text(record.site.name)} · times in {_text(record.site.zone)}",
             body,

@@ -102,6 +102,7 @@ class Record(Part):
     machine: RecordMachine
     people: list[RecordPerson]
     kind: str = Field(description="Kind of inspection.")
+    kind_name: str
     hour_meter: float = Field(description="Hours on the meter when the walk began.")
     meter_offset: float = Field(description="Hours that earlier meters had run up.")
     conditions: dict[str, bool | float | None]

@@ -97,6 +97,7 @@ async def record(db: AsyncSession, site: str, inspection: str) -> tuple[Record, 
             RecordPerson(id=p.id, name=p.name, role=Role(roles.get(p.id, p.role))) for p in people if p.id in named
         ],
         kind=s.walk.kind.id if s.walk.kind else "pre-start",
+        kind_name=s.walk.kind.name if s.walk.kind else "",
         hour_meter=s.inspection.opened.hour_meter if s.inspection.opened else 0.0,
         meter_offset=s.inspection.opened.meter_offset if s.inspection.opened else 0.0,
         conditions=to_plain(s.inspection.opened.conditions if s.inspection.opened else Conditions()),

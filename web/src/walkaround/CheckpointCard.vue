@@ -54,7 +54,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
         <button v-if="!reading" type="button" class="button sound" :class="{ on: word === 'sound' }" :aria-pressed="word === 'sound'" @click="emit('sound')">{{ t("card.sound") }}</button>
       </div>
     </div>
-    <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.value }}<template v-if="l.unit"> {{ l.unit }}</template></b><span v-if="l.own" class="quiet own">{{ t("card.own") }}</span></p>
+    <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.unit ? t("card.figure", { v: l.value, unit: l.unit }) : l.value }}</b><span v-if="l.own" class="quiet own">{{ t("card.own") }}</span></p>
     <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
     <p v-if="showMe" class="ask" :class="{ met: photos }"><span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
       <label v-if="!photos" class="button" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" :data-test="`show-${checkpoint.id}`" @change="photo" />{{ t("walk.photo") }}</label></p>

@@ -49,7 +49,7 @@ const levels = computed(() => {
       <text v-for="h in heights" :key="-h" :x="bounds.x0 + 4 * metre" :y="-h - 3 * metre" :font-size="14.5 * metre">{{ t("walk.height", { z: h }) }}</text>
     </g>
     <MachinePlan :drawing="walk.side" />
-    <g v-for="l in levels" :key="l.level" class="level">
+    <g v-for="l in levels" :key="l.level" class="storey">
       <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}h${46 * metre}`" />
       <text :x="bounds.x0 + 54 * metre" :y="-l.text" :font-size="14.5 * metre">{{ t(`level.${l.level}`) }}</text>
     </g>
@@ -67,8 +67,8 @@ const levels = computed(() => {
 .map { width: 100%; height: 100%; display: block; flex: 1; min-height: 0; }
 .heights path { stroke: var(--line); stroke-width: 1; vector-effect: non-scaling-stroke; }
 .heights text { fill: var(--soft); }
-.level path { stroke: var(--deep); stroke-width: 2.4; vector-effect: non-scaling-stroke; }
-.level text { fill: var(--deep); font-weight: 640; }
+.storey path { stroke: var(--deep); stroke-width: 2.4; vector-effect: non-scaling-stroke; }
+.storey text { fill: var(--deep); font-weight: 640; }
 .place { fill: var(--card); stroke: var(--ink); stroke-width: 1.3; vector-effect: non-scaling-stroke; }
 .place.on { fill: var(--ink); }
 .spot { fill: none; stroke: var(--here); stroke-width: 3; stroke-dasharray: 4 3; vector-effect: non-scaling-stroke; }

@@ -1,0 +1,92 @@
+"""Machine file and models in the browser: own figures reach the walk, a broken file is refused where it breaks."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from jutrel.service.models import shipped_file
+from tests.browser.conftest import NewHand
+from tests.conftest import Serve
+
+pytestmark = pytest.mark.browser
+
+
+def test_a_unit_gets_its_own_figures_meter_and_photo(bare: str, serve: Serve, hand: NewHand, tmp_path: Path) -> None:
+    base = serve(bare)
+    me = hand(base)
+    me.sign_in("Dag Hollmer")
+    me.see("bay-ld-05").get_by_role("link", name="LD-05").click()
+    expect(me.see("limit-tyre-cold-front")).to_contain_text("390 kPa")
+    me.tap("edit-file")
+    own = me.see("own-tyre-cold-front").locator("visible=true").first
+    own.fill("9000")
+    me.tap("save-file")
+    expect(me.see("file-problem")).to_contain_text("between 100 and 1000 kPa")
+    own.fill("365")
+    me.tap("option-ride-control")  # taken off
+    me.tap("save-file")
+    expect(me.see("limit-tyre-cold-front")).to_contain_text("365 kPa")
+    expect(me.see("options")).not_to_contain_text("Ride control")
+    me.tap("replace-meter")
+    me.see("meter-why").locator("visible=true").first.fill("glass broken")
+    me.tap("meter-save")
+    expect(me.see("meter")).to_have_text("Shows 0.0 h")
+    expect(me.see("total")).to_contain_text("4310.2 h in all")
+    photo = tmp_path / "machine.png"
+    Image.new("RGB", (900, 600), "#4a6b57").save(photo)
+    me.see("new-photo").set_input_files(photo)
+    expect(me.see("machine-photo")).to_be_visible()
+    assert me.page.request.get(str(me.see("label").get_attribute("href"))).body().startswith(b"%PDF")
+
+    # The label's code leads a stranger to the door and then to this machine's walk, with its own figure in it.
+    you = hand(base, 390, 844, has_touch=True, is_mobile=True)
+    you.page.goto("/machines/ld-05/start")
+    you.page.get_by_role("button", name="Mira Tolland").tap()
+    for digit in "2468":
+        you.page.get_by_role("button", name=digit, exact=True).tap()
+    you.tap("enter")
+    expect(you.page.get_by_text("Before you walk round LD-05")).to_be_visible()
+    you.tap("begin")
+    you.station("front-left")
+    expect(you.card("tyre-front-left")).to_contain_text("365 kPa")
+    expect(you.card("tyre-front-left")).to_contain_text("this machine's own")
+    you.station("joint")
+    expect(you.card("ride-accumulators")).to_have_count(0)
+    assert me.errors == you.errors == []
+
+
+def test_models_go_out_and_come_in(bare: str, serve: Serve, hand: NewHand, tmp_path: Path) -> None:
+    me = hand(serve(bare))
+    me.sign_in("Pell Aronsk")
+    me.page.get_by_role("link", name="Models").click()
+    with me.page.expect_download() as download:
+        me.tap("yaml-sandvarn-p14")
+    text = Path(download.value.path()).read_text()
+    assert text == shipped_file("sandvarn-p14")
+    file = tmp_path / "grader.yaml"
+    file.write_text(text.replace("\nname: P14", "\nname: P14 long\nwings: 2"))
+    me.see("model-file").set_input_files(file)
+    expect(me.see("refused")).to_contain_text("field wings")
+    expect(me.see("refused")).to_contain_text("is not a known field. Nothing was changed.")
+    expect(me.see("model-sandvarn-p14")).to_contain_text("as it ships")
+    file.write_text(text.replace("\nname: P14", "\nname: P14 long"))
+    me.see("model-file").set_input_files(file)
+    expect(me.see("took")).to_contain_text("Sandvarn P14 long is taken in")
+    expect(me.see("model-sandvarn-p14")).to_contain_text("edition 1 of this site, Pell Aronsk")
+    # A new machine of it.
+    me.page.goto("/")
+    me.tap("add-machine")
+    me.see("machine-id").locator("visible=true").first.fill("gr-77")
+    me.see("machine-name").locator("visible=true").first.fill("GR-77")
+    me.page.get_by_role("combobox", name="Model").click()
+    me.page.get_by_role("option", name="Sandvarn P14 long").click()
+    me.tap("option-beacon")
+    me.tap("save-file")
+    expect(me.page.get_by_role("heading", name="GR-77: machine file")).to_be_visible()
+    me.page.goto("/")
+    expect(me.see("bay-gr-77")).to_contain_text("Not yet inspected")
+    assert me.errors == []
