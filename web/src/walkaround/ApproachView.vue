@@ -143,7 +143,7 @@ small.bad { color: var(--hold); font-weight: 620; }
 fieldset { border: 0; border-top: 1px solid var(--line); margin: 8px 0 0; padding: 8px 0 0; }
 legend { font-weight: 640; padding: 0 8px 0 0; }
 .field > span:first-child { flex: 1; }
-.field :deep(.el-input-number) { width: 168px; flex: none; }
+.field :deep(.el-input-number) { width: 184px; flex: none; }
 .field :deep(.gap) { width: 140px; }
 .open { align-items: flex-start; }
 .because b { color: var(--deep); } .because b.removed { color: var(--soft); } .because b.must { color: var(--here); }

@@ -19,7 +19,7 @@ const { t } = useI18n();
 
 const bounds = computed(() => {
   const [x0, , x1, z1] = props.walk.side.bounds;
-  return { x0: x0 - 1.3, x1: x1 + 0.4, z0: -0.75, z1: z1 + 0.35 };
+  return { x0: x0 - 0.26 * (x1 - x0), x1: x1 + 0.4, z0: -0.75, z1: z1 + 0.35 };
 });
 const box = computed(() => `${bounds.value.x0} ${-bounds.value.z1} ${bounds.value.x1 - bounds.value.x0} ${bounds.value.z1 - bounds.value.z0}`);
 const map = ref<SVGSVGElement | null>(null);
@@ -36,7 +36,7 @@ const levels = computed(() => {
   // Levels at nearly the same height share a line of text each, the higher one above.
   let low = -Infinity;
   return [...seen].map(([level, z]) => ({ level, z })).sort((a, b) => a.z - b.z).map((l) => {
-    low = Math.max(l.z - 15 * metre.value, low + 17 * metre.value);
+    low = Math.max(l.z - 5 * metre.value, low + 17 * metre.value);
     return { ...l, text: low };
   });
 });
@@ -50,8 +50,8 @@ const levels = computed(() => {
     </g>
     <MachinePlan :drawing="walk.side" />
     <g v-for="l in levels" :key="l.level" class="storey">
-      <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}h${46 * metre}`" />
-      <text :x="bounds.x0 + 54 * metre" :y="-l.text" :font-size="14.5 * metre">{{ t(`level.${l.level}`) }}</text>
+      <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}h${9 * metre}`" />
+      <text :x="bounds.x0 + 65 * metre" :y="-l.text" :font-size="14.5 * metre">{{ t(`level.${l.level}`) }}</text>
     </g>
     <circle v-for="d in dots ?? []" :key="d.id" :cx="d.x" :cy="-d.z" :r="3.8 * metre" class="place" :class="{ on: d.on }" />
     <g v-if="spot">

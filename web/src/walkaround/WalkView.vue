@@ -326,7 +326,7 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
 .plan { position: relative; border-right: 1px solid var(--line); padding: 8px; min-height: 0; display: flex; flex-direction: column; }
 .plan svg.map { flex: 1; min-height: 0; }
 .levels { display: flex; gap: 4px; }
-.level { background: none; border: 0; border-bottom: 4px solid transparent; min-height: 56px; padding: 0 12px; font-weight: 560; cursor: pointer; font-size: 17px; }
+.level { min-width: 56px; background: none; border: 0; border-bottom: 4px solid transparent; min-height: 56px; padding: 0 12px; font-weight: 560; cursor: pointer; font-size: 17px; }
 .level.on { border-bottom-color: var(--here); }
 .panel { overflow-y: auto; padding: 14px 20px 24px; display: flex; flex-direction: column; gap: 12px; scroll-padding: 12px; outline-offset: -3px; }
 .bar { grid-column: 1 / -1; border-top: 1px solid var(--line); background: var(--card); display: flex; align-items: center; gap: 12px; padding: 0 24px; }
@@ -345,8 +345,9 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
   .top { flex-wrap: wrap; gap: 2px 12px; padding: 6px 12px 6px 2px; position: sticky; top: 0; background: var(--paper); z-index: 3; }
   .top h1 { font-size: 21px; } .family, .top dl { display: none; }
   .pace { flex: 1; } .pace svg { width: 90px; }
-  .plan { border-right: 0; height: 350px; flex: none; padding: 4px; }
-  .level { padding: 0 6px; font-size: 15px; } .level .quiet { font-size: 14px; }
+  .plan { border-right: 0; height: 400px; flex: none; padding: 4px; }
+  .levels { flex-wrap: wrap; gap: 0; }
+  .level { padding: 0 7px; font-size: 15px; } .level .quiet { display: none; }
   .panel { overflow: visible; padding: 10px 12px 100px; flex: 1; }
   .bar { position: fixed; bottom: 0; left: 0; right: 0; padding: 8px 12px; z-index: 4; }
   .ahead { display: none; } .bar .primary { flex: 1; min-width: 0; } .bar .button { padding: 8px 12px; }
