@@ -117,9 +117,11 @@ def plan(s: MotorGraderShape) -> Drawing:
     )
     # The blade's obstacle follows its angle, so that the way past the trailing end is short.
     blade = bar((right, left), (0.5, 0.5))
+    ring = max(s.blade_length * 0.21, 0.9)
     obstacles = [
         box(s.rear_x, -outer, s.cab_front, outer),
         box(s.cab_front - 0.1, -max(half, 0.75), s.front_axle_x, max(half, 0.75)),
+        box(s.blade_x - ring, -ring, s.blade_x + ring, ring),
         blade,
         box(
             s.front_axle_x - s.tyre_diameter / 2,

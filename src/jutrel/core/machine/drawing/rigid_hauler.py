@@ -48,7 +48,7 @@ def plan(s: RigidHaulerShape) -> Drawing:
     canopy_front = s.deck_back - 0.1 + s.canopy_length
     shapes = (
         *wheels,
-        Shape("frame", "steel", box(body_back + 0.8, -0.6, s.nose_x - 0.4, 0.6)),
+        Shape("frame", "steel", box(s.rear_axle_x - s.tyre_diameter / 2, -0.6, s.nose_x - 0.4, 0.6)),
         Shape("deck", "body", rounded(s.deck_back, -deck, s.nose_x, deck, 0.12)),
         Shape("radiator", "panel", box(s.nose_x - 0.55, -deck * 0.42, s.nose_x - 0.12, deck * 0.42)),
         line("ladder", "tool", (s.nose_x + 0.02, deck * 0.55), (s.nose_x + 0.02, deck * 0.85)),
@@ -140,7 +140,7 @@ def side(s: RigidHaulerShape) -> Drawing:
     )
     return with_ground(
         [
-            Shape("frame", "steel", box(body_back + 0.9, r * 0.95, s.nose_x - 0.5, floor - 0.15)),
+            Shape("frame", "steel", box(s.rear_axle_x - r, r * 0.95, s.nose_x - 0.5, floor - 0.15)),
             Shape(
                 "deck",
                 "body",
