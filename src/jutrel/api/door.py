@@ -17,6 +17,7 @@ from starlette.exceptions import HTTPException
 from jutrel.api.wire import ProblemOut
 from jutrel.core.errors import BadInput
 from jutrel.service.people import Actor, actor_of
+from jutrel.service.photo import MOST_BYTES
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
 from jutrel.store.base import Store, StoreAway
@@ -74,6 +75,21 @@ async def signed_in(request: Request, db: Db) -> Actor:
 
 
 Who = Annotated[Actor, Depends(signed_in)]
+
+
+async def photo_of(request: Request) -> bytes:
+    """The photo that a request carries as its body; refused while it grows past what is kept."""
+    data = b""
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > MOST_BYTES:
+            raise Problem("photo-too-large", "The photo is larger than 15 MB.", field="photo")
+    return data
+
+
+PHOTO_BODY = {
+    "requestBody": {"required": True, "content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}
+}
 
 
 def set_cookie(response: Response, token: str, settings: Settings) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from fastapi import APIRouter, Query, Request, Response
 
-from jutrel.api.door import PROBLEMS, Db, Who, now
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Db, Who, now, photo_of
 from jutrel.api.walk import machine_out
 from jutrel.api.wire import (
     BatchIn,
@@ -32,7 +32,7 @@ from jutrel.exchange.paper import record_pdf
 from jutrel.exchange.record import Record, record_schema
 from jutrel.service.inspection import Sent, core_entry, history, standing, take_entries
 from jutrel.service.people import people
-from jutrel.service.photo import MOST_BYTES, keep_photo, photo_bytes
+from jutrel.service.photo import keep_photo, photo_bytes
 from jutrel.service.problem import Problem
 from jutrel.service.record import record
 
@@ -152,18 +152,11 @@ async def get_schema() -> Response:
     "/photos/{photo}",
     tags=["walk-around"],
     status_code=204,
-    openapi_extra={
-        "requestBody": {"required": True, "content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}
-    },
+    openapi_extra=PHOTO_BODY,
 )
 async def put_photo(request: Request, db: Db, who: Who, photo: Uuid7, inspection: Uuid7) -> None:
     """Keep a photo under the id its device gave it."""
-    data = b""
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > MOST_BYTES:
-            raise Problem("photo-too-large", "The photo is larger than 15 MB.", field="photo")
-    await keep_photo(db, who, photo, inspection, data, now())
+    await keep_photo(db, who, photo, inspection, await photo_of(request), now())
 
 
 @router.get(

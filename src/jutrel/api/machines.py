@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import PROBLEMS, Db, Who, now, settings_of
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Db, Who, now, photo_of, settings_of
 from jutrel.api.walk import drawing_out, machine_out
 from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_file import (
@@ -35,8 +35,6 @@ from jutrel.service.machine import (
 )
 from jutrel.service.models import EDITORS, KnownModel, export_model, import_model, known_models
 from jutrel.service.people import Actor, only_site, people
-from jutrel.service.photo import MOST_BYTES
-from jutrel.service.problem import Problem
 from jutrel.service.yard import machines_of
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
@@ -127,18 +125,11 @@ async def post_meter(db: Db, who: Who, machine: Slug, body: MeterIn) -> MachineF
 @router.put(
     "/machines/{machine}/photo",
     tags=["machine"],
-    openapi_extra={
-        "requestBody": {"required": True, "content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}
-    },
+    openapi_extra=PHOTO_BODY,
 )
 async def put_machine_photo(request: Request, db: Db, who: Who, machine: Slug, photo: Uuid7) -> MachineFileOut:
     """Keep a photo of the unit under the id its device gave it."""
-    data = b""
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > MOST_BYTES:
-            raise Problem("photo-too-large", "The photo is larger than 15 MB.", field="photo")
-    return await _file_out(db, who, await keep_picture(db, who, machine, photo, data, now()))
+    return await _file_out(db, who, await keep_picture(db, who, machine, photo, await photo_of(request), now()))
 
 
 @router.get(

@@ -10,7 +10,6 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncSession
 
 from jutrel.core.errors import BadInput
@@ -31,9 +30,9 @@ from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.plain import to_plain
 from jutrel.service.models import EDITORS, known_model
 from jutrel.service.people import Actor, allow
-from jutrel.service.photo import made_small
+from jutrel.service.photo import store_photo
 from jutrel.service.problem import Conflict, NotFound
-from jutrel.store.tables import InspectionRow, MachineEntryRow, MachineRow, PhotoRow
+from jutrel.store.tables import InspectionRow, MachineEntryRow, MachineRow
 
 KINDS: dict[str, type[FilePayload]] = {"filed": Filed, "meter": MeterReplaced, "pictured": Pictured}
 
@@ -204,21 +203,7 @@ async def keep_picture(
 ) -> MachineOnFile:
     """Keep a photo of the unit under the id its device gave it, and note it in the file; once."""
     allow(actor, *EDITORS)
-    small = made_small(data)
-    await db.execute(
-        insert(PhotoRow)
-        .values(
-            site_id=actor.site,
-            id=photo,
-            inspection_id=f"machine/{machine}",
-            mime="image/jpeg",
-            sha256=hashlib.sha256(small).hexdigest(),
-            data=small,
-            by=actor.person.id,
-            received_at=now,
-        )
-        .on_conflict_do_nothing()
-    )
+    await store_photo(db, actor, photo, f"machine/{machine}", data, now)
     return await write_file(db, actor, machine, photo, Pictured(photo), now)
 
 

@@ -40,16 +40,15 @@ def made_small(data: bytes) -> bytes:
     return out.getvalue()
 
 
-async def keep_photo(db: AsyncSession, actor: Actor, photo: str, inspection: str, data: bytes, now: datetime) -> None:
-    """Keep a photo under the id its device gave it; sending it again changes nothing."""
-    allow(actor, *WALKERS)
+async def store_photo(db: AsyncSession, actor: Actor, photo: str, of: str, data: bytes, now: datetime) -> None:
+    """Store a photo of an inspection or a machine (`of`), once, whoever may; the caller has asked that."""
     small = made_small(data)
     await db.execute(
         insert(PhotoRow)
         .values(
             site_id=actor.site,
             id=photo,
-            inspection_id=inspection,
+            inspection_id=of,
             mime="image/jpeg",
             sha256=hashlib.sha256(small).hexdigest(),
             data=small,
@@ -58,6 +57,12 @@ async def keep_photo(db: AsyncSession, actor: Actor, photo: str, inspection: str
         )
         .on_conflict_do_nothing()
     )
+
+
+async def keep_photo(db: AsyncSession, actor: Actor, photo: str, inspection: str, data: bytes, now: datetime) -> None:
+    """Keep a photo of a walk under the id its device gave it; sending it again changes nothing."""
+    allow(actor, *WALKERS)
+    await store_photo(db, actor, photo, inspection, data, now)
 
 
 async def photo_bytes(db: AsyncSession, site: str, photo: str) -> PhotoRow:
