@@ -260,7 +260,7 @@ function key(e: KeyboardEvent) {
       <PlanMap v-if="!side" :walk="walk" :here="here" :done="done" :pins="pins" :way="steps" :other="other" :spot="spot" :dots="dots" @go="go" />
       <SideMap v-else :walk="walk" :pins="pins" :spot="spot" :dots="dots" />
       <nav class="levels" :aria-label="t('walk.levels')">
-        <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet"> · {{ t("walk.left", { n: l.left }) }}</span></button>
+        <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet" :title="t('walk.left', { n: l.left })"> · {{ l.left }}</span></button>
         <button type="button" class="level end" :aria-pressed="side" data-test="side" @click="side = !side">{{ side ? t("walk.above") : t("walk.side") }}</button>
         <button type="button" class="level" data-test="way" @click="wayOpen = true">{{ t("way.open") }}</button>
       </nav>

@@ -19,9 +19,10 @@ from dataclasses import dataclass
 from jutrel.core.errors import BadInput
 
 MOST_PLACES = 26
-BEAMS = (12, 150, 1 << 40)
+BEAMS = (40, 200, 1 << 40)
 LONGEST_RUN = 8
-ROUNDS = 60
+FEW, ROUNDS_FEW, ROUNDS_MANY = 16, 24, 60
+"""Sharper prices cost more than the few states that they save while there are few places."""
 SLACK = 1e-9
 
 Matrix = Sequence[Sequence[float]]
@@ -151,7 +152,7 @@ def _sharpen(field: _Field, target: float) -> None:
     price = [0.0] * n
     best, kept = -math.inf, price
     step, stale = 2.0, 0
-    for _ in range(ROUNDS):
+    for _ in range(ROUNDS_FEW if n <= FEW else ROUNDS_MANY):
         weight = [[w + price[i] + p for w, p in zip(row, price, strict=True)] for i, row in enumerate(base)]
         total, edges = _tree(inner, weight)
         first = min(inner, key=weight[start].__getitem__)
