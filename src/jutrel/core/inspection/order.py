@@ -19,7 +19,7 @@ from dataclasses import dataclass
 from jutrel.core.errors import BadInput
 
 MOST_PLACES = 26
-BEAMS = (40, 200, 1 << 40)
+BEAMS = (12, 150, 1 << 40)
 LONGEST_RUN = 8
 FEW, ROUNDS_FEW, ROUNDS_MANY = 16, 24, 60
 """Sharper prices cost more than the few states that they save while there are few places."""
@@ -104,6 +104,22 @@ def _tree(nodes: list[int], weight: list[list[float]]) -> tuple[float, list[tupl
     return total, edges
 
 
+def _tree_weight(nodes: list[int], weight: list[list[float]]) -> float:
+    """The weight of a minimum spanning tree alone: asked for often, so without its edges."""
+    if len(nodes) < 2:
+        return 0.0
+    row, rest, total = weight[nodes[0]], nodes[1:], 0.0
+    near = [row[v] for v in rest]
+    while len(near) > 1:
+        least = min(near)
+        total += least
+        at = near.index(least)
+        row = weight[rest.pop(at)]
+        del near[at]
+        near = [old if old < (new := row[v]) else new for old, v in zip(near, rest)]  # noqa: B905
+    return total + near[0]
+
+
 def _prepare(cost: Matrix, before: Sequence[int], start: int) -> _Field:
     n = len(cost)
     closed = _closed(before)
@@ -186,7 +202,7 @@ def _rest(field: _Field, left: int) -> float:
     known = field.trees.get(left)
     if known is None:
         nodes = [i for i in range(field.size) if left >> i & 1 and i != field.end]
-        total, _ = _tree(nodes, field.weight)
+        total = _tree_weight(nodes, field.weight)
         row = field.weight[field.end]
         final = min([row[i] for i in nodes if not field.after[i] & left & ~(1 << field.end)], default=0.0)
         known = total + final - 2 * sum([field.price[i] for i in nodes]) + field.tilt[field.end] / 2
@@ -226,6 +242,8 @@ def _search(field: _Field, limit: float, beam: int) -> _Found:
     n, cost, before = field.size, field.cost, field.before
     whole = (1 << n) - 1
     layers: list[Layer] = [{(1 << field.start, field.start): (0.0, -1)}]
+    trees = field.trees
+    floor = [min(row) - p - t / 2 for row, p, t in zip(field.weight, field.price, field.tilt, strict=True)]
     states, complete = 1, True
     for _ in range(n - 1):
         fresh: Layer = {}
@@ -246,7 +264,12 @@ def _search(field: _Field, limit: float, beam: int) -> _Found:
                     fresh[key] = (total, last)
         ranked = []
         for key, value in fresh.items():
-            least = value[0] + _bound(field, key[1], whole & ~key[0])
+            left = whole & ~key[0]
+            # With the cheapest step of all instead of the cheapest that is allowed: often enough to let it go.
+            rest = trees.get(left)
+            if rest is not None and value[0] + floor[key[1]] + rest >= limit - SLACK:
+                continue
+            least = value[0] + _bound(field, key[1], left)
             if least < limit - SLACK:
                 ranked.append((least, key))
         if len(ranked) > beam:
@@ -300,6 +323,8 @@ def _moved(field: _Field, way: list[int]) -> list[int] | None:
             saved = cost[way[i - 1]][way[i]] + forth
             if j < n:
                 saved += cost[way[j - 1]][way[j]] - cost[way[i - 1]][way[j]]
+            if saved - min(forth, back) <= 1e-6:
+                continue  # it lies on the way: nothing is saved by moving it
             for head, tail, inner, turned in ((run[0], run[-1], forth, run), (run[-1], run[0], back, run[::-1])):
                 for k in range(1, len(rest) + 1):
                     added = cost[rest[k - 1]][head] + inner
@@ -360,7 +385,7 @@ def best_order(cost: Matrix, before: Sequence[int], start: int = 0) -> Order:
         found = _search(field, best, beam)
         looked += found.states
         if found.way is not None:
-            way, best = _improved(field, found.way)
+            way, best = (found.way, found.cost) if found.complete else _improved(field, found.way)
         if found.complete:
             break
     if way is None:
