@@ -19,7 +19,7 @@ from bench import route
 from jutrel.catalog.load import load_catalog
 from jutrel.core.grading.verdict import judge
 from jutrel.core.inspection.fold import fold
-from jutrel.core.inspection.route import shortest_leg
+from jutrel.core.route.ground import shortest_leg
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.plain import entry_of
 from jutrel.core.reading.tank import hydraulic_level

@@ -68,7 +68,8 @@ def main() -> None:
     names = ", ".join(f"{name} ({role})" for _, name, role in PEOPLE)
     env = {
         **os.environ,
-        "JUTREL_DATABASE_URL": cluster.url,
+        "JUTREL_DATABASE_URL": cluster.serve_url,
+        "JUTREL_OWNER_URL": cluster.url,
         "JUTREL_DEMO_HINT": f"Demo: everyone's PIN is {PIN}. All people, makers and numbers are invented.",
     }
     server = None

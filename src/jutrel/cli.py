@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 import uvicorn
@@ -16,19 +17,20 @@ from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
 from jutrel.catalog.load import load_catalog
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.pair import plan_pair
-from jutrel.core.inspection.plan import Wishes, plan_route
-from jutrel.core.inspection.precedence import Direction
+from jutrel.core.log.codec import encode
 from jutrel.core.machine.model import walk_of
-from jutrel.core.plain import to_plain
+from jutrel.core.route.pair import plan_pair
+from jutrel.core.route.plan import Wishes, plan_route
+from jutrel.core.route.precedence import Direction
 from jutrel.demo.load import load_demo
 from jutrel.exchange.record import record_schema
-from jutrel.service.grade import grade_file
+from jutrel.service.grade import grade_file, replayed
 from jutrel.service.models import as_json_file, read_model, shipped_file
 from jutrel.service.problem import Problem
 from jutrel.service.route import route_wishes
+from jutrel.service.upgrade import bring_up
+from jutrel.service.upkeep import rebuild_all, verify_all
 from jutrel.settings import Settings
-from jutrel.store.migrate import migrate as run_migrations
 
 app = typer.Typer(
     no_args_is_help=True, add_completion=False, help="Jutrel: walk round it, read it, grade it, record it."
@@ -40,28 +42,61 @@ def _fail(says: str) -> typer.Exit:
     return typer.Exit(2)
 
 
-@app.command()
-def grade(file: Annotated[Path, typer.Argument(help="An exported record, or a file with model and findings.")]) -> None:
-    """Print the verdict on FILE and its trace as JSON."""
+def _document(file: Path, work: Callable[[dict[str, Any]], dict[str, Any]]) -> None:
+    """Read a JSON document, do something with it and print what comes out; says plainly what is wrong with it."""
     try:
         document = json.loads(file.read_text(encoding="utf-8"))
         if not isinstance(document, dict):
             raise BadInput("file", "the document is not an object")
-        verdict, assumed = grade_file(document)
+        out = work(document)
     except OSError as error:
         raise _fail(f"{file}: {error.strerror}") from None
     except (json.JSONDecodeError, UnicodeDecodeError) as error:
         raise _fail(f"{file}: is not JSON: {error}") from None
     except BadInput as error:
         raise _fail(f"{file}: {error}") from None
-    recorded = document.get("verdict", {}).get("rulebook")
-    out = {
-        "verdict": to_plain(verdict),
-        "rest_assumed_sound": assumed,
-        "same_rulebook": recorded in (None, verdict.rulebook),
-    }
     json.dump(out, sys.stdout, indent=2, ensure_ascii=False)
     sys.stdout.write("\n")
+
+
+@app.command()
+def grade(file: Annotated[Path, typer.Argument(help="An exported record, or a file with model and findings.")]) -> None:
+    """Print the verdict that today's rules give on FILE, and its trace, as JSON."""
+
+    def work(document: dict[str, Any]) -> dict[str, Any]:
+        graded = grade_file(catalog(), document)
+        recorded = (document.get("verdict") or {}).get("rulebook")
+        return {
+            "verdict": encode(graded.verdict),
+            "rest_assumed_sound": graded.assumed,
+            "same_rulebook": recorded in (None, graded.verdict.rulebook),
+        }
+
+    _document(file, work)
+
+
+@app.command()
+def replay(file: Annotated[Path, typer.Argument(help="An exported record.")]) -> None:
+    """Print what the record FILE said, and what today's rules would say of the same entries."""
+    _document(file, lambda document: replayed(catalog(), document))
+
+
+@app.command()
+def verify(machine: Annotated[str | None, typer.Argument(help="A machine; default: all.")] = None) -> None:
+    """Check the chain of a machine's log, or of all: whole, or broken at which entry."""
+    broken = False
+    for line in verify_all(Settings().database_url, catalog(), machine):
+        broken = broken or not line.whole
+        typer.echo(line.says)
+    if broken:
+        raise typer.Exit(1)
+
+
+@app.command()
+def rebuild(machine: Annotated[str | None, typer.Argument(help="A machine; default: all.")] = None) -> None:
+    """Make the projections of a machine, or of all, anew from the log; says whether they were what the log says."""
+    for line in rebuild_all(Settings().database_url, catalog(), machine):
+        typer.echo(line.says)
 
 
 @app.command()
@@ -82,6 +117,7 @@ def route(
     """Print the shortest honest way round a machine."""
     try:
         walk, wishes = route_wishes(
+            catalog(),
             model,
             None if options == "all" else _words(options),
             kind,
@@ -108,13 +144,13 @@ def route(
                         "seconds": round(r.seconds, 2),
                         "moving_s": round(r.moving_s, 2),
                         "looking_s": r.looking_s,
-                        "legs": to_plain(r.legs),
-                        "unreached": to_plain(r.unreached),
+                        "legs": encode(r.legs),
+                        "unreached": encode(r.unreached),
                     }
                     for r in routes
                 ],
-                "rules": to_plain(routes[0].rules),
-                "because": to_plain(walk.because),
+                "rules": encode(routes[0].rules),
+                "because": encode(walk.because),
             },
             sys.stdout,
             indent=2,
@@ -158,7 +194,7 @@ def check_catalog(
 def check_model(file: Annotated[Path, typer.Argument(help="A model file, YAML or JSON.")]) -> None:
     """Say whether FILE could be taken in as a model, or what is wrong with it: line, field, reason."""
     try:
-        model = read_model(file.name, file.read_text(encoding="utf-8"))
+        model = read_model(catalog(), file.name, file.read_text(encoding="utf-8"))
     except OSError as error:
         raise _fail(f"{file}: {error.strerror}") from None
     except UnicodeDecodeError:
@@ -176,7 +212,7 @@ def export_model(
 ) -> None:
     """Print the file of MODEL, to be edited and taken in again."""
     try:
-        text = shipped_file(model)
+        text = shipped_file(catalog(), model)
     except Problem as problem:
         raise _fail(problem.says) from None
     typer.echo(as_json_file(text) if as_json else text, nl=False)
@@ -186,7 +222,9 @@ def export_model(
 def openapi() -> None:
     """Print the OpenAPI document."""
     json.dump(
-        make_app(Settings(database_url="postgresql+psycopg://nobody@127.0.0.1/none")).openapi(), sys.stdout, indent=1
+        make_app(Settings(database_url="postgresql+psycopg://nobody@127.0.0.1/none"), catalog()).openapi(),
+        sys.stdout,
+        indent=1,
     )
 
 
@@ -200,16 +238,18 @@ def schema() -> None:
 @app.command()
 def migrate() -> None:
     """Bring the database up to date."""
-    run_migrations(Settings().database_url)
+    bring_up(Settings().owner_url or Settings().database_url, catalog())
 
 
 @app.command()
 def demo() -> None:
     """Load the demo job if the database is empty."""
-    typer.echo("demo data loaded" if load_demo(Settings().database_url) else "demo data already there")
+    typer.echo("demo data loaded" if load_demo(Settings().database_url, catalog()) else "demo data already there")
 
 
 @app.command()
 def serve(host: str = "127.0.0.1", port: int = 8000) -> None:
     """Serve API and front end."""
-    uvicorn.run(make_app(), host=host, port=port, log_level=os.environ.get("JUTREL_LOG", "warning"))
+    uvicorn.run(
+        make_app(Settings(), catalog()), host=host, port=port, log_level=os.environ.get("JUTREL_LOG", "warning")
+    )

@@ -13,6 +13,8 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="JUTREL_")
 
     database_url: str = "postgresql+psycopg://jutrel@127.0.0.1:54610/jutrel"
+    owner_url: str = ""
+    """The database as its owner, for `jutrel migrate`; empty: as it is served."""
     web_folder: Path = Path(__file__).resolve().parents[2] / "web" / "dist"
     session_hours: float = 14.0
     secure_cookie: bool = False

@@ -13,7 +13,7 @@ from shapely.ops import unary_union
 from jutrel.catalog import catalog
 from jutrel.core.inspection.entry import Conditions, Opened
 from jutrel.core.inspection.occasion import SLOPE_DEG, answers_given, neighbours, steepest_deg, walk_on
-from jutrel.core.inspection.plan import KNEEL_S, plan_route
+from jutrel.core.route.plan import KNEEL_S, plan_route
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Model, walk_of

@@ -11,9 +11,9 @@ from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.entry import Conditions
 from jutrel.core.inspection.occasion import neighbours
-from jutrel.core.inspection.pair import fairest, plan_pair
-from jutrel.core.inspection.plan import Route, Wishes, all_rules, plan_route
-from jutrel.core.inspection.precedence import Direction
+from jutrel.core.route.pair import fairest, plan_pair
+from jutrel.core.route.plan import Route, Wishes, all_rules, plan_route
+from jutrel.core.route.precedence import Direction
 from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Model, Walk, walk_for, walk_of
 

@@ -9,7 +9,7 @@ import math
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jutrel.core.inspection.route import CLEARANCE_M, crosses, inside, shortest_leg
+from jutrel.core.route.ground import CLEARANCE_M, crosses, inside, shortest_leg
 from jutrel.core.machine.drawing import plan_drawing
 from tests.walks import MODEL
 

@@ -10,15 +10,15 @@ import structlog
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
-from sqlalchemy import text
 
 from jutrel import __version__
-from jutrel.api import inspections, machines, people, walk
-from jutrel.api.door import PROBLEMS, guard, problem, store_of
+from jutrel.api import log, looks, machines, people, route
+from jutrel.api.door import PROBLEMS, guard, problem, shop_of
 from jutrel.api.wire import HealthOut
-from jutrel.catalog import catalog
+from jutrel.catalog.load import Catalog
+from jutrel.service.context import Shop
 from jutrel.settings import Settings
-from jutrel.store.base import Store, StoreAway
+from jutrel.store.base import StoreAway, StoreBusy
 
 
 def _operation_id(route: APIRoute) -> str:
@@ -36,16 +36,14 @@ def _log_plainly() -> None:
     )
 
 
-def make_app(settings: Settings | None = None) -> FastAPI:
-    """The application for these settings."""
-    settings = settings or Settings()
+def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
+    """The application for these settings, on this catalog."""
     _log_plainly()
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
-        catalog()  # a broken catalog stops the start, not the first walk
         yield
-        await app.state.store.close()
+        await app.state.shop.store.close()
 
     app = FastAPI(
         title="Jutrel",
@@ -58,18 +56,17 @@ def make_app(settings: Settings | None = None) -> FastAPI:
         description="Walk round an earthmoving machine, read it, grade it, record it.",
     )
     app.state.settings = settings
-    app.state.store = Store(settings.database_url)
+    app.state.shop = Shop.open(settings.database_url, catalog)
     guard(app)
-    for module in (people, walk, machines, inspections):
+    for module in (people, route, machines, log, looks):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})
     async def health(request: Request) -> HealthOut:
         """Whether the record store answers."""
         try:
-            async with store_of(request).transaction() as db:
-                await db.execute(text("select 1"))
-        except StoreAway:
+            await shop_of(request).store.answers()
+        except (StoreAway, StoreBusy):
             return HealthOut(database=False, version=__version__)
         return HealthOut(database=True, version=__version__)
 
@@ -79,6 +76,8 @@ def make_app(settings: Settings | None = None) -> FastAPI:
         if path.startswith("api/") or path == "api":
             return problem(404, "no-route", "No such address", "The API has no such address.")
         folder = settings.web_folder.resolve()
+        if "\x00" in path or len(path) > 500:
+            return problem(404, "no-page", "No such page", "There is no such page.")
         file = (folder / path).resolve()
         if path and file.is_file() and folder in file.parents:
             forever = path.startswith("assets/")

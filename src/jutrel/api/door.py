@@ -11,16 +11,16 @@ import structlog
 from fastapi import Depends, FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from sqlalchemy.ext.asyncio import AsyncSession
 from starlette.exceptions import HTTPException
 
 from jutrel.api.wire import ProblemOut
 from jutrel.core.errors import BadInput
+from jutrel.service.context import Here, Shop, here_of
 from jutrel.service.people import Actor, actor_of
 from jutrel.service.photo import MOST_BYTES
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
-from jutrel.store.base import Store, StoreAway
+from jutrel.store.base import StoreAway, StoreBusy
 
 log = structlog.get_logger()
 
@@ -53,28 +53,38 @@ def settings_of(request: Request) -> Settings:
     return settings
 
 
-def store_of(request: Request) -> Store:
-    """The running store."""
-    store: Store = request.app.state.store
-    return store
+def shop_of(request: Request) -> Shop:
+    """What lives as long as the server."""
+    shop: Shop = request.app.state.shop
+    return shop
 
 
-async def transaction(request: Request) -> AsyncIterator[AsyncSession]:
+async def work(request: Request) -> AsyncIterator[Here]:
     """A transaction for the length of a request; committed if the request succeeds."""
-    async with store_of(request).transaction() as db:
-        yield db
+    shop = shop_of(request)
+    async with shop.store.transaction() as db:
+        yield await here_of(db, shop.books, now())
 
 
 # Committed before the response leaves: what is acknowledged is kept.
-Db = Annotated[AsyncSession, Depends(transaction, scope="function")]
+Work = Annotated[Here, Depends(work, scope="function")]
 
 
-async def signed_in(request: Request, db: Db) -> Actor:
+async def signed_in(request: Request, here: Work) -> Actor:
     """The signed-in person, or a 401 problem."""
-    return await actor_of(db, request.cookies.get(COOKIE), now())
+    return await actor_of(here.db, request.cookies.get(COOKIE), here.now)
 
 
 Who = Annotated[Actor, Depends(signed_in)]
+
+
+async def signed_in_shortly(request: Request) -> Actor:
+    """The signed-in person, asked in a transaction of its own, for work that waits its turn without one."""
+    async with shop_of(request).store.transaction() as db:
+        return await actor_of(db, request.cookies.get(COOKIE), now())
+
+
+WhoWaits = Annotated[Actor, Depends(signed_in_shortly)]
 
 
 async def photo_of(request: Request) -> bytes:
@@ -174,6 +184,12 @@ def guard(app: FastAPI) -> None:
     @app.exception_handler(StoreAway)
     async def on_away(_: Request, __: StoreAway) -> Any:
         return problem(503, "store-away", "Record store away", AWAY, wait_s=3)
+
+    @app.exception_handler(StoreBusy)
+    async def on_busy(_: Request, __: StoreBusy) -> Any:
+        return problem(
+            503, "store-busy", "Record store busy", "Somebody else writes there just now. Trying again.", wait_s=2
+        )
 
     @app.exception_handler(RequestValidationError)
     async def on_invalid(_: Request, error: RequestValidationError) -> Any:

@@ -6,10 +6,11 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import PHOTO_BODY, PROBLEMS, Db, Who, now, photo_of, settings_of
-from jutrel.api.walk import drawing_out, machine_out
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, photo_of, settings_of
+from jutrel.api.route import drawing_out, machine_out
 from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_file import (
+    CorrectionIn,
     FiledIn,
     FileEntryOut,
     LimitKindOut,
@@ -20,21 +21,17 @@ from jutrel.api.wire_file import (
     ModelsOut,
     OptionOut,
 )
+from jutrel.api.wire_machine import ReadingOut
+from jutrel.core.log.codec import decode, encode
+from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
-from jutrel.core.machine.file import Filed, MeterReplaced
-from jutrel.core.plain import to_plain
+from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
+from jutrel.core.people import EDITORS
 from jutrel.exchange.label import label_pdf, label_svg
-from jutrel.service.machine import (
-    KINDS,
-    MachineOnFile,
-    keep_picture,
-    machine_on_file,
-    meter_of,
-    names_of_fields,
-    write_file,
-)
-from jutrel.service.models import EDITORS, KnownModel, export_model, import_model, known_models
-from jutrel.service.people import Actor, only_site, people
+from jutrel.service.context import Here
+from jutrel.service.machine import MachineOnFile, keep_picture, machine_on_file, names_of_fields, write_file
+from jutrel.service.models import KnownModel, export_model, import_model, known_models
+from jutrel.service.people import Actor, names_of
 from jutrel.service.yard import machines_of
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
@@ -61,27 +58,31 @@ def model_out(known: KnownModel, names: dict[str, str], machines: list[str]) -> 
     )
 
 
-async def _file_out(db: Db, who: Actor, m: MachineOnFile) -> MachineFileOut:
-    names = {p.id: p.name for p in await people(db, who.site, with_inactive=True)}
-    known = (await known_models(db, who.site))[m.row.model_id]
-    kinds = {made: kind for kind, made in KINDS.items()}
+NEWEST_READINGS = 12
+
+
+async def _file_out(here: Here, who: Actor, m: MachineOnFile) -> MachineFileOut:
+    names = await names_of(here)
+    known = (await known_models(here))[m.unit.model_id]
+    newest = sorted(m.meter.readings, key=lambda r: (r.at, r.total), reverse=True)[:NEWEST_READINGS]
     return MachineFileOut(
-        machine=machine_out(m.row, m.model),
-        model=model_out(known, names, [m.row.name]),
+        machine=machine_out(m.unit, m.model),
+        model=model_out(known, names, [m.unit.name]),
         options=sorted(m.file.filed.options),
         own_limits=dict(m.file.filed.own_limits),
         note=m.file.filed.note,
         active=m.file.filed.active,
         photo=m.file.photo,
-        meter=meter_of(m.row),
+        meter=m.shows,
+        readings=[ReadingOut(entry=r.entry, at=r.at, by=names.get(r.by, r.by), shown=r.shown) for r in newest],
         entries=[
             FileEntryOut.model_validate(
                 {
                     "id": e.id,
-                    "by": names.get(e.by, "?"),
-                    "at": e.at,
-                    "kind": kinds[type(e.what)],
-                    "what": to_plain(e.what),
+                    "by": names.get(e.by, e.by),
+                    "at": e.time,
+                    "kind": kind_of(e.what).name,
+                    "what": encode(e.what),
                     "changed": changed,
                 }
             )
@@ -95,31 +96,31 @@ async def _file_out(db: Db, who: Actor, m: MachineOnFile) -> MachineFileOut:
 
 
 @router.get("/machines/{machine}", tags=["machine"])
-async def get_machine(db: Db, who: Who, machine: Slug) -> MachineFileOut:
+async def get_machine(here: Work, who: Who, machine: Slug) -> MachineFileOut:
     """A unit's file: what it is, its own figures, its meter, and who wrote what when."""
-    return await _file_out(db, who, await machine_on_file(db, who.site, machine))
+    return await _file_out(here, who, await machine_on_file(here, machine))
 
 
 @router.put("/machines/{machine}", tags=["machine"])
-async def put_machine(db: Db, who: Who, machine: Slug, body: FiledIn) -> MachineFileOut:
+async def put_machine(here: Work, who: Who, machine: Slug, body: FiledIn) -> MachineFileOut:
     """Write a unit down, or change what is written; the entry's id makes sending twice write once."""
-    filed = Filed(
-        " ".join(body.name.split()),
-        body.model_id,
-        frozenset(body.options),
-        dict(body.own_limits),
-        body.bay,
-        body.note.strip(),
-        body.active,
-    )
-    return await _file_out(db, who, await write_file(db, who, machine, body.id, filed, now(), body.hour_meter))
+    plain = body.model_dump(exclude={"id", "hour_meter"})
+    plain |= {"name": " ".join(body.name.split()), "note": body.note.strip(), "hours": body.hour_meter}
+    return await _file_out(here, who, await write_file(here, who, machine, body.id, decode(Filed, plain)))
 
 
 @router.post("/machines/{machine}/meter", tags=["machine"])
-async def post_meter(db: Db, who: Who, machine: Slug, body: MeterIn) -> MachineFileOut:
+async def post_meter(here: Work, who: Who, machine: Slug, body: MeterIn) -> MachineFileOut:
     """Note another hour meter; the hours go on counting."""
-    what = MeterReplaced(body.last, body.first, body.why.strip())
-    return await _file_out(db, who, await write_file(db, who, machine, body.id, what, now()))
+    what = decode(MeterReplaced, {"last": body.last, "first": body.first, "why": body.why.strip()})
+    return await _file_out(here, who, await write_file(here, who, machine, body.id, what))
+
+
+@router.post("/machines/{machine}/meter/correction", tags=["machine"])
+async def post_correction(here: Work, who: Who, machine: Slug, body: CorrectionIn) -> MachineFileOut:
+    """Strike a wrong reading of the hour meter, or give its right figure."""
+    what = decode(MeterCorrected, {"reading": body.reading, "hours": body.hours, "why": body.why.strip()})
+    return await _file_out(here, who, await write_file(here, who, machine, body.id, what))
 
 
 @router.put(
@@ -127,9 +128,9 @@ async def post_meter(db: Db, who: Who, machine: Slug, body: MeterIn) -> MachineF
     tags=["machine"],
     openapi_extra=PHOTO_BODY,
 )
-async def put_machine_photo(request: Request, db: Db, who: Who, machine: Slug, photo: Uuid7) -> MachineFileOut:
+async def put_machine_photo(request: Request, here: Work, who: Who, machine: Slug, photo: Uuid7) -> MachineFileOut:
     """Keep a photo of the unit under the id its device gave it."""
-    return await _file_out(db, who, await keep_picture(db, who, machine, photo, await photo_of(request), now()))
+    return await _file_out(here, who, await keep_picture(here, who, machine, photo, await photo_of(request)))
 
 
 @router.get(
@@ -138,28 +139,27 @@ async def put_machine_photo(request: Request, db: Db, who: Who, machine: Slug, p
     response_class=Response,
     responses={200: {"content": {"application/pdf": {}, "image/svg+xml": {}}}},
 )
-async def get_label(request: Request, db: Db, who: Who, machine: Slug, form: Literal["pdf", "svg"]) -> Response:
+async def get_label(request: Request, here: Work, who: Who, machine: Slug, form: Literal["pdf", "svg"]) -> Response:
     """The label with the code that opens this machine's walk."""
-    m = await machine_on_file(db, who.site, machine)
-    site = await only_site(db)
+    m = await machine_on_file(here, machine)
     base = settings_of(request).public_address.rstrip("/") or str(request.base_url).rstrip("/")
     address = f"{base}/machines/{machine}/start"
     if form == "svg":
         return Response(label_svg(address), media_type="image/svg+xml")
-    data = label_pdf(m.row.name, f"{m.model.maker} {m.model.name}", site.name, address)
+    data = label_pdf(m.unit.name, f"{m.model.maker} {m.model.name}", here.site.name, address)
     headers: dict[str, Any] = {"Content-Disposition": f'inline; filename="{machine}-label.pdf"'}
     return Response(data, media_type="application/pdf", headers=headers)
 
 
 @router.get("/models", tags=["machine"])
-async def get_models(db: Db, who: Who) -> ModelsOut:
+async def get_models(here: Work, who: Who) -> ModelsOut:
     """Every model the site can use."""
-    names = {p.id: p.name for p in await people(db, who.site, with_inactive=True)}
-    machines = await machines_of(db, who.site)
+    names = await names_of(here)
+    machines = await machines_of(here)
     return ModelsOut(
         models=[
             model_out(known, names, [m.name for m in machines if m.model_id == key])
-            for key, known in (await known_models(db, who.site)).items()
+            for key, known in (await known_models(here)).items()
         ]
     )
 
@@ -170,18 +170,18 @@ async def get_models(db: Db, who: Who) -> ModelsOut:
     response_class=Response,
     responses={200: {"content": {"application/yaml": {}, "application/json": {}}}},
 )
-async def get_model_file(db: Db, who: Who, model: Slug, form: Literal["yaml", "json"]) -> Response:
+async def get_model_file(here: Work, who: Who, model: Slug, form: Literal["yaml", "json"]) -> Response:
     """A model as a file to edit outside and take in again."""
-    text = await export_model(db, who.site, model, form == "json")
+    text = await export_model(here, model, form == "json")
     headers = {"Content-Disposition": f'attachment; filename="{model}.{form}"'}
     return Response(text, media_type=f"application/{form}", headers=headers)
 
 
 @router.post("/models", tags=["machine"])
-async def post_model(db: Db, who: Who, body: ModelIn) -> ModelOut:
+async def post_model(here: Work, who: Who, body: ModelIn) -> ModelOut:
     """Take in a model file. A broken one is refused with line, field and reason, and nothing changes."""
-    model = await import_model(db, who, body.id, body.name, body.text, now(), body.keep)
-    known = (await known_models(db, who.site)).get(model.id)
+    model = await import_model(here, who, body.id, body.name, body.text, body.keep)
+    known = (await known_models(here)).get(model.id)
     if known is None or not body.keep:
         known = KnownModel(model, 0, None, None)
     return model_out(known, {who.person.id: who.person.name}, [])

@@ -4,68 +4,86 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import COOKIE, PROBLEMS, Db, Who, now, set_cookie, settings_of, store_of
-from jutrel.api.wire import DoorOut, NewPerson, PersonChange, PersonOut, SessionOut, SignIn, Uuid
-from jutrel.core.inspection.entry import Role
+from jutrel.api.door import COOKIE, PROBLEMS, Who, Work, now, set_cookie, settings_of, shop_of
+from jutrel.api.wire import (
+    DoorOut,
+    NewPerson,
+    PenOut,
+    PersonChange,
+    PersonOut,
+    SessionOut,
+    SignedInOut,
+    SignIn,
+    Uuid,
+)
+from jutrel.core.people import Role
 from jutrel.service import people as service
-from jutrel.store.tables import SiteRow
+from jutrel.service.context import here_of
 
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
 
 
 @router.get("/door")
-async def door(request: Request, db: Db) -> DoorOut:
+async def door(request: Request, here: Work) -> DoorOut:
     """Who may sign in here. Needs no session: it is what a shared tablet shows."""
-    site = await service.only_site(db)
-    listed = await service.people(db, site.id)
+    listed = await service.people(here)
     return DoorOut(
-        site=site.name, people=[PersonOut.model_validate(p) for p in listed], hint=settings_of(request).demo_hint
+        site=here.site.name,
+        people=[PersonOut.model_validate(p) for p in listed],
+        hint=settings_of(request).demo_hint,
     )
 
 
 @router.post("/session")
-async def sign_in(request: Request, response: Response, body: SignIn) -> SessionOut:
-    """Sign in by name and PIN. Wrong PINs make the next try wait, longer each time."""
-    settings = settings_of(request)
-    async with store_of(request).transaction() as db:
-        site = await service.only_site(db)
-        tried = await service.try_pin(db, site.id, body.person, body.pin, body.device, now(), settings.session_hours)
+async def sign_in(request: Request, response: Response, body: SignIn) -> SignedInOut:
+    """Sign in by name and PIN. Wrong PINs make the next try wait, longer each time.
+
+    The answer brings a pen: its secret stays on the device, so that what is written there can be sent later.
+    """
+    settings, shop = settings_of(request), shop_of(request)
+    async with shop.store.transaction() as db:
+        here = await here_of(db, shop.books, now())
+        tried = await service.try_pin(here, body.person, body.pin, body.device, settings.session_hours)
     if tried.refusal is not None:
         raise tried.refusal  # after the commit, so that the wrong try counts
-    assert tried.token is not None
     assert tried.actor is not None
     set_cookie(response, tried.token, settings)
-    return SessionOut(person=PersonOut.model_validate(tried.actor.person), site=site.name, zone=site.zone)
+    return SignedInOut(
+        person=PersonOut.model_validate(tried.actor.person),
+        site=here.site.name,
+        zone=here.site.zone,
+        now=now(),
+        pen=PenOut(id=tried.actor.pen.id, secret=tried.secret, ends_at=tried.actor.pen.ends_at),
+    )
 
 
 @router.get("/session")
-async def session(db: Db, who: Who) -> SessionOut:
+async def session(here: Work, who: Who) -> SessionOut:
     """Who is signed in on this device."""
-    site = await db.get_one(SiteRow, who.site)
-    return SessionOut(person=PersonOut.model_validate(who.person), site=site.name, zone=site.zone)
+    return SessionOut(person=PersonOut.model_validate(who.person), site=here.site.name, zone=here.site.zone, now=now())
 
 
 @router.delete("/session", status_code=204)
-async def sign_out(request: Request, response: Response, db: Db, who: Who) -> None:
+async def sign_out(request: Request, response: Response, here: Work, who: Who) -> None:
     """Sign out on this device."""
-    await service.sign_out(db, request.cookies[COOKIE], now())
+    await service.sign_out(here, request.cookies[COOKIE])
     response.delete_cookie(COOKIE, path="/api", httponly=True, samesite="strict")
 
 
 @router.get("/people")
-async def people(db: Db, who: Who) -> list[PersonOut]:
+async def people(here: Work, who: Who) -> list[PersonOut]:
     """All people of the site, those who left too; for administrators."""
     service.allow(who, Role.ADMINISTRATOR)
-    return [PersonOut.model_validate(p) for p in await service.people(db, who.site, with_inactive=True)]
+    return [PersonOut.model_validate(p) for p in await service.people(here, with_inactive=True)]
 
 
 @router.post("/people", status_code=201)
-async def add(db: Db, who: Who, body: NewPerson) -> PersonOut:
+async def add(here: Work, who: Who, body: NewPerson) -> PersonOut:
     """Add a person. The id comes from the client, so that sending twice adds one."""
-    return PersonOut.model_validate(await service.add_person(db, who, body.name, body.role, body.pin, body.id))
+    return PersonOut.model_validate(await service.add_person(here, who, body.name, body.role, body.pin, body.id))
 
 
 @router.patch("/people/{person}")
-async def change(db: Db, who: Who, person: Uuid, body: PersonChange) -> PersonOut:
+async def change(here: Work, who: Who, person: Uuid, body: PersonChange) -> PersonOut:
     """Change a person's role or PIN, or note that they left or came back."""
-    return PersonOut.model_validate(await service.change_person(db, who, person, body.role, body.pin, body.active))
+    return PersonOut.model_validate(await service.change_person(here, who, person, body.role, body.pin, body.active))

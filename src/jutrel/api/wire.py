@@ -7,9 +7,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
+from jutrel.core.defect.authority import Clear, Ground
 from jutrel.core.grading.verdict import Outcome
-from jutrel.core.inspection.entry import Answer, Role
-from jutrel.core.inspection.fold import Status
+from jutrel.core.inspection.look import Status
+from jutrel.core.log.kinds import all_kinds, payload_schema
+from jutrel.core.people import Role
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.leak import Coupling, LeakClass
 
@@ -17,6 +19,7 @@ Uuid = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a
 Uuid7 = Annotated[
     str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$")
 ]
+UUID7 = "^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$"
 Slug = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]{0,59}$")]
 Prose = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[^\x00]*$")]
 GradeWord = Literal["sound", "watch", "mend", "limit", "hold"]
@@ -81,6 +84,19 @@ class SessionOut(Out):
     person: PersonOut
     site: str
     zone: str
+    now: datetime = Field(description="The server's clock, for the device to measure its own by.")
+
+
+class PenOut(Out):
+    """A pen: with its secret, entries of this person on this device can be sent later, by whoever is signed in."""
+
+    id: str
+    secret: str
+    ends_at: datetime
+
+
+class SignedInOut(SessionOut):
+    pen: PenOut
 
 
 class NewPerson(In):
@@ -119,21 +135,34 @@ class KindOut(Out):
     clears: bool
 
 
+class PutRightOut(Out):
+    done: str
+    amount: str
+
+
 class FindingOut(Out):
     failure_mode: str
     attributes: dict[str, AttributeValue]
     note: str
+    put_right: PutRightOut | None = None
 
 
-class CarriedOut(Out):
+class DefectOut(Out):
+    """Something open on the machine. `entries`: what one has seen who answers there; `clear`: what clearing takes."""
+
+    id: str
     checkpoint: str
     finding: FindingOut
     grade: GradeWord
     since: datetime
     by: str
     reports: int
-    unmended: int
+    limits: list[str]
     due_hour: float | None
+    entries: list[str]
+    clear: Clear
+    needs: str
+    pending_by: str
 
 
 # --- entries
@@ -151,7 +180,7 @@ class ConditionsIn(In):
     dark: bool = False
     rain: bool = False
     people_on_foot: bool = False
-    shift_hours: Finite = Field(default=10.0, gt=0, le=24)
+    shift_hours: Finite = Field(default=10.0, ge=0.5, le=24)
     moved: bool = False
     serviced: bool = False
     transported: bool = False
@@ -162,87 +191,63 @@ class ConditionsIn(In):
     gap_front: Gap = None
 
 
+class PutRightIn(In):
+    done: Annotated[str, StringConstraints(min_length=1, max_length=400, pattern=r"^[^\x00]*$")]
+    amount: Annotated[str, StringConstraints(max_length=80, pattern=r"^[^\x00]*$")] = ""
+
+
 class FindingIn(In):
     failure_mode: Slug
-    attributes: dict[Slug, AttributeValue] = {}
+    attributes: dict[Slug, AttributeValue] = Field(default={}, max_length=24)
     note: Prose = ""
+    put_right: PutRightIn | None = None
 
 
-class OpenedIn(In):
-    kind: Literal["opened"] = "opened"
-    hour_meter: Finite = Field(ge=0, le=200_000)
-    conditions: ConditionsIn = ConditionsIn()
-    options: list[Slug] = []
-    purpose: Slug = "pre-start"
+def _what_schema(schema: dict[str, Any]) -> None:
+    """What an entry may hold: one of the declared kinds, from the core's own declarations."""
+    schema.clear()
+    schema["oneOf"] = [payload_schema(k) for k in all_kinds() if k.stream != "file"]
 
 
-class AnsweredIn(In):
-    kind: Literal["answered"] = "answered"
-    checkpoint: Slug
-    answer: Answer
-    findings: list[FindingIn] = Field(default=[], max_length=12)
-    reason: Prose = ""
-    amends: Prose = ""
+class EntryIn(BaseModel):
+    """An entry as the device made it. `by` is the person's id, `at` the device's time.
+
+    Each entry is read by itself: one that cannot be read is refused by itself.
+    """
+
+    model_config = ConfigDict(extra="allow")
+
+    id: Any = Field(json_schema_extra=lambda s: s.update(type="string", format="uuid", pattern=UUID7))
+    by: Any = Field(json_schema_extra=lambda s: s.update(type="string", format="uuid"))
+    at: Any = Field(json_schema_extra=lambda s: s.update(type="string", format="date-time"))
+    what: Any = Field(json_schema_extra=_what_schema)
+    replaces: Any = Field(
+        default=[],
+        description="Ids of the entries that the author saw there and sets aside.",
+        json_schema_extra=lambda s: s.update(type="array", items={"type": "string", "pattern": UUID7}, maxItems=500),
+    )
+    offset_ms: Any = Field(
+        default=None,
+        description="Server's clock minus the device's when last measured; null: never.",
+        json_schema_extra=lambda s: s.update(anyOf=[{"type": "integer"}, {"type": "null"}]),
+    )
 
 
-class MeasuredIn(In):
-    kind: Literal["measured"] = "measured"
-    checkpoint: Slug
-    seen: Finite
-    oil_c: Finite
-    pitch_deg: Finite
-    roll_deg: Finite
-    extensions: dict[Slug, Finite]
-    amends: Prose = ""
-
-
-class ArrivedIn(In):
-    kind: Literal["arrived"] = "arrived"
-    station: Slug
-
-
-class NotedIn(In):
-    kind: Literal["noted"] = "noted"
-    text: Prose
-    checkpoint: Slug | Literal[""] = ""
-
-
-class PhotographedIn(In):
-    kind: Literal["photographed"] = "photographed"
-    photo: Uuid7
-    checkpoint: Slug
-
-
-class UndoneIn(In):
-    kind: Literal["undone"] = "undone"
-    target: Uuid7
-
-
-class SignedIn(In):
-    kind: Literal["signed"] = "signed"
-    covers: list[Uuid7] = Field(max_length=5000)
-    outcome: Outcome
-
-
-What = Annotated[
-    OpenedIn | AnsweredIn | MeasuredIn | ArrivedIn | NotedIn | PhotographedIn | UndoneIn | SignedIn,
-    Field(discriminator="kind"),
+Stream = Annotated[
+    str,
+    StringConstraints(
+        pattern=r"^(defect\.)?[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}(\.[0-9]{1,2})?$"
+    ),
 ]
 
 
-class EntryIn(In):
-    """An entry as the device made it. `by` is the person's id, `at` the device's time."""
-
-    id: Uuid7
-    by: Uuid
-    at: datetime
-    what: What
-
-
 class BatchIn(In):
+    """Entries of one look, or of one defect (`defect.` and its id). `pens`: secrets of those who wrote them."""
+
     machine: Slug
-    inspection: Uuid7
-    entries: list[EntryIn] = Field(min_length=1, max_length=500)
+    stream: Stream
+    entries: list[dict[str, Any]] = Field(min_length=1, max_length=500)
+    pens: list[Annotated[str, StringConstraints(max_length=100)]] = Field(default=[], max_length=40)
 
 
 class RefusedOut(Out):
@@ -257,14 +262,56 @@ class TakenOut(Out):
     stored: list[str]
     known: list[str]
     refused: list[RefusedOut]
+    now: datetime = Field(description="The server's clock.")
 
 
 class EntryOut(Out):
+    """An entry. `at` as far as the server can vouch for it; `counts`: false if it was taken back or has no right."""
+
     id: str
+    seq: int
     by: str
+    role: Role
     at: datetime
     kind: str
     what: dict[str, Any]
+    counts: bool
+    says: str = Field(default="", description="Why it does not count.")
+
+
+class MeasuredOut(Out):
+    seen: float
+    oil_c: float
+    pitch_deg: float
+    roll_deg: float
+    extensions: dict[str, float]
+
+
+class AnswerOut(Out):
+    """What stands at a checkpoint. `heads`: the entries in force; more than one when people `differ`.
+
+    `clear`: what it takes of the person who asks to put something milder in its place.
+    """
+
+    checkpoint: str
+    heads: list[str]
+    by: list[str]
+    answer: Literal["sound", "defect", "unseen", "measured"]
+    differ: bool
+    findings: list[FindingOut]
+    reason: str
+    measured: MeasuredOut | None
+    grade: GradeWord
+    clear: Clear
+
+
+class UndoableOut(Out):
+    """The newest entry that this person can take back; `reason`: it takes one."""
+
+    id: str
+    kind: str
+    checkpoint: str
+    reason: bool
 
 
 # --- readings and verdict
@@ -348,6 +395,9 @@ class ItemOut(Out):
     unmended: int
     carried: bool
     leak: LeakOut | None
+    defect: str
+    entries: list[str]
+    pending: str
 
 
 class CombinedOut(Out):
@@ -363,7 +413,19 @@ class ReleaseOut(Out):
     failure_mode: str
     grade: GradeWord
     by: str
+    ground: Ground
+    reason: str
     other_must_sign: bool
+
+
+class IgnoredOut(Out):
+    """An entry without the right to what it says: kept, not counted."""
+
+    entry: str
+    by: str
+    checkpoint: str
+    report: str
+    says: str
 
 
 class VerdictOut(Out):
@@ -372,6 +434,8 @@ class VerdictOut(Out):
     items: list[ItemOut]
     combined: list[CombinedOut]
     released: list[ReleaseOut]
+    ignored: list[IgnoredOut]
+    differ: list[str]
     limits: list[str]
     left: list[str]
     levels: list[tuple[str, HydraulicLevelOut]]
@@ -381,27 +445,23 @@ class VerdictOut(Out):
     regime: str
 
 
-class CarriedIn(In):
-    checkpoint: Slug
-    finding: FindingIn
-    grade: GradeWord
-    since: datetime
-    by: str
-    reports: int = Field(ge=1, le=100_000)
-    unmended: int = Field(default=0, ge=0, le=100_000)
-    due_hour: Finite | None = None
+class OpenedIn(In):
+    """What the approach said, before or after the look was begun."""
+
+    hour_meter: Finite = Field(default=0.0, ge=0, le=200_000)
+    conditions: ConditionsIn = ConditionsIn()
+    options: list[Slug] = Field(default=[], max_length=60)
+    purpose: Slug = "pre-start"
 
 
 class GradeIn(In):
-    """One finding on a machine of this model: what would its grade be?"""
+    """One finding on a machine: what would its grade be? `inspection`: the look it is found in, if it has begun."""
 
-    model: Slug
-    options: list[Slug] = []
-    conditions: ConditionsIn = ConditionsIn()
-    hour_meter: Finite = Field(default=0.0, ge=0, le=200_000)
+    machine: Slug
+    inspection: Uuid7 | None = None
+    opened: OpenedIn = OpenedIn()
     checkpoint: Slug
     finding: FindingIn
-    carried: list[CarriedIn] = Field(default=[], max_length=200)
 
 
 class StationPaceOut(Out):
@@ -427,7 +487,22 @@ class PaceOut(Out):
     asks: list[ShowMeOut]
 
 
+class OpeningOut(Out):
+    purpose: str
+    hour_meter: float
+    options: list[str]
+    conditions: ConditionsIn
+
+
+class NoteOut(Out):
+    id: str
+    text: str
+    checkpoint: str
+
+
 class InspectionOut(Out):
+    """A look as the core tells it: what stands at each checkpoint, who differs, what does not count, the verdict."""
+
     id: str
     machine: MachineOut
     kind: KindOut
@@ -435,13 +510,23 @@ class InspectionOut(Out):
     status: Status
     hour_meter: float
     conditions: ConditionsIn
+    opened: OpeningOut | None
+    answers: list[AnswerOut]
+    notes: list[NoteOut]
+    photos: dict[str, list[str]]
+    visits: list[str] = Field(description="Stations in the order in which they were come to.")
+    undoable: UndoableOut | None
     entries: list[EntryOut]
     late: list[str]
     verdict: VerdictOut
     people: dict[str, str]
+    joined: list[str] = Field(description="Who takes part.")
+    handed_over: str
+    abandoned: str
     opened_at: datetime | None
     signed_at: datetime | None
     signed_by: str | None
+    edition: str
 
 
 class InspectionRowOut(Out):

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StringConstraints
 
 from jutrel.api.wire import Finite, In, MachineOut, Out, Prose, Slug, Uuid7
-from jutrel.api.wire_machine import DrawingOut
+from jutrel.api.wire_machine import DrawingOut, ReadingOut
 
 Name = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[^\x00]*$")]
 
@@ -83,13 +83,22 @@ class MeterIn(In):
     why: Prose
 
 
+class CorrectionIn(In):
+    """A wrong reading: the entry it stands in, its right figure or null to strike it, and why."""
+
+    id: Uuid7
+    reading: Uuid7
+    hours: Finite | None = Field(default=None, ge=0, le=200_000)
+    why: Prose
+
+
 class FileEntryOut(Out):
     """One entry of a machine's file; `changed` names the fields that differ from the entry before."""
 
     id: str
     by: str
     at: datetime
-    kind: Literal["filed", "meter", "pictured"]
+    kind: Literal["filed", "meter-replaced", "meter-corrected", "pictured"]
     what: dict[str, Any]
     changed: list[str]
 
@@ -103,6 +112,7 @@ class MachineFileOut(Out):
     active: bool
     photo: str | None
     meter: float = Field(description="What the hour meter shows, as last known.")
+    readings: list[ReadingOut] = Field(description="The newest readings of the meter, newest first.")
     entries: list[FileEntryOut]
     people: dict[str, str]
     drawing: DrawingOut

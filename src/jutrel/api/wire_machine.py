@@ -7,11 +7,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from jutrel.api.wire import CarriedOut, ConditionsIn, Finite, In, KindOut, MachineOut, Out, Slug, Uuid7
+from jutrel.api.wire import ConditionsIn, DefectOut, Finite, In, KindOut, MachineOut, Out, Slug, Uuid7
 from jutrel.core.grading.rulebook import AttributeKind
-from jutrel.core.inspection.precedence import Direction
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind
-from jutrel.service.yard import Go
+from jutrel.core.machine.state import Go
+from jutrel.core.route.precedence import Direction
 
 
 class ShapeOut(Out):
@@ -68,6 +68,8 @@ class CheckpointOut(Out):
     name: str
     station: str
     system: str
+    system_id: str
+    put_right: list[str] = Field(description="Failure modes that are the operator's own to put right here.")
     life: bool
     look: str
     why: str
@@ -105,6 +107,7 @@ class ModeOut(Out):
     name: str
     attributes: list[str]
     first_action: str
+    put_right: str = Field(description="What putting it right on the spot is called; empty: never the operator's own.")
 
 
 class RodOut(Out):
@@ -158,6 +161,15 @@ class RuleOut(Out):
     says: str
 
 
+class ReadingOut(Out):
+    """The hour meter's furthest reading: the entry it stands in, when, by whom, what it showed."""
+
+    entry: str
+    at: datetime
+    by: str
+    shown: float
+
+
 class WalkOut(Out):
     """Stations stand in the planned order."""
 
@@ -182,8 +194,10 @@ class WalkOut(Out):
     modes: list[ModeOut]
     attributes: list[AttributeOut]
     tank: TankOut
-    carried: list[CarriedOut]
+    carried: list[DefectOut]
     open_inspection: str | None
+    open_by: str = Field(description="Who walks it.")
+    last_reading: ReadingOut | None
     planned_s: float
     people: dict[str, str]
 

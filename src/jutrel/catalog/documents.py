@@ -67,6 +67,7 @@ class CheckpointDoc(Document):
     cautions: list[Text] = []
     energy: list[Id] = []
     fluid: Id | None = None
+    compartment: Id | None = None
     near_heat: bool = False
     backup_set: Id | None = None
     reading: ReadingKind | None = None
@@ -275,11 +276,19 @@ class AttributeDoc(Document):
     high: float = 1e6
 
 
+class PutRightDoc(Document):
+    says: Text
+    systems: list[Id] = []
+    not_systems: list[Id] = []
+    unless: dict[Id, Fact] = {}
+
+
 class ModeDoc(Document):
     id: Id
     name: Text
     attributes: list[Id] = Field(min_length=1)
     first_action: Text
+    put_right: PutRightDoc | None = None
 
 
 class FailureModesFile(Document):

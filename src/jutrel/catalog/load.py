@@ -19,6 +19,16 @@ from jutrel.core.machine.model import Model
 FOLDER = Path(__file__).parent
 
 
+COMPARTMENTS: Mapping[str, frozenset[str]] = {
+    "hydraulic-oil": frozenset({"hydraulics", "steering", "tool", "coupler", "body", "circle", "slew"}),
+    "engine-oil": frozenset({"engine"}),
+    "coolant": frozenset({"cooling", "engine"}),
+    "fuel": frozenset({"fuel"}),
+    "exhaust-fluid": frozenset({"exhaust"}),
+}
+"""Systems whose fluid comes from the compartment of that name; elsewhere a part holds its own, unmeasured."""
+
+
 @dataclass(frozen=True, slots=True)
 class Catalog:
     """Everything the catalog folder says, checked and cross-checked."""
@@ -28,6 +38,10 @@ class Catalog:
     rulebook: Rulebook
     kinds: Mapping[str, Kind]
     questions: tuple[Question, ...]
+
+
+def _compartment(doc: CheckpointDoc) -> str | None:
+    return doc.fluid if doc.fluid and doc.system in COMPARTMENTS.get(doc.fluid, ()) else None
 
 
 def _checkpoint(doc: CheckpointDoc, station: str, systems: Mapping[str, System]) -> Checkpoint:
@@ -57,6 +71,7 @@ def _checkpoint(doc: CheckpointDoc, station: str, systems: Mapping[str, System])
         not_when=tuple(doc.not_when),
         must_when=tuple(doc.must_when),
         limits=tuple(doc.limits),
+        compartment=doc.compartment or _compartment(doc),
     )
 
 

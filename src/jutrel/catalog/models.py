@@ -9,13 +9,13 @@ from pydantic import ValidationError
 from jutrel.catalog.documents import SHAPES, ModelFile
 from jutrel.catalog.files import SourceFile
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.plan import Lap, plan_route
-from jutrel.core.inspection.route import CLEARANCE_M, Ground
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.family import Family, Level
 from jutrel.core.machine.file import limit_problem
 from jutrel.core.machine.model import Access, HydraulicTank, Model, RodGroup, walk_of
 from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.route.ground import CLEARANCE_M, Ground
+from jutrel.core.route.plan import Lap, plan_route
 
 CLIMBED = (Level.DECK, Level.CAB)
 

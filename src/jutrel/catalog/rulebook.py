@@ -15,6 +15,7 @@ from jutrel.core.grading.rulebook import (
     Combination,
     Condition,
     FailureMode,
+    PutRightRule,
     Rule,
     Rulebook,
     Stage,
@@ -121,7 +122,18 @@ def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
         for j, a in enumerate(m.attributes):
             if a not in attributes:
                 raise modes_source.refuse(("modes", i, "attributes", j), f"no attribute is called '{a}'")
-        modes[m.id] = FailureMode(m.id, m.name, tuple(m.attributes), m.first_action)
+        put_right = None
+        if m.put_right is not None:
+            for key, value in m.put_right.unless.items():
+                if key not in m.attributes or attributes[key].rank(value) < 0:
+                    raise modes_source.refuse(("modes", i, "put_right", "unless", key), f"'{value}' is no value of it")
+            put_right = PutRightRule(
+                m.put_right.says,
+                frozenset(m.put_right.systems),
+                frozenset(m.put_right.not_systems),
+                dict(m.put_right.unless),
+            )
+        modes[m.id] = FailureMode(m.id, m.name, tuple(m.attributes), m.first_action, put_right)
     rules_source, regime_source = SourceFile(rules_path), SourceFile(regime_path)
     rules_file, regime_file = rules_source.parse(RulesFile), regime_source.parse(RegimeFile)
     rules = [_rule(rules_source, ("rules", i), r, attributes, modes) for i, r in enumerate(rules_file.rules)]

@@ -4,153 +4,137 @@ from __future__ import annotations
 
 import asyncio
 import random
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.ext.asyncio import AsyncSession
-
-from jutrel.catalog import catalog
-from jutrel.core.inspection.entry import Opened, Role
-from jutrel.core.inspection.plan import plan_route
+from jutrel.catalog.load import Catalog
+from jutrel.core.inspection.finding import Conditions
+from jutrel.core.inspection.kinds import Opened
+from jutrel.core.log.codec import decode
+from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.file import Filed
-from jutrel.core.machine.model import walk_of
-from jutrel.core.plain import payload_of
+from jutrel.core.machine.unit import SiteInfo
+from jutrel.core.people import Role
 from jutrel.demo.story import MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
+from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
-from jutrel.service.inspection import Sent, standing, take_entries
+from jutrel.service.intake import Sent, take
+from jutrel.service.look import standing
 from jutrel.service.machine import write_file
-from jutrel.service.people import Actor, Person, hash_pin
-from jutrel.service.walk import carried_findings, occasion_of
-from jutrel.store.base import Store
-from jutrel.store.tables import PersonRow, SiteRow
+from jutrel.service.people import Actor, Person, hash_pin, new_pen
+from jutrel.service.route import machine_walk
+from jutrel.store.base import Db, Store
+from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import people as people_store
 
 FILED = datetime(2026, 1, 5, 7, 0, tzinfo=UTC)
 """When the demo's machines came to the site."""
 
 
-async def base(db: AsyncSession) -> None:
+def actor(person: str, at: datetime) -> Actor:
+    """A person of the demo with the pen of a tablet, from a time on."""
+    name, role = next((n, Role(r)) for p, n, r in PEOPLE if p == person)
+    who = Person(person, name, role)
+    pen, _ = new_pen(who, "demo-tablet", at - timedelta(minutes=2), 14.0)
+    return Actor(SITE[0], who, pen)
+
+
+async def base(db: Db, books: Books) -> None:
     """Write the site, its people and its machines, without history."""
     site, name, zone = SITE
-    db.add(SiteRow(id=site, name=name, zone=zone, regime="house", shift_hours=10.0))
-    await db.flush()
+    await machine_store.add_site(db, SiteInfo(site, name, zone, "house", 10.0))
     pin = hash_pin(PIN)
     for person, who, role in PEOPLE:
-        db.add(PersonRow(site_id=site, id=person, name=who, role=role, pin_hash=pin, active=True, wrong_pins=0))
-    await db.flush()
-    boss = next((p, n, r) for p, n, r in PEOPLE if r == Role.SUPERVISOR)
-    actor = Actor(site, Person(boss[0], boss[1], Role(boss[2])), "demo-tablet")
+        await people_store.add_person(db, site, Person(person, who, Role(role)), pin)
+    boss = actor(next(p for p, _, r in PEOPLE if r == Role.SUPERVISOR), FILED)
+    here = await here_of(db, books, FILED)
     for bay, m in enumerate(MACHINES, 1):
-        filed = Filed(m.name, m.model, frozenset(m.options), dict(m.own_limits), bay, m.note)
-        await write_file(db, actor, m.id, uuid7(FILED, bay), filed, FILED, m.hours)
-    await db.flush()
+        filed = Filed(m.name, m.model, frozenset(m.options), dict(m.own_limits), bay, m.note, hours=m.hours)
+        await write_file(here, boss, m.id, uuid7(FILED, bay), filed)
 
 
 def _answer(day: Day, checkpoint: str) -> dict[str, Any]:
     if checkpoint in day.defects:
-        return {
-            "checkpoint": checkpoint,
-            "answer": "defect",
-            "findings": day.defects[checkpoint],
-            "reason": "",
-            "amends": "",
-        }
+        return {"checkpoint": checkpoint, "answer": "defect", "findings": day.defects[checkpoint]}
     if checkpoint in day.unseen:
-        return {
-            "checkpoint": checkpoint,
-            "answer": "unseen",
-            "findings": [],
-            "reason": day.unseen[checkpoint],
-            "amends": "",
-        }
-    return {"checkpoint": checkpoint, "answer": "sound", "findings": [], "reason": "", "amends": ""}
+        return {"checkpoint": checkpoint, "answer": "unseen", "reason": day.unseen[checkpoint]}
+    return {"checkpoint": checkpoint, "answer": "sound"}
 
 
-async def _walk(db: AsyncSession, day: Day, now: datetime, rng: random.Random) -> None:
+async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Random) -> None:
     unit = next(m for m in MACHINES if m.id == day.machine)
     machine, options = unit.id, unit.options
     person = WHO[day.by]
-    name, role = next((n, r) for p, n, r in PEOPLE if p == person)
-    actor = Actor(SITE[0], Person(person, name, Role(role)), "demo-tablet")
-    model = catalog().models[unit.model]
+    model = books.catalog.models[unit.model]
     tank = {r.id: r.extension_at_check for r in model.tank.rods}
     at = now - timedelta(days=day.ago, minutes=62 + 4 * MACHINES.index(unit)) + timedelta(hours=day.later_h)
+    who = actor(person, at)
+    here = await here_of(db, books, at)
     inspection = uuid7(at, rng.getrandbits(74))
     hour_meter = round(unit.hours + unit.per_day * (10 - day.ago) + day.later_h * 0.6, 1)
     batch: list[Sent] = []
+    seen: dict[str, frozenset[str]] = {}
 
     def add(kind: str, what: dict[str, Any], seconds: float) -> None:
         nonlocal at
         at += timedelta(seconds=seconds)
-        batch.append(Sent(uuid7(at, rng.getrandbits(74)), kind, person, at, what))
+        names = seen.get(what.get("checkpoint", ""), frozenset())
+        batch.append(Sent(uuid7(at, rng.getrandbits(74)), kind, person, at, payload_of(kind, what), names, 0))
 
-    opening = {
-        "hour_meter": hour_meter,
-        "options": sorted(options),
-        "purpose": day.kind,
-        "conditions": {
-            "air_c": day.air_c,
-            "pitch_deg": 0.5,
-            "roll_deg": -0.4,
-            "dark": day.dark,
-            "rain": False,
-            "people_on_foot": True,
-            "shift_hours": 10.0,
-        },
-    }
+    conditions = {"air_c": day.air_c, "pitch_deg": 0.5, "roll_deg": -0.4, "dark": day.dark, "people_on_foot": True}
+    opening = {"hour_meter": hour_meter, "options": sorted(options), "purpose": day.kind, "conditions": conditions}
     add("opened", opening, 1)
-    carried = await carried_findings(db, SITE[0], machine, leaving_out=inspection)
-    opened = payload_of("opened", opening)
-    assert isinstance(opened, Opened)
-    opened = replace(opened, carried=carried)
-    walk = occasion_of(walk_of(model, frozenset(options)), opened)
-    route = plan_route(walk)
-    for leg in route.legs:
+    opened = Opened(hour_meter, decode(Conditions, conditions), frozenset(options), day.kind)
+    w = await machine_walk(here, machine, opened)
+    for defect in w.defects:
+        key = defect.key[0]
+        seen[key] = seen.get(key, frozenset()) | {r.entry for r in defect.reports}
+    for leg in w.route.legs:
         add("arrived", {"station": leg.station}, leg.seconds * rng.uniform(0.8, 1.3))
-        for c in walk.at(leg.station):
+        for c in w.walk.at(leg.station):
             pause = c.seconds * rng.uniform(0.6, 1.3)
             if c.reading:
-                add(
-                    "measured",
-                    {
-                        "checkpoint": c.id,
-                        "seen": round(day.seen, 2),
-                        "oil_c": day.oil_c,
-                        "pitch_deg": 0.5,
-                        "roll_deg": -0.4,
-                        "extensions": {**tank, **({"arm": day.arm_out} if "arm" in tank else {})},
-                        "amends": "",
-                    },
-                    pause,
-                )
+                extensions = {**tank, **({"arm": day.arm_out} if "arm" in tank else {})}
+                what = {
+                    "checkpoint": c.id,
+                    "seen": round(day.seen, 2),
+                    "oil_c": day.oil_c,
+                    "pitch_deg": 0.5,
+                    "roll_deg": -0.4,
+                    "extensions": extensions,
+                }
+                add("measured", what, pause)
             else:
                 add("answered", _answer(day, c.id), pause)
-    taken = await take_entries(db, actor, machine, inspection, batch, at)
+    taken = await take(_later(here, at), who, machine, inspection, batch)
     assert not taken.refused, taken.refused
-    outcome = (await standing(db, SITE[0], inspection)).verdict.outcome
-    covers = sorted(s.id for s in batch)
+    outcome = (await standing(_later(here, at), inspection)).verdict.outcome
     at += timedelta(seconds=20)
-    sign = Sent(uuid7(at, rng.getrandbits(74)), "signed", person, at, {"covers": covers, "outcome": outcome.value})
-    taken = await take_entries(db, actor, machine, inspection, [sign], at)
+    signed = payload_of("signed", {"covers": sorted(s.id for s in batch), "outcome": outcome.value})
+    sign = Sent(uuid7(at, rng.getrandbits(74)), "signed", person, at, signed, frozenset(), 0)
+    taken = await take(_later(here, at), who, machine, inspection, [sign])
     assert not taken.refused, taken.refused
 
 
-async def _load(url: str, now: datetime) -> bool:
+def _later(here: Here, at: datetime) -> Here:
+    return Here(here.db, here.site, here.books, at)
+
+
+async def _load(url: str, books: Books, now: datetime) -> bool:
     store = Store(url)
     try:
         async with store.transaction() as db:
-            if (await db.execute(select(SiteRow.id).limit(1))).first():
+            if await machine_store.only_site(db) is not None:
                 return False
-            await base(db)
+            await base(db, books)
             rng = random.Random(7)
             for day in story():
-                await _walk(db, day, now, rng)
+                await _walk(db, books, day, now, rng)
         return True
     finally:
         await store.close()
 
 
-def load_demo(url: str, now: datetime | None = None) -> bool:
+def load_demo(url: str, catalog: Catalog, now: datetime | None = None) -> bool:
     """Load the demo into an empty database, all or nothing; false if it already holds a site."""
-    return asyncio.run(_load(url, now or datetime.now(UTC)))
+    return asyncio.run(_load(url, Books(catalog), now or datetime.now(UTC)))

@@ -8,10 +8,9 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from jutrel.core.grading.verdict import Outcome
-from jutrel.core.inspection.entry import Answer, Role
-from jutrel.core.inspection.fold import Status
-
-FORMAT_VERSION = 1
+from jutrel.core.inspection.finding import Answer
+from jutrel.core.inspection.look import Status
+from jutrel.core.people import Role
 
 
 class Part(BaseModel):
@@ -46,14 +45,23 @@ class RecordPerson(Part):
 
 class RecordEntry(Part):
     id: str = Field(description="UUIDv7 made on the device.")
-    kind: Literal["opened", "answered", "measured", "arrived", "noted", "photographed", "undone", "signed"]
+    seq: int = Field(description="Place in the machine's log.")
+    stream: str = Field(description="The look, file or defect it belongs to.")
+    kind: str
     by: str
-    role: Role
-    at: datetime
-    sent_by: str
-    device: str
+    role: Role = Field(description="The author's, as of the entry.")
+    at: datetime = Field(description="The device's time.")
+    offset_ms: int | None = Field(description="Server's clock minus device's clock when last measured.")
+    heard_at: datetime = Field(description="Its time as far as the server can vouch for.")
     received_at: datetime
+    replaces: list[str] = Field(description="Ids of entries that its author saw there and sets aside.")
+    sent_by: str
+    device: str = Field(description="A label, nothing more.")
+    pen: str
     what: dict[str, Any] = Field(description="The entry's own fields; see docs/record.md.")
+    pins: dict[str, Any] | None = Field(description="What the look is bound to; on its first entry.")
+    prev: str
+    hash: str = Field(description="SHA-256 over the canonical form of all of it.")
 
 
 class RecordCheckpoint(Part):
@@ -82,7 +90,9 @@ class RecordVerdict(Part):
     limits: list[str]
     items: list[dict[str, Any]] = Field(description="Graded findings, worst first, each with its trace.")
     combined: list[dict[str, Any]]
-    released: list[dict[str, Any]]
+    released: list[dict[str, Any]] = Field(description="What was set aside in this look: by whom, by what right.")
+    ignored: list[dict[str, Any]] = Field(description="Entries without the right to what they say: kept, not counted.")
+    differ: list[str] = Field(description="Checkpoints at which people differ.")
     left: list[str] = Field(description="Mandatory checkpoints not looked at.")
     levels: list[Any] = Field(description="Pairs of checkpoint id and corrected level.")
     valid_until: datetime | None
@@ -95,7 +105,7 @@ class Record(Part):
     """Everything about one inspection, complete in itself: it can be graded again from this file."""
 
     format: Literal["jutrel-record"] = "jutrel-record"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     inspection: str
     status: Status
     site: RecordSite
@@ -106,7 +116,11 @@ class Record(Part):
     hour_meter: float = Field(description="Hours on the meter when the walk began.")
     meter_offset: float = Field(description="Hours that earlier meters had run up.")
     conditions: dict[str, bool | float | None]
+    edition: str = Field(description="Hash of the rules and the model that the look is bound to.")
     entries: list[RecordEntry]
+    earlier: list[dict[str, Any]] = Field(description="Reports of earlier looks that were open.")
+    others: list[RecordEntry] = Field(description="Entries of other looks that speak of these reports.")
+    shifts: dict[str, tuple[datetime, float]] = Field(description="When the shifts of these looks began; hours.")
     checkpoints: list[RecordCheckpoint]
     photos: list[RecordPhoto]
     notes: list[str] = Field(description="Ids of the notes that stand.")

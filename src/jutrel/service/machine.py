@@ -1,226 +1,174 @@
-"""A machine's file: writing a unit down, changing it, another hour meter, its photo."""
+"""A machine's file: writing a unit down, changing it, another hour meter, a wrong reading, its photo."""
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
-
-from sqlalchemy import select
-from sqlalchemy.ext.asyncio import AsyncSession
 
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
-from jutrel.core.inspection.entry import Changed
+from jutrel.core.log.codec import decode, encode
+from jutrel.core.log.entry import Entry
+from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.file import (
     Filed,
-    FileEntry,
     FilePayload,
     MachineFile,
+    MeterCorrected,
     MeterReplaced,
     Pictured,
     check_filed,
-    file_news,
+    file_stream,
     fold_file,
 )
+from jutrel.core.machine.meter import Meter, Reading
 from jutrel.core.machine.model import Model, walk_of
-from jutrel.core.plain import to_plain
-from jutrel.service.models import EDITORS, known_model
+from jutrel.core.machine.unit import Unit
+from jutrel.core.people import EDITORS
+from jutrel.service.context import Here
+from jutrel.service.intake import Sent, take, unit_of
+from jutrel.service.look import file_entries, meter_now, open_defects
+from jutrel.service.models import known_model, unit_model
 from jutrel.service.people import Actor, allow
 from jutrel.service.photo import store_photo
-from jutrel.service.problem import Conflict, NotFound
-from jutrel.store.tables import InspectionRow, MachineEntryRow, MachineRow
-
-KINDS: dict[str, type[FilePayload]] = {"filed": Filed, "meter": MeterReplaced, "pictured": Pictured}
+from jutrel.service.problem import Conflict, NotFound, Problem
+from jutrel.store.queries import machines as store
 
 
 @dataclass(frozen=True, slots=True)
 class MachineOnFile:
-    """A unit, its model, its file's log and what that comes to."""
+    """A unit, its model, its file's entries, what they come to, and its meter line."""
 
-    row: MachineRow
+    unit: Unit
     model: Model
-    entries: tuple[FileEntry, ...]
+    entries: tuple[Entry, ...]
     file: MachineFile
+    meter: Meter
+
+    @property
+    def shows(self) -> float:
+        """What the hour meter shows [h], as last known."""
+        return round(self.unit.hours - self.unit.offset, 4)
+
+    @property
+    def last_reading(self) -> Reading | None:
+        """The reading that stands furthest."""
+        return max(self.meter.readings, key=lambda r: (r.total, r.at), default=None)
 
 
-def _payload(kind: str, what: dict[str, Any]) -> FilePayload:
-    if kind == "filed":
-        return Filed(**{**what, "options": frozenset(what["options"])})
-    return KINDS[kind](**what)
-
-
-def _kind(what: FilePayload) -> str:
-    return next(kind for kind, made in KINDS.items() if isinstance(what, made))
-
-
-async def file_entries(db: AsyncSession, site: str, machine: str) -> list[FileEntry]:
-    """The log of a machine's file."""
-    query = (
-        select(MachineEntryRow)
-        .where(MachineEntryRow.site_id == site, MachineEntryRow.machine_id == machine)
-        .order_by(MachineEntryRow.id)
-    )
-    rows = (await db.execute(query)).scalars()
-    return [FileEntry(r.id, r.by, r.at, _payload(r.kind, r.what)) for r in rows]
-
-
-async def machine_on_file(db: AsyncSession, site: str, machine: str) -> MachineOnFile:
+async def machine_on_file(here: Here, machine: str) -> MachineOnFile:
     """A unit's file; NotFound if there is no such unit."""
-    row = await db.get(MachineRow, (site, machine))
-    if row is None:
-        raise NotFound("no-machine", f"There is no machine '{machine}' on this site.")
-    model = await known_model(db, site, row.model_id)
-    if model is None:
-        raise NotFound("no-model", f"There is no model '{row.model_id}' for {row.name}.")
-    entries = await file_entries(db, site, machine)
+    unit = await unit_of(here, machine)
+    entries = await file_entries(here, machine)
     file = fold_file(entries)
     if file is None:
         raise NotFound("no-file", f"Nothing has been written down about '{machine}' yet.")
-    return MachineOnFile(row, model, tuple(entries), file)
+    model = await unit_model(here, unit, own=False)
+    return MachineOnFile(unit, model, tuple(entries), file, await meter_now(here, machine))
 
 
-async def news_on_file(db: AsyncSession, row: MachineRow, since: datetime, model: Model) -> tuple[Changed, ...]:
-    """What the file says has changed on the unit since then."""
-    return file_news(await file_entries(db, row.site_id, row.id), since, model.family)
-
-
-async def write_file(
-    db: AsyncSession, actor: Actor, machine: str, entry: str, what: FilePayload, now: datetime, hours: float = 0.0
-) -> MachineOnFile:
-    """Add one entry to a machine's file, once; `hours` [h] is the meter of a unit written down for the first time.
+async def write_file(here: Here, actor: Actor, machine: str, entry: str, what: FilePayload) -> MachineOnFile:
+    """Add one entry to a machine's file, once.
 
     Raises
     ------
     BadInput
         For a field that cannot be so, naming it.
     Conflict
-        If the id belongs to another entry, or an open finding would be lost from sight.
+        If the id belongs to another entry, or an open defect would be lost from sight.
     """
-    allow(actor, *EDITORS)
-    plain = to_plain(what)
-    digest = hashlib.sha256(json.dumps([machine, _kind(what), plain], sort_keys=True).encode()).hexdigest()
-    row = await db.get(MachineRow, (actor.site, machine), with_for_update=True)
-    have = await db.get(MachineEntryRow, (actor.site, entry))
-    if have is not None:
-        if have.digest != digest or row is None:
-            raise Conflict("id-taken", "Another entry with this id is already recorded.", field="id")
-        return await machine_on_file(db, actor.site, machine)
-    match what:
-        case Filed():
-            row = await _file(db, actor, machine, row, what, hours)
-        case MeterReplaced():
-            _replace_meter(_there(row, machine), what)
-        case Pictured(photo=photo):
-            _there(row, machine).photo = photo
-    db.add(
-        MachineEntryRow(
-            site_id=actor.site,
-            id=entry,
-            machine_id=machine,
-            kind=_kind(what),
-            what=plain,
-            at=now,
-            by=actor.person.id,
-            device=actor.device,
-            digest=digest,
-        )
-    )
-    await db.flush()
-    return await machine_on_file(db, actor.site, machine)
+    what = decode(type(what), encode(what))  # whole numbers become plain ones, bounds are checked
+    roles = kind_of(what).roles
+    allow(actor, *sorted(roles))
+    unit = await store.unit(here.db, here.site.id, machine, lock=True)
+    known = any(e.id == entry for e in await file_entries(here, machine)) if unit else False
+    if not known:
+        match what:
+            case Filed():
+                await _check_file(here, machine, unit, what)
+                if unit is None:
+                    made = Unit(machine, what.name, what.model_id, what.options)
+                    await store.put_unit(here.db, here.site.id, made)
+            case MeterReplaced():
+                _check_meter(_there(unit, machine), what)
+            case MeterCorrected():
+                await _check_correction(here, machine, what)
+            case Pictured():
+                _there(unit, machine)
+    sent = Sent(entry, kind_of(what).name, actor.person.id, await _at(here, machine, entry), what)
+    taken = await take(here, actor, machine, file_stream(machine), [sent])
+    if taken.refused:
+        no = taken.refused[0]
+        if no.kind == "bad-entry":
+            raise BadInput(no.field or "entry", no.says)
+        raise Conflict(no.kind, no.says, field="id")
+    return await machine_on_file(here, machine)
 
 
-def _there(row: MachineRow | None, machine: str) -> MachineRow:
-    if row is None:
+async def _at(here: Here, machine: str, entry: str) -> datetime:
+    """The time of a file entry: the server's, and when it is sent again the one that it has."""
+    have = next((e for e in await file_entries(here, machine) if e.id == entry), None)
+    return have.at if have else here.now
+
+
+def _there(unit: Unit | None, machine: str) -> Unit:
+    if unit is None:
         raise NotFound("no-machine", f"There is no machine '{machine}' on this site.")
-    return row
+    return unit
 
 
-async def _file(
-    db: AsyncSession, actor: Actor, machine: str, row: MachineRow | None, filed: Filed, hours: float
-) -> MachineRow:
-    model = await known_model(db, actor.site, filed.model_id)
+async def _check_file(here: Here, machine: str, unit: Unit | None, filed: Filed) -> None:
+    model = await known_model(here, filed.model_id)
     if model is None:
         raise BadInput("model_id", f"there is no model '{filed.model_id}'")
     check_filed(filed, model)
-    same = await db.execute(
-        select(MachineRow.id).where(
-            MachineRow.site_id == actor.site, MachineRow.name == filed.name, MachineRow.id != machine
-        )
-    )
-    if same.first():
+    same = await store.unit_named(here.db, here.site.id, filed.name)
+    if same is not None and same != machine:
         raise BadInput("name", f"another machine of this site is called '{filed.name}'")
-    if row is None:
-        row = MachineRow(site_id=actor.site, id=machine, hour_meter=hours, meter_offset=0.0)
-        db.add(row)
-    else:
-        await _nothing_lost(db, row, model, filed)
-    row.name, row.model_id, row.options = filed.name, filed.model_id, sorted(filed.options)
-    row.own_limits, row.bay, row.active = dict(filed.own_limits), filed.bay, filed.active
-    await db.flush()  # the machine stands before the entry that speaks of it
-    return row
-
-
-async def _nothing_lost(db: AsyncSession, row: MachineRow, model: Model, filed: Filed) -> None:
-    """An option whose checkpoint has something open from Mend upward stays until that is released."""
-    last = (
-        await db.execute(
-            select(InspectionRow)
-            .where(InspectionRow.site_id == row.site_id, InspectionRow.machine_id == row.id)
-            .order_by(InspectionRow.opened_at.desc(), InspectionRow.id.desc())
-            .limit(1)
-        )
-    ).scalar_one_or_none()
+    if unit is None:
+        return
     kept = {c.id for c in walk_of(model, filed.options).checkpoints}
-    for found in last.open_findings if last else ():
-        if found["checkpoint"] not in kept and Grade.of(found["grade"]) >= Grade.MEND:
+    for defect in await open_defects(here, unit):
+        if defect.key[0] not in kept and defect.grade >= Grade.MEND:
             raise Conflict(
                 "open-finding",
-                f"'{found['checkpoint']}' has a {found['grade'].capitalize()} open and would be lost from sight: "
+                f"'{defect.key[0]}' has a {defect.grade.word.capitalize()} open and would be lost from sight: "
                 "a mechanic releases it first.",
-                field="options" if filed.model_id == row.model_id else "model_id",
+                field="options" if filed.model_id == unit.model_id else "model_id",
             )
 
 
-def _replace_meter(row: MachineRow, what: MeterReplaced) -> None:
-    reading = row.hour_meter - row.meter_offset
-    if not 0 <= what.first <= what.last <= 200_000:
+def _check_meter(unit: Unit, what: MeterReplaced) -> None:
+    reading = unit.hours - unit.offset
+    if what.first > what.last:
         raise BadInput("first", "the new meter begins at nought or more, and not above the old one")
     if what.last < reading - 0.05:
         raise BadInput("last", f"the old meter was read at {reading:.1f} h already")
-    if not what.why.strip():
-        raise BadInput("why", "say why the meter was replaced")
-    total = row.meter_offset + what.last
-    row.hour_meter = max(row.hour_meter, total)
-    row.meter_offset = round(total - what.first, 4)
 
 
-async def keep_picture(
-    db: AsyncSession, actor: Actor, machine: str, photo: str, data: bytes, now: datetime
-) -> MachineOnFile:
+async def _check_correction(here: Here, machine: str, what: MeterCorrected) -> None:
+    meter = await meter_now(here, machine)
+    if what.reading not in {r.entry for r in meter.readings} and what.reading not in (meter.corrected or {}):
+        raise Problem("no-reading", "There is no such reading of this meter.", field="reading")
+
+
+async def keep_picture(here: Here, actor: Actor, machine: str, photo: str, data: bytes) -> MachineOnFile:
     """Keep a photo of the unit under the id its device gave it, and note it in the file; once."""
     allow(actor, *EDITORS)
-    await store_photo(db, actor, photo, f"machine/{machine}", data, now)
-    return await write_file(db, actor, machine, photo, Pictured(photo), now)
+    await store_photo(here, actor.person.id, photo, f"machine/{machine}", data)
+    return await write_file(here, actor, machine, photo, Pictured(photo))
 
 
-def meter_of(row: MachineRow) -> float:
-    """What the hour meter shows [h], as last known."""
-    return round(row.hour_meter - row.meter_offset, 4)
-
-
-def names_of_fields(entries: Sequence[FileEntry]) -> list[tuple[FileEntry, list[str]]]:
+def names_of_fields(entries: Sequence[Entry]) -> list[tuple[Entry, list[str]]]:
     """Each entry with the names of the fields that it changed."""
-    out: list[tuple[FileEntry, list[str]]] = []
+    out: list[tuple[Entry, list[str]]] = []
     before: Filed | None = None
     for entry in entries:
         changed: list[str] = []
         if isinstance(entry.what, Filed):
-            old = to_plain(before) if before else {}
-            changed = [key for key, value in to_plain(entry.what).items() if old.get(key) != value]
+            old = encode(before) if before else {}
+            changed = [key for key, value in encode(entry.what).items() if old.get(key) != value and key != "hours"]
             before = entry.what
         out.append((entry, changed))
     return out

@@ -11,22 +11,20 @@ from functools import lru_cache
 from pathlib import Path
 
 import yaml
-from sqlalchemy import func, select
-from sqlalchemy.ext.asyncio import AsyncSession
 
-from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile, SourceFile
-from jutrel.catalog.load import FOLDER
+from jutrel.catalog.load import FOLDER, Catalog
 from jutrel.catalog.models import build_model
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.entry import Role
 from jutrel.core.machine.file import with_own_limits
-from jutrel.core.machine.model import Limit, Model
+from jutrel.core.machine.model import Model
+from jutrel.core.machine.unit import Unit
+from jutrel.core.people import EDITORS
+from jutrel.service.context import Here
 from jutrel.service.people import Actor, allow
 from jutrel.service.problem import Conflict, NotFound, Problem
-from jutrel.store.tables import MachineRow, ModelFileRow
+from jutrel.store.queries import machines as store
 
-EDITORS = (Role.MECHANIC, Role.SUPERVISOR, Role.ADMINISTRATOR)
 MOST_BYTES = 400_000
 
 
@@ -50,7 +48,7 @@ class KnownModel:
     at: datetime | None
 
 
-def read_model(name: str, text: str) -> Model:
+def read_model(catalog: Catalog, name: str, text: str) -> Model:
     """A model from the text of a YAML or JSON file.
 
     Raises
@@ -61,69 +59,69 @@ def read_model(name: str, text: str) -> Model:
     path = Path(name)
     if len(text.encode()) > MOST_BYTES:
         raise BadFile(path, 1, "file", "is larger than 400 kB: this is no model file")
-    return build_model(SourceFile(path, text), catalog().families)
+    return build_model(SourceFile(path, text), catalog.families)
 
 
 @lru_cache(maxsize=128)
-def _built(name: str, text: str) -> Model | None:
+def _built(catalog: _Same, name: str, text: str) -> Model | None:
     """A stored model; None if it no longer fits the families of this version."""
     try:
-        return read_model(name, text)
+        return read_model(catalog.catalog, name, text)
     except BadFile:
         return None
 
 
-async def own_files(db: AsyncSession, site: str) -> list[ModelFileRow]:
-    """The newest edition of each of the site's own model files."""
-    newest = (
-        select(ModelFileRow)
-        .where(ModelFileRow.site_id == site)
-        .distinct(ModelFileRow.model_id)
-        .order_by(ModelFileRow.model_id, ModelFileRow.edition.desc())
-    )
-    return list((await db.execute(newest)).scalars())
+class _Same:
+    """A catalog as a key: one and the same, whatever is in it."""
+
+    def __init__(self, catalog: Catalog) -> None:
+        self.catalog = catalog
+
+    def __hash__(self) -> int:
+        return id(self.catalog)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.catalog is self.catalog
 
 
-async def known_models(db: AsyncSession, site: str) -> Mapping[str, KnownModel]:
+async def known_models(here: Here) -> Mapping[str, KnownModel]:
     """Every model the site can use, by id; the site's own stand before those that ship."""
-    known = {key: KnownModel(model, 0, None, None) for key, model in catalog().models.items()}
-    for row in await own_files(db, site):
-        model = _built(row.name, row.text)
+    known = {key: KnownModel(model, 0, None, None) for key, model in here.catalog.models.items()}
+    for file in await store.model_files(here.db, here.site.id):
+        model = _built(_Same(here.catalog), file.name, file.text)
         if model is not None:
-            known[row.model_id] = KnownModel(model, row.edition, row.by, row.at)
+            known[file.model_id] = KnownModel(model, file.edition, file.by, file.at)
     return known
 
 
-async def known_model(db: AsyncSession, site: str, model_id: str) -> Model | None:
+async def known_model(here: Here, model_id: str) -> Model | None:
     """One model by id, or None."""
-    row = (
-        await db.execute(
-            select(ModelFileRow)
-            .where(ModelFileRow.site_id == site, ModelFileRow.model_id == model_id)
-            .order_by(ModelFileRow.edition.desc())
-            .limit(1)
-        )
-    ).scalar_one_or_none()
-    return (row and _built(row.name, row.text)) or catalog().models.get(model_id)
+    for file in await store.model_files(here.db, here.site.id, model_id):
+        model = _built(_Same(here.catalog), file.name, file.text)
+        if model is not None:
+            return model
+    return here.catalog.models.get(model_id)
 
 
-async def own_file_of(db: AsyncSession, site: str, model_id: str) -> str | None:
+async def own_file_of(here: Here, model_id: str) -> str | None:
     """The text of the site's own file of a model, if the site has one in use."""
-    rows = [r for r in await own_files(db, site) if r.model_id == model_id]
-    return rows[0].text if rows and _built(rows[0].name, rows[0].text) else None
+    for file in await store.model_files(here.db, here.site.id, model_id):
+        if _built(_Same(here.catalog), file.name, file.text):
+            return file.text
+    return None
 
 
-async def model_of(db: AsyncSession, machine: MachineRow, own: Mapping[str, Limit] | None = None) -> Model:
-    """The model of a unit with the unit's own figures; NotFound if there is none (any more)."""
-    model = await known_model(db, machine.site_id, machine.model_id)
+async def unit_model(here: Here, unit: Unit, own: bool = True) -> Model:
+    """The model of a unit, with the unit's own figures if `own`; NotFound if there is none (any more)."""
+    model = await known_model(here, unit.model_id)
     if model is None:
-        raise NotFound("no-model", f"There is no model '{machine.model_id}' for {machine.name}.")
-    return with_own_limits(model, machine.own_limits if own is None else own)
+        raise NotFound("no-model", f"There is no model '{unit.model_id}' for {unit.name}.")
+    return with_own_limits(model, unit.own_limits) if own else model
 
 
-async def export_model(db: AsyncSession, site: str, model_id: str, as_json: bool) -> str:
+async def export_model(here: Here, model_id: str, as_json: bool) -> str:
     """The file of a model, as YAML (as it was written) or as JSON."""
-    text = await own_file_of(db, site, model_id) or shipped_file(model_id)
+    text = await own_file_of(here, model_id) or shipped_file(here.catalog, model_id)
     return as_json_file(text) if as_json else text
 
 
@@ -132,17 +130,15 @@ def as_json_file(text: str) -> str:
     return json.dumps(yaml.safe_load(text), indent=1, ensure_ascii=False) + "\n"
 
 
-def shipped_file(model_id: str) -> str:
+def shipped_file(catalog: Catalog, model_id: str) -> str:
     """The text of a model file that ships; NotFound if there is none."""
     path = FOLDER / "models" / f"{model_id}.yaml"
-    if model_id not in catalog().models or not path.exists():
+    if model_id not in catalog.models or not path.exists():
         raise NotFound("no-model", f"There is no model '{model_id}'.")
     return path.read_text(encoding="utf-8")
 
 
-async def import_model(
-    db: AsyncSession, actor: Actor, entry: str, name: str, text: str, now: datetime, keep: bool = True
-) -> Model:
+async def import_model(here: Here, actor: Actor, entry: str, name: str, text: str, keep: bool = True) -> Model:
     """Take in a model file as a new edition; with `keep` false only say whether it could be.
 
     Raises
@@ -153,46 +149,26 @@ async def import_model(
     allow(actor, *EDITORS)
     if not re.fullmatch(r"[\w .()-]{1,80}", name):
         raise BadInput("name", "give the file a plain name of up to 80 letters")
-    have = (
-        await db.execute(select(ModelFileRow).where(ModelFileRow.site_id == actor.site, ModelFileRow.id == entry))
-    ).scalar_one_or_none()
+    have = await store.model_file_by_id(here.db, here.site.id, entry)
     try:
-        model = read_model(name, text)
+        model = read_model(here.catalog, name, text)
         if have is not None:
-            if have.text != text:
+            if have != text:
                 raise Conflict("id-taken", "Another file with this id is already recorded.", field="id")
             return model
-        machines = await db.execute(
-            select(MachineRow).where(MachineRow.site_id == actor.site, MachineRow.model_id == model.id)
-        )
         limits = {x.id for x in model.family.limits}
-        before = await known_model(db, actor.site, model.id)
-        for machine in machines.scalars():
+        before = await known_model(here, model.id)
+        for unit in await store.units(here.db, here.site.id, with_gone=True):
+            if unit.model_id != model.id:
+                continue
             if before is not None and before.family.id != model.family.id:
-                raise BadFile(Path(name), 1, "family", f"{machine.name} is a {before.family.name.lower()}")
-            for option in sorted(set(machine.options) - set(model.options)):
-                raise BadFile(Path(name), 1, "options", f"{machine.name} has '{option}': keep it, or take it off there")
-            for limit in sorted(set(machine.own_limits) - limits):
-                raise BadFile(Path(name), 1, "limits", f"{machine.name} has its own '{limit}'")
+                raise BadFile(Path(name), 1, "family", f"{unit.name} is a {before.family.name.lower()}")
+            for option in sorted(unit.options - set(model.options)):
+                raise BadFile(Path(name), 1, "options", f"{unit.name} has '{option}': keep it, or take it off there")
+            for limit in sorted(set(unit.own_limits) - limits):
+                raise BadFile(Path(name), 1, "limits", f"{unit.name} has its own '{limit}'")
     except BadFile as error:
         raise BadModelFile(error) from None
     if keep:
-        last = await db.scalar(
-            select(func.max(ModelFileRow.edition)).where(
-                ModelFileRow.site_id == actor.site, ModelFileRow.model_id == model.id
-            )
-        )
-        db.add(
-            ModelFileRow(
-                site_id=actor.site,
-                model_id=model.id,
-                edition=(last or 0) + 1,
-                id=entry,
-                name=name,
-                text=text,
-                at=now,
-                by=actor.person.id,
-            )
-        )
-        await db.flush()
+        await store.add_model_file(here.db, here.site.id, model.id, entry, name, text, here.now, actor.person.id)
     return model

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 import io
-from datetime import datetime
 
 from PIL import Image, ImageOps, UnidentifiedImageError
-from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.ext.asyncio import AsyncSession
 
-from jutrel.service.people import WALKERS, Actor, allow
+from jutrel.service.context import Here
+from jutrel.service.people import Actor, pens_shown
 from jutrel.service.problem import NotFound, Problem
-from jutrel.store.tables import PhotoRow
+from jutrel.store.queries import log as log_store
+from jutrel.store.queries import people as store
+from jutrel.store.queries.people import Photo
 
 LONGEST_SIDE = 1600
 MOST_BYTES = 15_000_000
-Image.MAX_IMAGE_PIXELS = 60_000_000
+MOST_PIXELS = 30_000_000
+"""A tablet's camera makes a dozen million; decoding more holds a thread for seconds."""
+FORMATS = ("JPEG", "PNG", "WEBP")
 
 
 def made_small(data: bytes) -> bytes:
@@ -30,7 +33,10 @@ def made_small(data: bytes) -> bytes:
     if len(data) > MOST_BYTES:
         raise Problem("photo-too-large", "The photo is larger than 15 MB.", field="photo")
     try:
-        with Image.open(io.BytesIO(data)) as picture:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise Problem("photo-too-large", "The photo has more than 30 million points: make it smaller.", "photo")
+            picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             upright = ImageOps.exif_transpose(picture).convert("RGB")
     except (UnidentifiedImageError, OSError, Image.DecompressionBombError, ValueError):
         raise Problem("not-a-photo", "This is not a picture that can be read.", field="photo") from None
@@ -40,34 +46,31 @@ def made_small(data: bytes) -> bytes:
     return out.getvalue()
 
 
-async def store_photo(db: AsyncSession, actor: Actor, photo: str, of: str, data: bytes, now: datetime) -> None:
-    """Store a photo of an inspection or a machine (`of`), once, whoever may; the caller has asked that."""
-    small = made_small(data)
-    await db.execute(
-        insert(PhotoRow)
-        .values(
-            site_id=actor.site,
-            id=photo,
-            inspection_id=of,
-            mime="image/jpeg",
-            sha256=hashlib.sha256(small).hexdigest(),
-            data=small,
-            by=actor.person.id,
-            received_at=now,
-        )
-        .on_conflict_do_nothing()
-    )
+async def store_photo(here: Here, by: str, photo: str, of: str, data: bytes) -> None:
+    """Store a photo of a look or a machine (`of`), once for each author; the caller has asked who may."""
+    small = await asyncio.to_thread(made_small, data)
+    kept = Photo(photo, by, of, "image/jpeg", hashlib.sha256(small).hexdigest(), small)
+    await store.keep_photo(here.db, here.site.id, kept, here.now)
 
 
-async def keep_photo(db: AsyncSession, actor: Actor, photo: str, inspection: str, data: bytes, now: datetime) -> None:
-    """Keep a photo of a walk under the id its device gave it; sending it again changes nothing."""
-    allow(actor, *WALKERS)
-    await store_photo(db, actor, photo, inspection, data, now)
+async def keep_photo(here: Here, actor: Actor, photo: str, inspection: str, data: bytes, secret: str | None) -> None:
+    """Keep a photo of a look under the id its device gave it; sending it again changes nothing.
+
+    It belongs to the person who took it: the signed-in one, or the one whose pen's secret is shown. Another
+    person's picture under the same id stands beside it and is never shown in its place.
+    """
+    by = actor.person.id
+    if secret is not None:
+        shown = await pens_shown(here, actor, [secret])
+        by = shown[-1].person
+    await store_photo(here, by, photo, inspection, data)
 
 
-async def photo_bytes(db: AsyncSession, site: str, photo: str) -> PhotoRow:
-    """A kept photo; NotFound if it has not arrived."""
-    row = await db.get(PhotoRow, (site, photo))
-    if row is None:
-        raise NotFound("no-photo", "This photo has not arrived.")
-    return row
+async def photo_bytes(here: Here, photo: str) -> Photo:
+    """A kept photo: the one whose author announced it in the log; NotFound if it has not arrived."""
+    kept = await store.photos_by_id(here.db, here.site.id, photo)
+    authors = await log_store.announced_by(here.db, here.site.id, photo)
+    for one in kept:
+        if one.by in authors:
+            return one
+    raise NotFound("no-photo", "This photo has not arrived.")

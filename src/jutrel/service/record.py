@@ -1,13 +1,21 @@
-"""The record of an inspection: gathered for a file or for paper."""
+"""The record of a look: made once, when it is signed, and then never again; else as the look stands now."""
 
 from __future__ import annotations
 
-from sqlalchemy import select
-from sqlalchemy.ext.asyncio import AsyncSession
+import json
+from collections.abc import Iterable
+from typing import Any
 
 from jutrel.core.grading.grade import Grade
-from jutrel.core.inspection.entry import Answer, Answered, Conditions, Role
-from jutrel.core.plain import to_plain
+from jutrel.core.grading.verdict import Verdict
+from jutrel.core.inspection.finding import Answer, Conditions
+from jutrel.core.inspection.kinds import Answered
+from jutrel.core.log.codec import encode
+from jutrel.core.log.entry import Entry
+from jutrel.core.log.kinds import kind_of
+from jutrel.core.machine.model import Model
+from jutrel.core.machine.unit import Unit
+from jutrel.core.run import Heard
 from jutrel.exchange.record import (
     Record,
     RecordCheckpoint,
@@ -18,9 +26,12 @@ from jutrel.exchange.record import (
     RecordSite,
     RecordVerdict,
 )
-from jutrel.service.inspection import Standing, standing
+from jutrel.service.context import Here
+from jutrel.service.look import Kept, Standing, standing
 from jutrel.service.models import own_file_of
-from jutrel.store.tables import PersonRow, PhotoRow, SiteRow
+from jutrel.service.people import people
+from jutrel.store.queries import log as log_store
+from jutrel.store.queries import people as people_store
 
 CAUTION = (
     "This record does not overrule the machine's own manual, the site's rules, the law of the place or a competent "
@@ -28,14 +39,15 @@ CAUTION = (
 )
 
 
-def _checkpoints(s: Standing) -> list[RecordCheckpoint]:
+def _checkpoints(heard: Heard, verdict: Verdict) -> list[RecordCheckpoint]:
     grades: dict[str, Grade] = {}
-    for item in s.verdict.items:
+    for item in verdict.items:
         grades[item.checkpoint] = max(item.grade, grades.get(item.checkpoint, Grade.SOUND))
-    levels = dict(s.verdict.levels)
+    levels = dict(verdict.levels)
     out = []
-    for c in s.walk.checkpoints:
-        entry = s.inspection.answers.get(c.id)
+    for c in heard.walk.checkpoints:
+        heads = heard.look.heads.get(c.id, ())
+        entry = heads[-1] if heads else None
         answer: Answer | None = None
         note = ""
         if entry is not None and isinstance(entry.what, Answered):
@@ -46,70 +58,119 @@ def _checkpoints(s: Standing) -> list[RecordCheckpoint]:
             if level.corrected is not None:
                 answer = Answer.DEFECT if grades.get(c.id, Grade.SOUND) > Grade.SOUND else Answer.SOUND
         out.append(
-            RecordCheckpoint.model_validate(
-                {
-                    "id": c.id,
-                    "name": c.name,
-                    "station": c.station,
-                    "system": c.system.name,
-                    "mandatory": c.mandatory,
-                    "answer": answer,
-                    "grade": grades.get(c.id, Grade.SOUND).word,
-                    "by": entry.by if entry else None,
-                    "at": entry.at if entry else None,
-                    "note": note,
-                    "photos": list(s.inspection.photos.get(c.id, ())),
-                }
+            RecordCheckpoint(
+                id=c.id,
+                name=c.name,
+                station=c.station,
+                system=c.system.name,
+                mandatory=c.mandatory,
+                answer=answer,
+                grade=grades.get(c.id, Grade.SOUND).word,  # type: ignore[arg-type]
+                by=entry.by if entry else None,
+                at=entry.time if entry else None,
+                note=note,
+                photos=list(heard.look.photos.get(c.id, ())),
             )
         )
     return out
 
 
-async def record(db: AsyncSession, site: str, inspection: str) -> tuple[Record, Standing, dict[str, bytes]]:
-    """The record, the standing behind it and its photos by id; NotFound if there is none."""
-    s = await standing(db, site, inspection)
-    site_row = await db.get_one(SiteRow, site)
-    people = (await db.execute(select(PersonRow).where(PersonRow.site_id == site).order_by(PersonRow.name))).scalars()
-    roles = {r.by: r.role for r in s.entries}
-    carried = s.inspection.opened.carried if s.inspection.opened else ()
-    named = {r.by for r in s.entries} | {r.sent_by for r in s.entries} | {c.by for c in carried}
-    photos = (
-        await db.execute(select(PhotoRow).where(PhotoRow.site_id == site, PhotoRow.inspection_id == inspection))
-    ).scalars()
-    kept = {row.id: row for row in photos}
-    verdict = to_plain(s.verdict)
-    made = Record(
-        inspection=inspection,
-        status=s.inspection.status,
-        site=RecordSite(id=site_row.id, name=site_row.name, zone=site_row.zone),
+def _entry(e: Entry) -> RecordEntry:
+    plain = encode(e)
+    return RecordEntry.model_validate(
+        {k: plain[k] for k in RecordEntry.model_fields if k != "kind"} | {"kind": kind_of(e.what).name}
+    )
+
+
+def _named(entries: Iterable[Entry]) -> set[str]:
+    return {p for e in entries for p in (e.by, e.sent_by)}
+
+
+async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Verdict) -> Record:
+    look, walk, case = heard.look, heard.walk, heard.case
+    model = walk.model
+    roles = {e.by: e.role for e in case.entries}
+    named = _named(case.entries) | _named(case.others) | {r.by for r in case.earlier}
+    photos = {(p.id, p.by): p for p in await people_store.photos_of(here.db, here.site.id, look_id)}
+    authors = {e.what.photo: e.by for e in case.entries if kind_of(e.what).name == "photographed"}  # type: ignore[attr-defined]
+    plain = encode(verdict)
+    hours = case.hours
+    shown = look.opened.hour_meter
+    return Record(
+        inspection=look_id,
+        status=look.status,
+        site=RecordSite(id=here.site.id, name=here.site.name, zone=here.site.zone),
         machine=RecordMachine(
-            id=s.machine.id,
-            name=s.machine.name,
-            maker=s.walk.model.maker,
-            model=s.walk.model.name,
-            model_id=s.walk.model.id,
-            family=s.walk.model.family.name,
-            options=sorted(s.walk.options),
-            own_limits=dict(s.inspection.opened.own_limits) if s.inspection.opened else {},
-            model_file=await own_file_of(db, site, s.machine.model_id),
+            id=unit.id,
+            name=unit.name,
+            maker=model.maker,
+            model=model.name,
+            model_id=model.id,
+            family=model.family.name,
+            options=sorted(walk.options),
+            own_limits=dict(look.pins.own_limits),
+            model_file=await own_file_of(here, model.id),
         ),
         people=[
-            RecordPerson(id=p.id, name=p.name, role=Role(roles.get(p.id, p.role))) for p in people if p.id in named
+            RecordPerson(id=p.id, name=p.name, role=roles.get(p.id, p.role))
+            for p in await people(here, with_inactive=True)
+            if p.id in named
         ],
-        kind=s.walk.kind.id if s.walk.kind else "pre-start",
-        kind_name=s.walk.kind.name if s.walk.kind else "",
-        hour_meter=s.inspection.opened.hour_meter if s.inspection.opened else 0.0,
-        meter_offset=s.inspection.opened.meter_offset if s.inspection.opened else 0.0,
-        conditions=to_plain(s.inspection.opened.conditions if s.inspection.opened else Conditions()),
-        entries=[RecordEntry.model_validate(r, from_attributes=True) for r in s.entries],
-        checkpoints=_checkpoints(s),
+        kind=walk.kind.id if walk.kind else "pre-start",
+        kind_name=walk.kind.name if walk.kind else "",
+        hour_meter=shown,
+        meter_offset=round(hours - shown, 4) if hours is not None else 0.0,
+        conditions=encode(look.opened.conditions if look.opening else Conditions()),
+        edition=look.pins.edition,
+        entries=[_entry(e) for e in case.entries],
+        earlier=[encode(r) for r in case.earlier],
+        others=[_entry(e) for e in case.others],
+        shifts=dict(case.starts),
+        checkpoints=_checkpoints(heard, verdict),
         photos=[
-            RecordPhoto(id=photo, checkpoint=checkpoint, sha256=kept[photo].sha256 if photo in kept else None)
-            for checkpoint, ids in s.inspection.photos.items()
+            RecordPhoto(
+                id=photo,
+                checkpoint=checkpoint,
+                sha256=photos[photo, authors[photo]].sha256 if (photo, authors.get(photo, "")) in photos else None,
+            )
+            for checkpoint, ids in look.photos.items()
             for photo in ids
         ],
-        notes=[e.id for e in s.inspection.notes],
-        verdict=RecordVerdict.model_validate(verdict),
+        notes=[e.id for e in look.notes],
+        verdict=RecordVerdict.model_validate(plain),
         caution=CAUTION,
     )
-    return made, s, {key: row.data for key, row in kept.items()}
+
+
+def bytes_of(record: Record) -> bytes:
+    """A record as a document: the same bytes for the same content."""
+    return json.dumps(record.model_dump(mode="json"), indent=1, sort_keys=True, ensure_ascii=False).encode()
+
+
+async def keep_signed(here: Here, unit: Unit, look_id: str, kept: Kept) -> None:
+    """Keep what a signature stands for: the document and the verdict that was read."""
+    made = await _made(here, unit, look_id, kept.heard, kept.heard.verdict)
+    await log_store.keep_record(
+        here.db, here.site.id, kept.signature.id, look_id, bytes_of(made), encode(kept.heard.verdict)
+    )
+
+
+async def record_bytes(here: Here, look_id: str) -> tuple[bytes, Standing]:
+    """A look's record as a document: as it was signed, or as it stands if it is not signed (any more)."""
+    s = await standing(here, look_id)
+    signature = s.heard.look.signature
+    if signature is not None and s.heard.look.status.value == "signed":
+        found = await log_store.record_of(here.db, here.site.id, signature.id)
+        if found is not None:
+            return found[0], s
+    return bytes_of(await _made(here, s.unit, look_id, s.heard, s.verdict)), s
+
+
+async def record(here: Here, look_id: str) -> tuple[Record, Model, dict[str, bytes]]:
+    """A look's record, the model it is bound to, and its photos by id."""
+    content, s = await record_bytes(here, look_id)
+    made = Record.model_validate_json(content)
+    by_author = {(p.id, p.by): p.data for p in await people_store.photos_of(here.db, here.site.id, look_id)}
+    authors: dict[str, Any] = {e.what["photo"]: e.by for e in made.entries if e.kind == "photographed"}
+    photos = {p: by_author[p, by] for p, by in authors.items() if (p, by) in by_author}
+    return made, s.walk.model, photos

@@ -1,22 +1,124 @@
-"""A route asked for by words, as the command line does."""
+"""What a person needs to walk round a machine: its walk, the way round it, and what is open."""
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
-from jutrel.catalog import catalog
+from jutrel.catalog.load import Catalog
+from jutrel.core.defect.defect import Defect
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.entry import Conditions
-from jutrel.core.inspection.occasion import neighbours
-from jutrel.core.inspection.plan import Wishes
+from jutrel.core.inspection.finding import Conditions
+from jutrel.core.inspection.kinds import Opened
+from jutrel.core.inspection.look import Status, lapsed
+from jutrel.core.inspection.occasion import answers_given, neighbours, walk_on
+from jutrel.core.log.codec import decode
 from jutrel.core.machine.model import Walk, walk_for, walk_of
+from jutrel.core.machine.state import LookSummary
+from jutrel.core.machine.unit import Unit
+from jutrel.core.route.pair import plan_pair
+from jutrel.core.route.plan import Route, Wishes, plan_route
+from jutrel.service.context import Here
+from jutrel.service.intake import unit_of
+from jutrel.service.look import Standing, open_defects, pins_now, standing
+from jutrel.service.models import unit_model
+from jutrel.service.problem import NotFound
+from jutrel.store.queries import projections as rows
 
 SIDES = ("left", "right", "rear", "front")
 
 
+@dataclass(frozen=True, slots=True)
+class MachineWalk:
+    """A unit, one walk round it, the shortest way, what is open, and the look that is under way."""
+
+    unit: Unit
+    walk: Walk
+    route: Route
+    defects: tuple[Defect, ...]
+    own_limits: frozenset[str]
+    current: LookSummary | None
+    look: Standing | None
+
+
+async def current_look(here: Here, machine: str) -> LookSummary | None:
+    """The look at this machine that was begun in this shift and is neither signed nor abandoned."""
+    found = await rows.newest_looks(here.db, here.site.id, status=Status.WALKING.value, machine=machine)
+    look = found.get(machine)
+    if look is None or lapsed(look.status, look.begun_at, here.now) is not Status.WALKING:
+        return None
+    return look
+
+
+async def _begun(here: Here, inspection: str) -> Standing | None:
+    try:
+        return await standing(here, inspection)
+    except NotFound:
+        return None
+
+
+async def machine_walk(here: Here, machine: str, opened: Opened | None = None, inspection: str = "") -> MachineWalk:
+    """Everything that a walk round a unit shows. Once it has begun: by the rules and the unit it is bound to.
+
+    Without `opened` it is all the unit has.
+    """
+    unit = await unit_of(here, machine)
+    current = await current_look(here, machine)
+    begun = await _begun(here, inspection) if inspection else None
+    if begun is not None and begun.unit.id == machine:
+        walk = begun.walk
+        conditions = (
+            begun.heard.look.opened.conditions if begun.heard.look.opening else (opened or Opened(0.0)).conditions
+        )
+        wishes = Wishes(beside=neighbours(walk.model.shape, conditions))
+        own = frozenset(begun.heard.look.pins.own_limits)
+        return MachineWalk(unit, walk, await _planned(walk, wishes), begun.heard.defects, own, current, begun)
+    defects = await open_defects(here, unit)
+    model = await unit_model(here, unit)
+    walk = walk_of(model, unit.options)
+    wishes = Wishes()
+    if opened is not None:
+        pins = await pins_now(here, unit)
+        known = here.catalog
+        walk = walk_on(walk, opened, pins, known.kinds, known.questions, frozenset(d.key[0] for d in defects))
+        wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
+    route = await _planned(walk, wishes)
+    return MachineWalk(unit, walk, route, defects, frozenset(unit.own_limits), current, None)
+
+
+async def _planned(walk: Walk, wishes: Wishes) -> Route:
+    return await asyncio.to_thread(plan_route, walk, wishes)
+
+
+async def route_again(
+    here: Here, machine: str, opened: Opened, open_at: frozenset[str], wishes: Wishes, people: int = 1
+) -> tuple[Walk, tuple[Route, ...]]:
+    """The way on from where one stands, for one person or shared by two."""
+    unit = await unit_of(here, machine)
+    model = await unit_model(here, unit)
+    whole = walk_of(model, unit.options)
+    kind = here.catalog.kinds.get(opened.purpose)
+    if kind is None:
+        kinds = ", ".join(here.catalog.kinds)
+        raise BadInput("purpose", f"'{opened.purpose}' is no kind of inspection; one of {kinds}")
+    pins = await pins_now(here, unit)
+    answers = answers_given(opened.conditions, here.catalog.questions)
+    walk = walk_for(whole, kind, answers, open_at | pins.open_at, pins.changed)
+    wishes = replace(wishes, beside=neighbours(whole.model.shape, opened.conditions))
+    if people == 2:
+        return walk, await asyncio.to_thread(plan_pair, walk, wishes)
+    return walk, (await _planned(walk, wishes),)
+
+
 def route_wishes(
-    model_id: str, options: Sequence[str] | None, kind_id: str, answers: Sequence[str], wishes: Wishes, beside: str
+    known: Catalog,
+    model_id: str,
+    options: Sequence[str] | None,
+    kind_id: str,
+    answers: Sequence[str],
+    wishes: Wishes,
+    beside: str,
 ) -> tuple[Walk, Wishes]:
     """The walk of a catalog model and the wishes for it; no options given: everything it can have.
 
@@ -25,7 +127,6 @@ def route_wishes(
     BadInput
         For a model, option, kind, answer or side that there is not, naming what there is.
     """
-    known = catalog()
     model = known.models.get(model_id)
     if model is None:
         raise BadInput("model", f"the catalog has no model '{model_id}'; it has {', '.join(known.models)}")
@@ -49,4 +150,4 @@ def route_wishes(
             raise BadInput("beside", f"a side is one of {', '.join(SIDES)}, and the gap 0 to 30 m")
     whole = walk_of(model, frozenset(model.options if options is None else options))
     walk = walk_for(whole, known.kinds[kind_id], {a: says[a] for a in answers})
-    return walk, replace(wishes, beside=neighbours(model.shape, Conditions(**gaps)))  # type: ignore[arg-type]
+    return walk, replace(wishes, beside=neighbours(model.shape, decode(Conditions, gaps)))

@@ -3,114 +3,57 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
-from enum import StrEnum
-from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.ext.asyncio import AsyncSession
-
-from jutrel.catalog import catalog
-from jutrel.core.grading.verdict import Outcome
-from jutrel.service.people import people
-from jutrel.service.walk import open_walk
-from jutrel.store.tables import InspectionRow, MachineRow
-
-
-class Go(StrEnum):
-    """Whether a machine can go. Uninspected: no valid signed walk."""
-
-    READY = "ready"
-    READY_MENDS_DUE = "ready-mends-due"
-    LIMITED = "limited"
-    HELD = "held"
-    WALKING = "walking"
-    UNINSPECTED = "uninspected"
+from jutrel.core.inspection.look import Status, lapsed
+from jutrel.core.machine.state import Go, Looks, LookSummary, Word, may_go
+from jutrel.core.machine.unit import Unit
+from jutrel.service.context import Here
+from jutrel.service.people import names_of
+from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import projections as rows
 
 
 @dataclass(frozen=True, slots=True)
 class YardMachine:
-    """A machine in its bay and how it stands."""
+    """A machine in its bay and how it stands. `last`: the newest signed look; `current`: the one under way."""
 
-    machine: MachineRow
+    unit: Unit
     go: Go
-    why: str
-    last: InspectionRow | None
-    """The newest signed walk."""
-    current: InspectionRow | None
-    """The walk that is under way."""
+    word: Word
+    last: LookSummary | None
+    current: LookSummary | None
     signed_by: str | None
     walked_by: str | None
 
-
-WORSE = (Outcome.READY, Outcome.READY_MENDS_DUE, Outcome.LIMITED)
-
-
-@dataclass(frozen=True, slots=True)
-class _Looks:
-    """The newest looks at a machine: of any kind, one that cleared it, one after which that holds no longer."""
-
-    newest: InspectionRow | None
-    cleared: InspectionRow | None
-    ended: InspectionRow | None
+    @property
+    def why(self) -> str:
+        """The reason in a sentence."""
+        return self.word.why
 
 
-def _go(looks: _Looks, current: InspectionRow | None, hour_meter: float, now: datetime) -> tuple[Go, str]:
-    newest, cleared = looks.newest, looks.cleared
-    if current is not None and current.outcome == Outcome.HELD:
-        return Go.HELD, current.why
-    if newest is not None and newest.outcome == Outcome.HELD:
-        return Go.HELD, newest.why  # a Hold does not lapse with the shift
-    if current is not None:
-        return Go.WALKING, current.why
-    if newest is None or cleared is None:
-        return Go.UNINSPECTED, "It has not been walked round before a shift yet."
-    if looks.ended is not None and looks.ended.opened_at > cleared.opened_at:
-        kind = catalog().kinds[looks.ended.kind].name
-        return Go.UNINSPECTED, f"{kind}: what was found before holds no longer. Walk it before it works."
-    if cleared.valid_until is None or cleared.valid_until < now:
-        return Go.UNINSPECTED, "The last inspection was for an earlier shift."
-    if cleared.valid_until_hour is not None and hour_meter > cleared.valid_until_hour:
-        return Go.UNINSPECTED, "Ten hours of running have passed since the last inspection."
-    # A later once-over can make it worse, not better.
-    worst = max((cleared, newest), key=lambda row: WORSE.index(Outcome(row.outcome)))
-    return Go(worst.outcome), worst.why
-
-
-async def _newest(db: AsyncSession, site: str, *which: Any) -> dict[str, InspectionRow]:
-    query = (
-        select(InspectionRow)
-        .where(InspectionRow.site_id == site, *which)
-        .distinct(InspectionRow.machine_id)
-        .order_by(InspectionRow.machine_id, InspectionRow.opened_at.desc(), InspectionRow.id.desc())
-    )
-    return {row.machine_id: row for row in (await db.execute(query)).scalars()}
-
-
-async def machines_of(db: AsyncSession, site: str) -> list[MachineRow]:
-    """The machines that are on a site, in the order of their bays."""
-    query = select(MachineRow).where(MachineRow.site_id == site, MachineRow.active)
-    return list((await db.execute(query.order_by(MachineRow.bay, MachineRow.id))).scalars())
-
-
-async def yard(db: AsyncSession, site: str, now: datetime) -> list[YardMachine]:
-    """Every machine of a site and how it stands."""
-    names = {p.id: p.name for p in await people(db, site, with_inactive=True)}
-    kinds, signed = catalog().kinds.values(), InspectionRow.signed_at.is_not(None)
-    last = await _newest(db, site, signed)
-    cleared = await _newest(db, site, signed, InspectionRow.kind.in_([k.id for k in kinds if k.clears]))
-    ended = await _newest(db, site, InspectionRow.kind.in_([k.id for k in kinds if k.ends]))
+async def yard(here: Here) -> list[YardMachine]:
+    """Every machine of the site and how it stands."""
+    db, site = here.db, here.site.id
+    names = await names_of(here)
+    kinds = here.catalog.kinds
+    last = await rows.newest_looks(db, site, signed=True)
+    cleared = await rows.newest_looks(db, site, signed=True, kinds=[k.id for k in kinds.values() if k.clears])
+    ended = await rows.newest_looks(db, site, kinds=[k.id for k in kinds.values() if k.ends])
+    walking = await rows.newest_looks(db, site, status=Status.WALKING.value)
+    titles = {k.id: k.name for k in kinds.values()}
     out = []
-    for machine in await machines_of(db, site):
-        current = await open_walk(db, site, machine.id, now)
-        before = last.get(machine.id)
-        looks = _Looks(before, cleared.get(machine.id), ended.get(machine.id))
-        go, why = _go(looks, current, machine.hour_meter, now)
+    for unit in await machine_store.units(db, site):
+        current = walking.get(unit.id)
+        if current is not None and lapsed(current.status, current.begun_at, here.now) is not Status.WALKING:
+            current = None
+        before = last.get(unit.id)
+        looks = Looks(before, cleared.get(unit.id), ended.get(unit.id), current)
+        go, word = may_go(unit.standing, looks, titles, unit.hours, here.now)
         out.append(
             YardMachine(
-                machine,
+                unit,
                 go,
-                why,
+                word,
                 before,
                 current,
                 names.get(before.signed_by or "") if before else None,
@@ -118,3 +61,8 @@ async def yard(db: AsyncSession, site: str, now: datetime) -> list[YardMachine]:
             )
         )
     return out
+
+
+async def machines_of(here: Here) -> list[Unit]:
+    """The machines that are on the site, in the order of their bays."""
+    return await machine_store.units(here.db, here.site.id)

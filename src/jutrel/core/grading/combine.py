@@ -33,9 +33,11 @@ def combine(rule: Combination, items: Sequence[Item], walk: Walk) -> Combined | 
         return Combined(
             rule.id, rule.says.format(names=names, count=len(rule.together)), rule.source, rule.grade, rule.limit
         )
-    systems = {c.id: c.system.name for c in walk.checkpoints}
+    systems = {c.id: c.system.name for c in walk.model.family.checkpoints}
     counted = Counter(
-        systems[i.checkpoint] if rule.pick is Pick.SAME_SYSTEM else "" for i in items if i.grade >= rule.at_least
+        systems.get(i.checkpoint, "") if rule.pick is Pick.SAME_SYSTEM else ""
+        for i in items
+        if i.grade >= rule.at_least
     )
     for system, count in sorted(counted.items()):
         if count >= rule.count:

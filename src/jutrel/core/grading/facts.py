@@ -3,31 +3,69 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.rulebook import AttributeKind, Rulebook
-from jutrel.core.inspection.entry import Carried, Conditions, Finding, Value
+from jutrel.core.inspection.finding import Conditions, Finding, Value
 from jutrel.core.machine.family import Checkpoint, SystemClass
 from jutrel.core.machine.model import Model
 from jutrel.core.reading.leak import Coupling, LeakClass, LeakReading, leak_reading
 
+MAIN_TANKS = frozenset({"hydraulic-oil", "engine-oil", "coolant", "fuel", "exhaust-fluid"})
 FLAMMABLE = frozenset({"fuel", "engine-oil", "hydraulic-oil", "gear-oil", "grease"})
 
 
-def leak_of(finding: Finding, checkpoint: Checkpoint, model: Model, shift_hours: float) -> LeakReading | None:
+@dataclass(frozen=True, slots=True)
+class History:
+    """What is known of a defect from earlier: on how many shifts it stood unmended, how it was, when it is due."""
+
+    unmended: int = 1
+    previous: Finding | None = None
+    due_hour: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where and when a finding is graded: the machine, its conditions, its hours [h], what stands in its tanks [L]."""
+
+    model: Model
+    conditions: Conditions
+    hours: float | None
+    reserves: Mapping[str, float]
+
+
+def fluid_of(finding: Finding, checkpoint: Checkpoint) -> str:
+    """The fluid that leaks: as it was said, else the one that is there."""
+    return str(finding.attributes.get("fluid", checkpoint.fluid or ""))
+
+
+def compartment_of(finding: Finding, checkpoint: Checkpoint) -> str | None:
+    """The compartment that a leak there empties; None where its content is not known.
+
+    A checkpoint's own compartment holds for its own fluid only: oil of the main system at a strut comes
+    from the main tank.
+    """
+    fluid = fluid_of(finding, checkpoint)
+    if fluid == (checkpoint.fluid or ""):
+        return checkpoint.compartment
+    return fluid if fluid in MAIN_TANKS else None
+
+
+def leak_of(finding: Finding, checkpoint: Checkpoint, place: Place) -> LeakReading | None:
     """The leak reading that a finding's attributes hold, or None if it is no leak."""
     if finding.failure_mode != "leak" or "leak_class" not in finding.attributes:
         return None
     seen = finding.attributes
-    fluid = str(seen.get("fluid", checkpoint.fluid or ""))
     coupling = str(seen.get("coupling", "other"))
     drops, seconds = seen.get("drops"), seen.get("seconds")
     if isinstance(drops, str) or isinstance(seconds, str):
         raise BadInput("attributes.drops", "give the drops and the seconds as plain numbers")
+    compartment = compartment_of(finding, checkpoint)
     return leak_reading(
         LeakClass(str(seen["leak_class"])),
-        model.reserves.get(fluid),
-        shift_hours,
+        place.reserves.get(compartment) if compartment else None,
+        place.conditions.shift_hours,
         drops=drops,
         seconds=seconds,
         coupling=Coupling(coupling) if coupling in set(Coupling) else Coupling.OTHER,
@@ -37,8 +75,8 @@ def leak_of(finding: Finding, checkpoint: Checkpoint, model: Model, shift_hours:
 def is_worse(now: Finding, before: Finding, rulebook: Rulebook) -> bool:
     """Whether any ordered thing about a finding is worse than it was last time."""
     for key, value in now.attributes.items():
-        attribute = rulebook.attributes[key]
-        if attribute.kind is AttributeKind.CHOICE or key not in before.attributes:
+        attribute = rulebook.attributes.get(key)
+        if attribute is None or attribute.kind is AttributeKind.CHOICE or key not in before.attributes:
             continue
         if attribute.rank(value) > attribute.rank(before.attributes[key]):
             return True
@@ -46,22 +84,15 @@ def is_worse(now: Finding, before: Finding, rulebook: Rulebook) -> bool:
 
 
 def facts_of(
-    finding: Finding,
-    checkpoint: Checkpoint,
-    conditions: Conditions,
-    model: Model,
-    rulebook: Rulebook,
-    carried: Carried | None,
-    backups_out: int,
-    hour_meter: float,
+    finding: Finding, checkpoint: Checkpoint, place: Place, rulebook: Rulebook, history: History, backups_out: int
 ) -> dict[str, Value]:
     """The facts that rules may ask for. `backups_out` counts what is out of the checkpoint's set."""
-    life = checkpoint.system.kind is SystemClass.LIFE
+    conditions = place.conditions
     facts: dict[str, Value] = {
         "checkpoint": checkpoint.id,
         "place": checkpoint.name,
         "system": checkpoint.system.id,
-        "life": life,
+        "life": checkpoint.system.kind is SystemClass.LIFE,
         "vital": checkpoint.system.kind is not SystemClass.SERVICE,
         "mandatory": checkpoint.mandatory,
         "dark": conditions.dark,
@@ -69,15 +100,15 @@ def facts_of(
         "people_on_foot": conditions.people_on_foot,
         "shift_hours": conditions.shift_hours,
         "backups_out": backups_out,
-        "unmended_reports": (carried.unmended + 1) if carried else 1,
-        "worse_than_last": bool(carried and is_worse(finding, carried.finding, rulebook)),
-        "overdue": bool(carried and carried.due_hour is not None and hour_meter > carried.due_hour),
+        "unmended_reports": history.unmended,
+        "worse_than_last": bool(history.previous and is_worse(finding, history.previous, rulebook)),
+        "overdue": history.due_hour is not None and place.hours is not None and place.hours > history.due_hour,
     }
     if finding.failure_mode == "leak":
-        fluid = str(finding.attributes.get("fluid", checkpoint.fluid or ""))
+        fluid = fluid_of(finding, checkpoint)
         facts["fluid"] = fluid
         facts["near_heat"] = checkpoint.near_heat and fluid in FLAMMABLE
-        reading = leak_of(finding, checkpoint, model, conditions.shift_hours)
+        reading = leak_of(finding, checkpoint, place)
         if reading and reading.hours_to_add is not None:
             facts["hours_to_add"] = reading.hours_to_add
             facts["twice_shift"] = 2 * conditions.shift_hours
@@ -86,11 +117,3 @@ def facts_of(
     else:
         facts["near_heat"] = checkpoint.near_heat and bool(finding.attributes.get("burns", False))
     return facts
-
-
-def carried_at(carried: tuple[Carried, ...]) -> Mapping[str, tuple[Carried, ...]]:
-    """Open findings by checkpoint id."""
-    out: dict[str, tuple[Carried, ...]] = {}
-    for one in carried:
-        out[one.checkpoint] = (*out.get(one.checkpoint, ()), one)
-    return out

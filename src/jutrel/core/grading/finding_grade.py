@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Attribute, AttributeKind, Rulebook, Stage
-from jutrel.core.inspection.entry import Finding, Value
+from jutrel.core.inspection.finding import Finding, Value
 from jutrel.core.units import number
 
 
@@ -80,7 +80,13 @@ def _check_value(attribute: Attribute, value: Value) -> None:
             number(where, value, attribute.low, attribute.high)
 
 
-def grade_finding(finding: Finding, facts: Mapping[str, Value], rulebook: Rulebook) -> Graded:
+HISTORY_FACTS = frozenset({"unmended_reports", "worse_than_last", "overdue"})
+"""Facts about what was before: rules on them raise the grade that a defect had when it was found, too."""
+
+
+def grade_finding(
+    finding: Finding, facts: Mapping[str, Value], rulebook: Rulebook, kept: Grade = Grade.SOUND, needed: str = ""
+) -> Graded:
     """Grade one finding from what was observed and from the facts about its place.
 
     Parameters
@@ -88,6 +94,8 @@ def grade_finding(finding: Finding, facts: Mapping[str, Value], rulebook: Rulebo
     finding : mode and attributes; `unseen` is the mode of a checkpoint not looked at
     facts : what is known beside the finding: life, dark, reports, runs_out …
     rulebook : the rules in force
+    kept : the grade it had when it was reported, which nothing here lowers
+    needed : who may ease it, said when the kept grade is the worse
 
     Notes
     -----
@@ -99,6 +107,7 @@ def grade_finding(finding: Finding, facts: Mapping[str, Value], rulebook: Rulebo
     trace: list[TraceLine] = []
     limits: list[str] = []
     within: list[float] = []
+    ruled = Grade.SOUND
     for stage in Stage:
         for rule in rulebook.rules:
             if rule.stage is not stage or (rule.modes and finding.failure_mode not in rule.modes):
@@ -106,15 +115,17 @@ def grade_finding(finding: Finding, facts: Mapping[str, Value], rulebook: Rulebo
             if not all(c.holds(known, rulebook.attributes) for c in rule.conditions):
                 continue
             if stage is Stage.RAISE:
+                if any(c.fact in HISTORY_FACTS for c in rule.conditions):
+                    kept = kept.raised() if kept > Grade.SOUND else kept
                 if grade is Grade.HOLD:
                     continue
                 grade = grade.raised()
             elif rule.grade is not None:
+                if rule.grade < grade or (stage is Stage.FLOOR and rule.grade == grade and not rule.limit):
+                    continue  # said already, and worse
                 if rule.within_hours is not None:
                     within.append(rule.within_hours)
-                if rule.grade < grade or (stage is Stage.FLOOR and rule.grade == grade):
-                    continue  # said already, and worse
-                grade = rule.grade
+                grade = ruled = rule.grade
             trace.append(TraceLine(rule.id, stage.value, _filled(rule.says, known), rule.source, grade))
             if rule.limit:
                 limits.append(_filled(rule.limit, known))
@@ -130,5 +141,20 @@ def grade_finding(finding: Finding, facts: Mapping[str, Value], rulebook: Rulebo
                 grade,
             )
         )
-    deadline = min([rulebook.mend_within_hours, *within]) if grade >= Grade.MEND else None
+    if kept > grade:
+        grade = kept
+        trace.append(
+            TraceLine(
+                "carried.open",
+                "carried",
+                f"Reported as {grade.word.capitalize()} and open since. {needed}".strip(),
+                "30 CFR 56.14100(c): defects stay recorded until corrected",
+                grade,
+            )
+        )
+    deadline = None
+    if grade >= Grade.MEND:
+        # A date longer than the usual one holds only for the grade that its rule gave.
+        usual = [rulebook.mend_within_hours] if grade > ruled or not within else []
+        deadline = min([*usual, *within])
     return Graded(grade, tuple(trace), tuple(limits), deadline)

@@ -1,25 +1,28 @@
-"""A graded finding at its place: grade, reasons, deadline, what to do first."""
+"""A defect at its place as the verdict shows it: grade, reasons, deadline, what to do first."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
 
-from jutrel.core.grading.carry import kept_open
-from jutrel.core.grading.facts import leak_of
-from jutrel.core.grading.finding_grade import Graded, TraceLine
+from jutrel.core.defect.authority import NEEDED
+from jutrel.core.defect.defect import Defect
+from jutrel.core.grading.facts import History, Place, facts_of, leak_of
+from jutrel.core.grading.finding_grade import Graded, TraceLine, grade_finding
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Rulebook
-from jutrel.core.inspection.entry import Carried, Conditions, Entry, Finding
-from jutrel.core.inspection.fold import Inspection
+from jutrel.core.inspection.finding import Finding
 from jutrel.core.machine.family import Checkpoint
-from jutrel.core.machine.model import Walk
 from jutrel.core.reading.leak import LeakReading
 
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """A graded finding at its checkpoint. `due_hour` [h on the hour meter]."""
+    """A graded thing at its checkpoint. `due_hour` [h over all meters]; `carried`: not seen in this look.
+
+    `defect` is empty for a checkpoint that nobody could see. `entries` are the reports' entries, which
+    whoever sets it aside must have seen. `pending`: who released it, when another person must confirm.
+    """
 
     checkpoint: str
     name: str
@@ -38,76 +41,74 @@ class Item:
     unmended: int
     carried: bool
     leak: LeakReading | None = None
+    defect: str = ""
+    entries: tuple[str, ...] = ()
+    pending: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Scene:
-    """What all findings of one inspection share."""
-
-    inspection: Inspection
-    walk: Walk
-    rulebook: Rulebook
-    conditions: Conditions
-
-
-def item_found(
-    scene: Scene, c: Checkpoint, finding: Finding, graded: Graded, entry: Entry, was: Carried | None
-) -> Item:
-    """A finding of this walk; `was` is the same one from earlier, which it joins."""
-    if was is None:
-        return _item(scene, c, finding, graded, entry.by, entry.at, 1, 1 if graded.grade >= Grade.MEND else 0, None)
-    unmended = was.unmended + (1 if graded.grade >= Grade.MEND else 0)
-    return _item(scene, c, finding, graded, entry.by, was.since, was.reports + 1, unmended, was.due_hour)
-
-
-def item_carried(scene: Scene, c: Checkpoint, was: Carried) -> Item:
-    """A finding of an earlier walk that nobody entitled has released."""
-    graded = kept_open(Graded(Grade.SOUND, (), (), None), was)
-    return _item(
-        scene, c, was.finding, graded, was.by, was.since, was.reports, was.unmended, was.due_hour, carried=True
-    )
-
-
-def _said(trace: tuple[TraceLine, ...]) -> str:
+def said(trace: tuple[TraceLine, ...]) -> str:
     """The worst rule's sentence and what raised it; rules speak in order, the worst last."""
-    ground = [line.says for line in trace if line.stage != "raise"][-1:]
-    return " ".join(ground + [line.says for line in trace if line.stage == "raise"])
+    ground = [line.says for line in trace if line.stage not in ("raise", "carried")][-1:]
+    rest = [line.says for line in trace if line.stage == "raise"]
+    return " ".join(ground + rest + [line.says for line in trace if line.stage == "carried"])
 
 
-def _item(
-    scene: Scene,
-    c: Checkpoint,
-    finding: Finding,
-    graded: Graded,
-    by: str,
-    since: datetime,
-    reports: int,
-    unmended: int,
-    due_before: float | None,
-    carried: bool = False,
-) -> Item:
-    book, due = scene.rulebook, None
-    if graded.grade in (Grade.MEND, Grade.LIMIT) and finding.failure_mode != "unseen":
-        due = scene.inspection.hour_meter + (graded.within_hours or book.mend_within_hours)
-        if due_before is not None:
-            due = min(due, due_before)  # finding it again never buys time
-    mode = book.modes.get(finding.failure_mode)
+def grade_defect(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, backups_out: int = 0) -> Graded:
+    """The grade of an open defect under the conditions of today; never milder than it was reported.
+
+    Overdue, the third shift and growing worse speak whether or not it was reported again.
+    """
+    history = History(defect.unmended_shifts, defect.previous, defect.due_hour)
+    needed = NEEDED[defect.grade]
+    if defect.put_right:
+        trace = TraceLine(
+            "put-right", "base", f"Found and put right: {defect.put_right} Look again.", "common practice", Grade.WATCH
+        )
+        return Graded(Grade.WATCH, (trace,), (), None)
+    findings = [defect.latest.finding]
+    if defect.worst.finding != findings[0]:
+        findings.append(defect.worst.finding)
+    graded = []
+    for finding in findings:
+        if finding.failure_mode in book.modes and all(a in book.attributes for a in finding.attributes):
+            facts = facts_of(finding, c, place, book, history, backups_out)
+            graded.append(grade_finding(finding, facts, book, defect.grade, needed))
+    if not graded:  # a mode that today's rules have no words for: it stays what it was
+        line = TraceLine("carried.open", "carried", f"{defect.worst.why} {needed}", "as reported", defect.grade)
+        graded = [Graded(defect.grade, (line,), (), None)]
+    worst = max(graded, key=lambda g: g.grade)
+    limits = tuple(dict.fromkeys([*worst.limits, *(t for g in graded for t in g.limits), *defect.limits]))
+    return Graded(worst.grade, worst.trace, limits, worst.within_hours)
+
+
+def item_of(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, look: str, backups_out: int = 0) -> Item:
+    """An open defect as the verdict of a look shows it."""
+    graded = grade_defect(defect, c, place, book, backups_out)
+    due = defect.due_hour
+    if graded.grade not in (Grade.MEND, Grade.LIMIT):
+        due = None
+    elif due is None and place.hours is not None:
+        due = place.hours + (graded.within_hours or book.mend_within_hours)
+    mode = book.modes.get(defect.latest.finding.failure_mode)
     return Item(
         checkpoint=c.id,
         name=c.name,
         station=c.station,
-        finding=finding,
+        finding=defect.latest.finding,
         grade=graded.grade,
-        why=_said(graded.trace),
+        why=said(graded.trace),
         trace=graded.trace,
         limits=graded.limits,
         due_hour=due,
         first_action=mode.first_action if mode else "",
         safe_repair=tuple(book.safe_repair[e] for e in c.energy if e in book.safe_repair),
-        by=by,
-        since=since,
-        reports=reports,
-        unmended=unmended,
-        carried=carried,
-        leak=leak_of(finding, c, scene.walk.model, scene.conditions.shift_hours),
+        by=defect.first.by,
+        since=defect.first.at,
+        reports=defect.looks,
+        unmended=defect.unmended_shifts,
+        carried=all(r.look != look for r in defect.reports),
+        leak=leak_of(defect.latest.finding, c, place),
+        defect=defect.id,
+        entries=tuple(dict.fromkeys(r.entry for r in defect.reports)),
+        pending=defect.pending_by,
     )

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from jutrel.core.grading.grade import Grade
-from jutrel.core.inspection.entry import Value
+from jutrel.core.inspection.finding import Finding, Value
 
 
 class AttributeKind(StrEnum):
@@ -65,6 +65,20 @@ class Attribute:
 
 
 @dataclass(frozen=True, slots=True)
+class PutRightRule:
+    """Where the operator may put a failure mode right himself, and what that is called.
+
+    `systems`: only there, all if empty; `not_systems`: never there; `unless`: attribute values from which
+    on it is no longer his.
+    """
+
+    says: str
+    systems: frozenset[str] = frozenset()
+    not_systems: frozenset[str] = frozenset()
+    unless: Mapping[str, Value] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class FailureMode:
     """A way to fail: what is asked about it, and what to do first."""
 
@@ -72,6 +86,7 @@ class FailureMode:
     name: str
     attributes: tuple[str, ...]
     first_action: str
+    put_right: PutRightRule | None = None
 
 
 class Stage(StrEnum):
@@ -163,3 +178,16 @@ class Rulebook:
     combinations: tuple[Combination, ...]
     safe_repair: Mapping[str, str] = field(default_factory=dict)
     mend_within_hours: float = 50.0
+
+    def may_put_right(self, finding: Finding, system: str) -> bool:
+        """Whether a finding at a part of this system is the operator's own to put right."""
+        mode = self.modes.get(finding.failure_mode)
+        rule = mode.put_right if mode else None
+        if rule is None or system in rule.not_systems or (rule.systems and system not in rule.systems):
+            return False
+        for key, limit in rule.unless.items():
+            if key in finding.attributes:
+                attribute = self.attributes[key]
+                if attribute.rank(finding.attributes[key]) >= attribute.rank(limit):
+                    return False
+        return True

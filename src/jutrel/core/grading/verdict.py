@@ -3,21 +3,26 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from jutrel.core.grading.carry import Release, kept_open, may_release
+from jutrel.core.defect.authority import Ground
+from jutrel.core.defect.defect import Defect
+from jutrel.core.defect.settle import Court, Ignored
 from jutrel.core.grading.combine import Combined, combine
-from jutrel.core.grading.facts import carried_at, facts_of
+from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.item import Item, Scene, item_carried, item_found
+from jutrel.core.grading.item import Item, item_of, said
 from jutrel.core.grading.rulebook import Rulebook
-from jutrel.core.inspection.entry import Answer, Answered, Carried, Conditions, Entry, Finding, Measured
-from jutrel.core.inspection.fold import Inspection
+from jutrel.core.inspection.finding import Answer, Finding
+from jutrel.core.inspection.kinds import Answered, Measured
+from jutrel.core.inspection.look import Look
+from jutrel.core.log.entry import Entry
 from jutrel.core.machine.family import Checkpoint
-from jutrel.core.machine.model import Walk
+from jutrel.core.machine.model import Walk, checkpoint_of
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.tank import HydraulicLevel, hydraulic_level
 from jutrel.core.units import plain
@@ -38,6 +43,19 @@ class Outcome(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class Release:
+    """Something reported that was set aside in this look: by whom, by what right, with what reason."""
+
+    checkpoint: str
+    failure_mode: str
+    grade: Grade
+    by: str
+    ground: Ground
+    reason: str
+    other_must_sign: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Verdict:
     """The answer to 'may I start this machine?' and everything behind it."""
 
@@ -46,6 +64,8 @@ class Verdict:
     items: tuple[Item, ...]
     combined: tuple[Combined, ...]
     released: tuple[Release, ...]
+    ignored: tuple[Ignored, ...]
+    differ: tuple[str, ...]
     limits: tuple[str, ...]
     left: tuple[str, ...]
     levels: tuple[tuple[str, HydraulicLevel], ...]
@@ -55,108 +75,191 @@ class Verdict:
     regime: str
 
 
-def judge(inspection: Inspection, walk: Walk, rulebook: Rulebook) -> Verdict:
-    """The verdict on an inspection, from its folded log and the machine's walk.
+@dataclass(frozen=True, slots=True)
+class Hearing:
+    """What a verdict is given on: a look, the walk it was, the open defects of the machine, and the place."""
 
-    A Hold stands above everything, also above checkpoints not yet looked at. A finding
-    of an earlier walk stays until somebody entitled finds it sound: a mechanic from
-    Mend upward, and for a Hold another person must sign.
+    id: str
+    look: Look
+    walk: Walk
+    book: Rulebook
+    place: Place
+    defects: tuple[Defect, ...]
+    court: Court
+    meter_offset: float = 0.0
+
+
+def judge(h: Hearing) -> Verdict:
+    """The verdict on a look, with everything that is open on the machine.
+
+    A Hold stands above everything, also above checkpoints not yet looked at. What an entitled person
+    released is told; a Hold that waits for another person's signature counts as released until the look
+    is signed without one.
     """
-    opened = inspection.opened
-    conditions = opened.conditions if opened else Conditions()
-    earlier = carried_at(opened.carried if opened else ())
-    levels = _levels(inspection, walk)
+    look, walk, book = h.look, h.walk, h.book
+    levels = levels_of(look, walk)
     refused = {key for key, level in levels.items() if level.judgement.band is Band.REFUSED}
-    found = {c.id: _findings_at(c, inspection.answers.get(c.id), levels.get(c.id)) for c in walk.checkpoints}
-    # Redundant sets: how many of each are out.
-    out = Counter(c.backup_set for c in walk.checkpoints if c.backup_set and found[c.id])
+    mine = {e for e in h.court.entries if h.court.entries[e].stream == h.id}
+    unsigned = look.signature is None or bool(look.late)
+    waiting = {d.id for d in h.defects if d.pending_by and unsigned and _released_here(d, h.court, mine)}
+    standing = [d for d in h.defects if d.id not in waiting]
 
-    scene = Scene(inspection, walk, rulebook, conditions)
-    signer = inspection.signature.by if inspection.signature else None
+    out = _backups_out(walk, standing)
     items: list[Item] = []
-    released: list[Release] = []
+    for defect in standing:
+        c = walk.checkpoint(defect.key[0]) or checkpoint_of(walk.model, defect.key[0])
+        items.append(item_of(defect, c, h.place, book, h.id, out[c.backup_set or ""]))
     for c in walk.checkpoints:
-        entry = inspection.answers.get(c.id)
-        before = {one.finding.failure_mode: one for one in earlier.get(c.id, ())}
-        for finding in found[c.id]:
-            assert entry is not None
-            was = before.pop(finding.failure_mode, None)
-            backups = out[c.backup_set or ""]
-            facts = facts_of(finding, c, conditions, walk.model, rulebook, was, backups, inspection.hour_meter)
-            graded = grade_finding(finding, facts, rulebook)
-            if was and Grade.of(was.grade) > graded.grade and not may_release(entry, was, signer):
-                graded = kept_open(graded, was)
-            items.append(item_found(scene, c, finding, graded, entry, was))
-        # Looking again and finding it sound is what releases; a different defect at the place does not.
-        sound = entry is not None and not found[c.id] and c.id not in refused
-        for was in before.values():
-            if sound and entry is not None and may_release(entry, was, signer):
-                grade = Grade.of(was.grade)
-                released.append(Release(c.id, was.finding.failure_mode, grade, entry.by, grade is Grade.HOLD))
-            else:
-                items.append(item_carried(scene, c, was))
+        items.extend(_unseen(c, look.heads.get(c.id, ()), h))
 
-    left = tuple(c.id for c in walk.checkpoints if c.mandatory and (c.id not in inspection.answers or c.id in refused))
-    combined = tuple(x for rule in rulebook.combinations if (x := combine(rule, items, walk)))
+    left = tuple(c.id for c in walk.checkpoints if c.mandatory and (c.id not in look.heads or c.id in refused))
+    combined = tuple(x for rule in book.combinations if (x := combine(rule, items, walk)))
     items.sort(key=lambda item: -item.grade)
     worst = max([Grade.SOUND, *(i.grade for i in items), *(x.grade for x in combined)])
     outcome = _outcome(worst, left)
-    limits: tuple[str, ...] = ()
-    if worst is Grade.LIMIT:  # under a Hold there is nothing to limit
-        own = [text for i in items if i.grade is Grade.LIMIT for text in i.limits or (DEFAULT_LIMIT,)]
-        shared = [x.limit or DEFAULT_LIMIT for x in combined if x.grade is Grade.LIMIT]
-        limits = tuple(dict.fromkeys(own + shared))
-    signed_at = inspection.signature.at if inspection.signature else None
+    clears = walk.clears and look.signature is not None
+    signed_at = look.signature.time if look.signature else None
+    hours = h.place.hours
     return Verdict(
         outcome=outcome,
-        why=_why(outcome, items, combined, left, walk, levels, refused, opened.meter_offset if opened else 0.0),
+        why=_why(outcome, items, combined, left, walk, levels, refused, h.meter_offset),
         items=tuple(items),
         combined=combined,
-        released=tuple(released),
-        limits=limits,
+        released=_releases(h, mine),
+        ignored=tuple(i for i in h.court.ignored if i.entry in mine),
+        differ=look.differ,
+        limits=limits_of(worst, items, combined),
         left=left,
         levels=tuple(levels.items()),
-        valid_until=signed_at + timedelta(hours=conditions.shift_hours) if signed_at and walk.clears else None,
-        valid_until_hour=inspection.hour_meter + VALID_HOURS if opened and walk.clears else None,
-        rulebook=rulebook.version,
-        regime=rulebook.regime,
+        valid_until=signed_at + timedelta(hours=look.opened.conditions.shift_hours) if signed_at and clears else None,
+        valid_until_hour=hours + VALID_HOURS if walk.clears and hours is not None and look.opening else None,
+        rulebook=book.version,
+        regime=book.regime,
     )
 
 
-def open_findings(verdict: Verdict) -> tuple[Carried, ...]:
-    """What the next walk has to know of: every graded finding but the merely unseen."""
-    return tuple(
-        Carried(i.checkpoint, i.finding, i.grade.word, i.since, i.by, i.reports, i.unmended, i.due_hour)
-        for i in verdict.items
-        if i.finding.failure_mode != "unseen"
-    )
+def limits_of(worst: Grade, items: Sequence[Item], combined: Sequence[Combined]) -> tuple[str, ...]:
+    """The limits it may work under; none under a Hold, where there is nothing to limit."""
+    if worst is not Grade.LIMIT:
+        return ()
+    own = [text for i in items if i.grade is Grade.LIMIT for text in i.limits or (DEFAULT_LIMIT,)]
+    shared = [x.limit or DEFAULT_LIMIT for x in combined if x.grade is Grade.LIMIT]
+    return tuple(dict.fromkeys(own + shared))
 
 
-def _levels(inspection: Inspection, walk: Walk) -> dict[str, HydraulicLevel]:
-    levels = {}
-    for key, entry in inspection.answers.items():
-        if isinstance(m := entry.what, Measured):
-            levels[key] = hydraulic_level(walk.model.tank, m.seen, m.oil_c, m.pitch_deg, m.roll_deg, m.extensions)
+def _released_here(defect: Defect, court: Court, mine: set[str]) -> bool:
+    return all(r.id in court.settled and court.settled[r.id].act in mine for r in defect.reports)
+
+
+def _backups_out(walk: Walk, defects: Sequence[Defect]) -> Counter[str]:
+    """Of each set of things that stand in for one another, how many have something open."""
+    sets = {c.id: c.backup_set for c in walk.model.family.checkpoints}
+    hit = {d.key[0] for d in defects if not d.put_right}
+    return Counter(str(sets[c]) for c in hit if sets.get(c))
+
+
+def _unseen(c: Checkpoint, heads: tuple[Entry, ...], h: Hearing) -> list[Item]:
+    """A checkpoint that somebody could not see; where people differ, the worse counts."""
+    out = []
+    for entry in heads:
+        if not isinstance(entry.what, Answered) or entry.what.answer is not Answer.UNSEEN:
+            continue
+        finding = Finding("unseen", {}, entry.what.reason)
+        graded = grade_finding(finding, facts_of(finding, c, h.place, h.book, History(), 0), h.book)
+        out.append(
+            Item(
+                c.id,
+                c.name,
+                c.station,
+                finding,
+                graded.grade,
+                said(graded.trace),
+                graded.trace,
+                graded.limits,
+                None,
+                "",
+                (),
+                entry.by,
+                entry.time,
+                1,
+                0,
+                False,
+            )
+        )
+    return out[:1]
+
+
+def _releases(h: Hearing, mine: set[str]) -> tuple[Release, ...]:
+    found: dict[tuple[str, str, str, Ground], Release] = {}
+    for reports in h.court.reports.values():
+        for report in reports:
+            settled = h.court.settled.get(report.id)
+            if settled is None or settled.act not in mine or (report.grade < Grade.MEND and report.look == h.id):
+                continue
+            if settled.ground is Ground.PUT_RIGHT:
+                continue  # it is told as a Watch of its own
+            what = h.court.entries[settled.act].what
+            reason = str(getattr(what, "reason", "") or getattr(what, "amends", ""))
+            key = (report.checkpoint, report.finding.failure_mode, settled.act, settled.ground)
+            made = Release(
+                report.checkpoint,
+                report.finding.failure_mode,
+                report.grade,
+                settled.by,
+                settled.ground,
+                reason,
+                settled.pending,
+            )
+            if key not in found or found[key].grade < made.grade:
+                found[key] = made
+    return tuple(sorted(found.values(), key=lambda r: (-r.grade, r.checkpoint)))
+
+
+def levels_of(look: Look, walk: Walk) -> dict[str, HydraulicLevel]:
+    """The level at each checkpoint that was measured; of several readings in force the lowest."""
+    levels: dict[str, HydraulicLevel] = {}
+    for key, heads in look.heads.items():
+        for entry in heads:
+            if isinstance(entry.what, Measured):
+                level = level_of(entry.what, walk)
+                if key not in levels or level.seen < levels[key].seen:
+                    levels[key] = level
     return levels
 
 
-def _findings_at(checkpoint: Checkpoint, entry: Entry | None, level: HydraulicLevel | None) -> tuple[Finding, ...]:
-    """The findings that an answer or a reading amounts to."""
-    if level is not None:
-        if level.corrected is None or level.judgement.band is Band.IN_BAND:
-            return ()
-        state = "very-low" if level.judgement.band is Band.STOP else "low" if level.corrected < 0 else "over"
-        key = "over_level" if state == "over" else "low_level"
-        return (Finding("level", {key: state}, level.judgement.action),)
-    if entry is None or not isinstance(entry.what, Answered):
-        return ()
-    match entry.what.answer:
-        case Answer.SOUND:
-            return ()
-        case Answer.UNSEEN:
-            return (Finding("unseen", {}, entry.what.reason),)
-        case Answer.DEFECT:
-            return entry.what.findings
+def level_of(m: Measured, walk: Walk) -> HydraulicLevel:
+    """A reading of the hydraulic glass, corrected."""
+    return hydraulic_level(walk.model.tank, m.seen, m.oil_c, m.pitch_deg, m.roll_deg, m.extensions)
+
+
+def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
+    """The findings that an answer or a reading amounts to; a level put right is told, too."""
+    match entry.what:
+        case Answered(answer=Answer.DEFECT, findings=findings):
+            return findings
+        case Measured() as m:
+            level = level_of(m, walk)
+            band = level.judgement.band
+            if band is Band.REFUSED:
+                return ()
+            if band is Band.IN_BAND:
+                return (Finding("level", {}, level.judgement.action, m.put_right),) if m.put_right else ()
+            state = "very-low" if band is Band.STOP else "low" if (level.corrected or 0.0) < 0 else "over"
+            key = "over_level" if state == "over" else "low_level"
+            return (Finding("level", {key: state}, level.judgement.action),)
+    return ()
+
+
+def report_grade(
+    finding: Finding, c: Checkpoint, place: Place, book: Rulebook
+) -> tuple[Grade, Grade, str, tuple[str, ...], float | None, bool]:
+    """Grade now, grade as found, why, limits, hours to mend it [h], and whether the operator may put it right."""
+    may = book.may_put_right(finding, c.system.id)
+    bare = replace(finding, put_right=None)
+    graded = grade_finding(bare, facts_of(bare, c, place, book, History(), 0), book)
+    if finding.put_right is not None and may:
+        return Grade.WATCH, graded.grade, said(graded.trace), (), None, may
+    return graded.grade, graded.grade, said(graded.trace), graded.limits, graded.within_hours, may
 
 
 def _outcome(worst: Grade, left: tuple[str, ...]) -> Outcome:
@@ -203,8 +306,9 @@ def _why(
         case Outcome.LIMITED:
             return f"It works only within limits: {reason(Grade.LIMIT)}"
         case Outcome.READY_MENDS_DUE:
-            due = min((i.due_hour for i in items if i.due_hour is not None), default=meter_offset) - meter_offset
-            return f"It may work; to be mended by {plain(due, 0)} h on the meter: {names(Grade.MEND)}.{alone}"
+            due = min((i.due_hour for i in items if i.due_hour is not None), default=None)
+            by = f" by {plain(due - meter_offset, 0)} h on the meter" if due is not None else ""
+            return f"It may work; to be mended{by}: {names(Grade.MEND)}.{alone}"
         case Outcome.READY:
             watched = names(Grade.WATCH)
             again = f" Look again at: {watched}." if watched else ""

@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from jutrel.core.inspection.entry import Conditions, Opened
-from jutrel.core.inspection.route import Line
+from jutrel.core.inspection.finding import Conditions
+from jutrel.core.inspection.kinds import Opened
+from jutrel.core.log.entry import Pins
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.kind import Kind, Question
 from jutrel.core.machine.model import Walk, walk_for
 from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.route.ground import Line
 
 SLOPE_DEG = 3.0
 """From here on a slope is said to be one; common practice."""
@@ -40,17 +42,18 @@ def answers_given(conditions: Conditions, questions: Sequence[Question]) -> dict
 def walk_on(
     walk: Walk,
     opened: Opened,
+    pins: Pins,
     kinds: Mapping[str, Kind],
     questions: Sequence[Question],
+    open_at: frozenset[str] = frozenset(),
     noticed: frozenset[str] = frozenset(),
 ) -> Walk:
-    """The walk that an opening calls for: its kind, its answers, what is open from earlier, what was noticed since."""
+    """The walk that an opening calls for: its kind, its answers, what is open, what changed, what was noticed since."""
     kind = kinds.get(opened.purpose)
     if kind is None:  # a kind of a later catalog: rather look at everything
         return walk
-    open_at = frozenset(c.checkpoint for c in opened.carried)
-    changed = {c.checkpoint: c.says for c in opened.changed}
-    return walk_for(walk, kind, answers_given(opened.conditions, questions), open_at, changed, noticed)
+    answers = answers_given(opened.conditions, questions)
+    return walk_for(walk, kind, answers, pins.open_at | open_at, pins.changed, noticed)
 
 
 def neighbours(shape: MachineShape, conditions: Conditions) -> tuple[Line, ...]:

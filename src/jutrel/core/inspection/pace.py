@@ -6,8 +6,9 @@ import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jutrel.core.inspection.entry import Answered, Arrived, Entry, Measured
-from jutrel.core.inspection.fold import Inspection
+from jutrel.core.inspection.kinds import Answered, Arrived, Measured
+from jutrel.core.inspection.look import Look
+from jutrel.core.log.entry import Entry
 from jutrel.core.machine.family import How
 from jutrel.core.machine.model import Walk
 
@@ -63,7 +64,7 @@ def show_me(inspection: str, walk: Walk) -> tuple[str, ...]:
     return tuple(fit[: ASKS if walk.clears else 1])
 
 
-def pace_of(inspection: str, state: Inspection, entries: Sequence[Entry], walk: Walk) -> Pace:
+def pace_of(inspection: str, state: Look, entries: Sequence[Entry], walk: Walk) -> Pace:
     """The pace of a walk from the times of its entries.
 
     The time at a station is counted from arriving there, or from the answer before, to its
@@ -71,23 +72,23 @@ def pace_of(inspection: str, state: Inspection, entries: Sequence[Entry], walk: 
     """
     station_of = {c.id: c.station for c in walk.checkpoints}
     taken: dict[str, float] = {}
-    before = state.opening.at if state.opening else None
-    for entry in sorted(entries, key=lambda e: e.id):
+    before = state.opening.time if state.opening else None
+    for entry in sorted(entries, key=lambda e: (e.time, e.id)):
         match entry.what:
             case Answered(checkpoint=c) | Measured(checkpoint=c) if c in station_of:
                 if before is not None:
-                    passed = (entry.at - before).total_seconds()
+                    passed = (entry.time - before).total_seconds()
                     if 0 <= passed <= LONGEST_PAUSE_S:
                         taken[station_of[c]] = taken.get(station_of[c], 0.0) + passed
-                before = entry.at
+                before = entry.time
             case Arrived():
-                before = entry.at
+                before = entry.time
             case _:
                 pass
     stations = []
     for s in walk.stations:
         here = walk.at(s.id)
-        answered = [c for c in here if c.id in state.answers]
+        answered = [c for c in here if c.id in state.heads]
         planned = sum(c.seconds for c in here)
         time = taken.get(s.id)
         enough = HURRIED * sum(c.seconds for c in answered)

@@ -116,6 +116,8 @@ class Checkpoint:
     """Approach answers that make it mandatory."""
     limits: tuple[str, ...] = ()
     """The machine's own figures that are needed here."""
+    compartment: str | None = None
+    """Whose content its fluid is; None: a compartment of its own that nobody has measured."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,89 +1,96 @@
-"""A machine's file: what the unit is, told by a log of entries that are only ever added."""
+"""A machine's file: what the unit is, told by entries that are only ever added."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Annotated
 
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.entry import Changed
+from jutrel.core.inspection.finding import Hours
+from jutrel.core.log.codec import Between, EntryId, Most, Slug, Text
+from jutrel.core.log.entry import Entry
+from jutrel.core.log.kinds import StreamKind, kind
 from jutrel.core.machine.family import Family, LimitKind
 from jutrel.core.machine.model import Limit, Model
+from jutrel.core.people import EDITORS, WALKERS
 
 
+@kind("filed", StreamKind.FILE, EDITORS)
 @dataclass(frozen=True, slots=True)
 class Filed:
     """The unit as somebody wrote it down: replaces what was written before.
 
-    `own_limits` are its figures where they differ from the model's; `active` is false
-    for a unit that has left the site.
+    `own_limits` are its figures where they differ from the model's; `active` is false for a unit that has
+    left the site; `hours` [h] is the meter of a unit that is new here.
     """
 
-    name: str
-    model_id: str
-    options: frozenset[str]
-    own_limits: Mapping[str, Limit]
-    bay: int
-    note: str = ""
+    name: Annotated[str, Text(40, 1)]
+    model_id: Slug
+    options: Annotated[frozenset[Slug], Most(60)]
+    own_limits: Annotated[Mapping[Slug, float | Annotated[str, Text(80)]], Most(60)]
+    bay: Annotated[int, Between(0, 9999)]
+    note: Annotated[str, Text(2000)] = ""
     active: bool = True
+    hours: Hours | None = None
 
 
+@kind("meter-replaced", StreamKind.FILE, EDITORS)
 @dataclass(frozen=True, slots=True)
 class MeterReplaced:
     """Another hour meter: `last` [h] on the old one, `first` [h] on the new one, and why."""
 
-    last: float
-    first: float
-    why: str
+    last: Hours
+    first: Hours
+    why: Annotated[str, Text(400, 1)]
 
 
+@kind("meter-corrected", StreamKind.FILE, WALKERS | EDITORS)
+@dataclass(frozen=True, slots=True)
+class MeterCorrected:
+    """A wrong reading: the entry it stands in, its right figure [h] or none, and why."""
+
+    reading: EntryId
+    hours: Hours | None
+    why: Annotated[str, Text(400, 1)]
+
+
+@kind("pictured", StreamKind.FILE, EDITORS)
 @dataclass(frozen=True, slots=True)
 class Pictured:
     """A photo of the unit, kept under `photo`."""
 
-    photo: str
+    photo: EntryId
 
 
-FilePayload = Filed | MeterReplaced | Pictured
+FilePayload = Filed | MeterReplaced | MeterCorrected | Pictured
 
 
-@dataclass(frozen=True, slots=True)
-class FileEntry:
-    """What was written, by whom, when. Ids carry their time, so sorting by id is the order."""
-
-    id: str
-    by: str
-    at: datetime
-    what: FilePayload
+def file_stream(machine: str) -> str:
+    """The stream that a machine's file is written in."""
+    return f"file.{machine}"
 
 
 @dataclass(frozen=True, slots=True)
 class MachineFile:
-    """The unit today. `meter_offset` [h]: what earlier meters had run up before this one."""
+    """The unit today."""
 
     filed: Filed
     photo: str | None = None
-    meter_offset: float = 0.0
 
 
-def fold_file(entries: Iterable[FileEntry]) -> MachineFile | None:
+def fold_file(entries: Iterable[Entry]) -> MachineFile | None:
     """The unit after these entries, each counted once; None before it was written down.
 
-    >>> at = datetime(2026, 5, 4)
-    >>> first = FileEntry("1", "a", at, Filed("LD-5", "m", frozenset(), {}, 1))
-    >>> meter = FileEntry("2", "a", at, MeterReplaced(4310.2, 0.0, "dead display"))
-    >>> fold_file([meter, first, meter]).meter_offset
-    4310.2
+    Entries of a file are written at a desk with the server at hand: their order is that of the log.
     """
     file: MachineFile | None = None
     once = {e.id: e for e in entries}
-    for entry in sorted(once.values(), key=lambda e: e.id):
+    for entry in sorted(once.values(), key=lambda e: e.seq):
         match entry.what:
             case Filed():
                 file = replace(file, filed=entry.what) if file else MachineFile(entry.what)
-            case MeterReplaced(last=last, first=first) if file:
-                file = replace(file, meter_offset=round(file.meter_offset + last - first, 4))
             case Pictured(photo=photo) if file:
                 file = replace(file, photo=photo)
             case _:
@@ -128,20 +135,21 @@ def check_filed(filed: Filed, model: Model) -> None:
             raise BadInput(f"own_limits.{limit}", says)
 
 
-def file_news(entries: Sequence[FileEntry], since: datetime, family: Family) -> tuple[Changed, ...]:
-    """What the file says has changed on the unit since then: options fitted, own figures altered."""
-    before = fold_file(e for e in entries if e.at <= since)
-    now = fold_file(entries)
+def file_news(entries: Iterable[Entry], since: datetime, family: Family) -> dict[str, str]:
+    """What the file says has changed on the unit since then, by checkpoint: options fitted, own figures altered."""
+    all_ = list(entries)
+    before = fold_file(e for e in all_ if e.time <= since)
+    now = fold_file(all_)
     if before is None or now is None:
-        return ()
+        return {}
     fitted = now.filed.options - before.filed.options
     old, new = before.filed.own_limits, now.filed.own_limits
     altered = {key for key in {*old, *new} if old.get(key) != new.get(key)}
     names = {o.id: o.name for o in family.options} | {x.id: x.name for x in family.limits}
-    news: dict[str, Changed] = {}
+    news: dict[str, str] = {}
     for c in family.checkpoints:
         if c.option in fitted:
-            news[c.id] = Changed(c.id, f"{names[str(c.option)]}: fitted since the last look.")
+            news[c.id] = f"{names[str(c.option)]}: fitted since the last look."
         elif hit := next((x for x in c.limits if x in altered), None):
-            news[c.id] = Changed(c.id, f"{names[hit]}: this machine's own figure was changed since the last look.")
-    return tuple(news.values())
+            news[c.id] = f"{names[hit]}: this machine's own figure was changed since the last look."
+    return news

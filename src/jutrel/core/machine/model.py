@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
-from jutrel.core.machine.family import Checkpoint, Family, Station
+from jutrel.core.machine.family import Checkpoint, EngineState, Family, How, Station, System, SystemClass
 from jutrel.core.machine.kind import Because, Kind
 from jutrel.core.machine.shapes import MachineShape
 
@@ -130,6 +130,21 @@ class Walk:
     def clears(self) -> bool:
         """Whether a good verdict on it lets the machine work; so does everything there is."""
         return self.kind is None or self.kind.clears
+
+
+def checkpoint_of(model: Model, checkpoint_id: str) -> Checkpoint:
+    """A checkpoint of the model's family, whether or not this unit has it.
+
+    One that the family no longer has stands for itself: what was reported there must not vanish.
+    """
+    for c in model.family.checkpoints:
+        if c.id == checkpoint_id:
+            return replace(c, station=model.moved[c.id]) if c.id in model.moved else c
+    name = checkpoint_id.replace("-", " ").capitalize()
+    other = System("other", "No longer in the catalog", SystemClass.LIFE)
+    return Checkpoint(
+        checkpoint_id, name, model.family.stations[0].id, other, "", "", "", How.LOOK, EngineState.OFF, "", True, 0, ()
+    )
 
 
 def walk_of(model: Model, options: frozenset[str]) -> Walk:

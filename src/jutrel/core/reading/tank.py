@@ -24,6 +24,8 @@ SEEN_SPREAD = 0.04
 """How well a line on a glass is read, as a share of the band."""
 TILT_SPREAD_DEG = 0.5
 OIL_SPREAD_K = 3.0
+NOTHING_SEEN = -0.75
+"""Where the drawn glass ends: no oil was seen in it, and how far down it stands nobody knows."""
 EMPTY_BELOW = -0.5
 """Half a band under the low mark the pump may draw air: common practice, the manual decides."""
 
@@ -197,6 +199,13 @@ def _judged(
         f"As it would stand cold ({plain(tank.cold_c, 0)} °C), level and in the checking posture, the line is at "
         f"{plain(corrected, 2)} of the band, give or take {plain(spread, 2)}."
     )
+    if seen <= NOTHING_SEEN:
+        return Judgement(
+            Band.STOP,
+            "Do not start. No oil shows in the glass: find where it went, fill until it shows, read it again.",
+            "Below the glass nobody can tell where the oil stands, so posture and temperature cannot be taken out.",
+            figures,
+        )
     if corrected < EMPTY_BELOW:
         return Judgement(
             Band.STOP, f"Do not start. Find where the oil went, then add about {plain(to_middle, 0)} L.", why, figures

@@ -1,17 +1,22 @@
-"""All tables, by room."""
+"""All tables, by what they hold."""
 
-from jutrel.store.tables.inspection import EntryRow, InspectionRow, PhotoRow
-from jutrel.store.tables.machine import MachineEntryRow, MachineRow, ModelFileRow, SiteRow
-from jutrel.store.tables.people import PersonRow, SessionRow
+from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
+from jutrel.store.tables.machine import MachineRow, ModelFileRow, SiteRow
+from jutrel.store.tables.people import PenRow, PersonRow, SessionRow
+from jutrel.store.tables.projections import LookRow, ReportRow
 
 __all__ = [
+    "EditionRow",
     "EntryRow",
-    "InspectionRow",
-    "MachineEntryRow",
+    "LookRow",
     "MachineRow",
     "ModelFileRow",
+    "PenRow",
     "PersonRow",
     "PhotoRow",
+    "RecordRow",
+    "ReportRow",
     "SessionRow",
     "SiteRow",
+    "StreamRow",
 ]

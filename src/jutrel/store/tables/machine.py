@@ -1,4 +1,4 @@
-"""Sites, the machines that stand on them, their files, and the site's own model files."""
+"""Sites, the machines that stand on them, and the site's own model files."""
 
 from __future__ import annotations
 
@@ -10,8 +10,6 @@ from sqlalchemy import (
     DateTime,
     Float,
     ForeignKey,
-    ForeignKeyConstraint,
-    Index,
     Integer,
     Text,
     UniqueConstraint,
@@ -34,9 +32,10 @@ class SiteRow(Base):
 
 
 class MachineRow(Base):
-    """One unit today: a projection of its file.
+    """One unit today: a projection of its log. Its row is the lock under which the log is written.
 
-    `hour_meter` [h] is what it has run in all, `meter_offset` [h] what earlier meters had run up.
+    `hour_meter` [h] is what it has run in all, `meter_offset` [h] what earlier meters had run up;
+    `seq` and `head` are the last link of its log.
     """
 
     __tablename__ = "machine"
@@ -51,26 +50,9 @@ class MachineRow(Base):
     meter_offset: Mapped[float] = mapped_column(Float, default=0.0)
     active: Mapped[bool] = mapped_column(Boolean, default=True)
     photo: Mapped[str | None] = mapped_column(Text)
-
-
-class MachineEntryRow(Base):
-    """One entry of a machine's file, never changed."""
-
-    __tablename__ = "machine_entry"
-    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
-    id: Mapped[str] = mapped_column(Text, primary_key=True)
-    machine_id: Mapped[str] = mapped_column(Text)
-    kind: Mapped[str] = mapped_column(Text)
-    what: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
-    by: Mapped[str] = mapped_column(Text)
-    device: Mapped[str] = mapped_column(Text)
-    digest: Mapped[str] = mapped_column(Text)
-
-    __table_args__ = (
-        ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
-        Index("machine_entry_machine", "site_id", "machine_id", "id"),
-    )
+    standing: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    seq: Mapped[int] = mapped_column(Integer, default=0)
+    head: Mapped[str] = mapped_column(Text, default="")
 
 
 class ModelFileRow(Base):

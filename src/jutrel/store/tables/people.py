@@ -24,6 +24,28 @@ class PersonRow(Base):
     wait_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
+class PenRow(Base):
+    """The right to write entries as a person on a device, from signing in to its end. Only the secret's hash is kept.
+
+    With the secret, entries made in that time can be sent later by whoever carries the tablet.
+    """
+
+    __tablename__ = "pen"
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    secret_hash: Mapped[str] = mapped_column(Text, unique=True)
+    site_id: Mapped[str] = mapped_column(Text)
+    person_id: Mapped[str] = mapped_column(Text)
+    role: Mapped[str] = mapped_column(Text)
+    device: Mapped[str] = mapped_column(Text)
+    given_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    ends_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (
+        ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),
+        Index("pen_person", "site_id", "person_id"),
+    )
+
+
 class SessionRow(Base):
     """A signed-in person on a device. Only the hash of the token is kept."""
 
@@ -31,11 +53,8 @@ class SessionRow(Base):
     token_hash: Mapped[str] = mapped_column(Text, primary_key=True)
     site_id: Mapped[str] = mapped_column(Text)
     person_id: Mapped[str] = mapped_column(Text)
-    device: Mapped[str] = mapped_column(Text)
+    pen_id: Mapped[str] = mapped_column(Text)
     opened_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     ends_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
-    __table_args__ = (
-        ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),
-        Index("session_device", "site_id", "device", "person_id"),
-    )
+    __table_args__ = (ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),)

@@ -7,11 +7,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import lru_cache
 
-from jutrel.core.inspection.order import best_order
-from jutrel.core.inspection.plan import Lap, Leg, Route, Wishes, all_rules, before_bits, plan_route
-from jutrel.core.inspection.precedence import Rule
 from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Walk
+from jutrel.core.route.order import best_order
+from jutrel.core.route.plan import Lap, Leg, Route, Wishes, all_rules, before_bits, plan_route
+from jutrel.core.route.precedence import Rule
 
 Share = frozenset[int]
 

@@ -8,8 +8,12 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.order import best_order
-from jutrel.core.inspection.precedence import (
+from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.machine.family import Level
+from jutrel.core.machine.model import Access, Walk
+from jutrel.core.route.ground import Ground, Line, Polygon
+from jutrel.core.route.order import best_order
+from jutrel.core.route.precedence import (
     CLIMBED,
     Direction,
     Rule,
@@ -18,10 +22,6 @@ from jutrel.core.inspection.precedence import (
     order_rules,
     start_rules,
 )
-from jutrel.core.inspection.route import Ground, Line, Polygon
-from jutrel.core.machine.drawing import plan_drawing
-from jutrel.core.machine.family import Level
-from jutrel.core.machine.model import Access, Walk
 
 WALKING_M_PER_S = 1.0  # gloves, boots, uneven ground; common practice
 DECK_M_PER_S = 0.7

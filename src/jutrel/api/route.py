@@ -1,0 +1,308 @@
+"""Routes: the yard, a machine's walk, readings and grades."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from jutrel.api.door import PROBLEMS, Who, Work
+from jutrel.api.wire import (
+    DefectOut,
+    FindingOut,
+    GradeIn,
+    HydraulicLevelIn,
+    HydraulicLevelOut,
+    ItemOut,
+    KindOut,
+    LeakIn,
+    LeakOut,
+    MachineOut,
+    Slug,
+)
+from jutrel.api.wire_machine import (
+    AttributeOut,
+    BecauseOut,
+    CheckpointOut,
+    DrawingOut,
+    LegOut,
+    LimitOut,
+    ModeOut,
+    OccasionIn,
+    QuestionOut,
+    ReadingOut,
+    RouteIn,
+    RouteOut,
+    RoutesOut,
+    RuleOut,
+    StationOut,
+    TankOut,
+    UnreachedOut,
+    WalkOut,
+    YardMachineOut,
+    YardOut,
+)
+from jutrel.core.defect.authority import NEEDED, Clear
+from jutrel.core.defect.defect import Defect
+from jutrel.core.defect.settle import Court
+from jutrel.core.errors import BadInput
+from jutrel.core.inspection.finding import Conditions, Finding
+from jutrel.core.inspection.kinds import Opened
+from jutrel.core.inspection.pace import show_me
+from jutrel.core.log.codec import decode, encode
+from jutrel.core.machine.drawing import Drawing, plan_drawing, side_drawing
+from jutrel.core.machine.family import SystemClass
+from jutrel.core.machine.model import Model
+from jutrel.core.machine.unit import Unit
+from jutrel.core.reading.leak import leak_reading
+from jutrel.core.reading.tank import hydraulic_level
+from jutrel.core.route.plan import Wishes
+from jutrel.service.context import Here
+from jutrel.service.grade import grade_one, shipped_model
+from jutrel.service.look import meter_now
+from jutrel.service.models import known_model, known_models
+from jutrel.service.people import Actor, names_of
+from jutrel.service.route import MachineWalk, machine_walk, route_again
+from jutrel.service.yard import yard
+
+router = APIRouter(prefix="/api", responses=PROBLEMS)
+
+
+def machine_out(unit: Unit, model: Model) -> MachineOut:
+    """A unit as the client sees it."""
+    return MachineOut(
+        id=unit.id,
+        name=unit.name,
+        model=model.name,
+        maker=model.maker,
+        family=model.family.name,
+        hour_meter=unit.hours,
+        meter_offset=unit.offset,
+        bay=unit.bay,
+    )
+
+
+def defect_out(d: Defect, who: Actor, look: str, here: Here) -> DefectOut:
+    """Something open on a machine, with what clearing it takes of the person who asks."""
+    court = Court((), d.reports)
+    order = (Clear.FREE, Clear.REASON, Clear.PUT_RIGHT, Clear.SECOND, Clear.MECHANIC)
+    takes = [court.clear_for(r, who.person.id, who.person.role, look, here.now) for r in d.reports]
+    return DefectOut(
+        id=d.id,
+        checkpoint=d.key[0],
+        finding=FindingOut.model_validate(encode(d.latest.finding)),
+        grade=d.grade.word,  # type: ignore[arg-type]
+        since=d.first.at,
+        by=d.first.by,
+        reports=d.looks,
+        limits=list(d.limits),
+        due_hour=d.due_hour,
+        entries=list(dict.fromkeys(r.entry for r in d.reports)),
+        clear=max(takes, key=order.index),
+        needs=NEEDED[d.grade],
+        pending_by=d.pending_by,
+    )
+
+
+def drawing_out(drawing: Drawing) -> DrawingOut:
+    """The plan drawing with its bounds."""
+    return DrawingOut.model_validate({**encode(drawing), "bounds": drawing.bounds})
+
+
+@router.get("/yard", tags=["yard"])
+async def get_yard(here: Work, who: Who) -> YardOut:
+    """Every machine of the site: can it go, and why not."""
+    models = await known_models(here)
+    rows = [y for y in await yard(here) if y.unit.model_id in models]
+    return YardOut(
+        site=here.site.name,
+        zone=here.site.zone,
+        at=here.now,
+        machines=[
+            YardMachineOut(
+                machine=machine_out(y.unit, models[y.unit.model_id].model),
+                go=y.go,
+                why=y.why,
+                limits=list(y.word.limits) if y.go == "limited" else [],
+                open_findings=y.unit.standing.open,
+                signed_by=y.signed_by,
+                signed_at=y.last.signed_at if y.last else None,
+                valid_until=y.last.valid_until if y.last else None,
+                walked_by=y.walked_by,
+                answered=y.current.answered if y.current else 0,
+                planned=y.current.planned if y.current else 0,
+                last=y.last.id if y.last else None,
+                current=y.current.id if y.current else None,
+                drawing=drawing_out(plan_drawing(models[y.unit.model_id].model.shape)),
+            )
+            for y in rows
+        ],
+    )
+
+
+def _stations(w: MachineWalk) -> list[StationOut]:
+    """Stations in the planned order; those that no way leads to stand last."""
+    legs = {leg.station: leg for leg in w.route.legs}
+    names = {s.id: s for s in w.walk.stations}
+    places = w.walk.model.places
+    out = []
+    for id_ in [*legs, *(s for s in names if s not in legs)]:
+        s, leg = names[id_], legs.get(id_)
+        at = w.walk.model.station_places[id_]
+        look = sum(c.seconds for c in w.walk.at(id_))
+        heights = [places[c.id][2] for c in w.walk.at(id_)]
+        out.append(
+            StationOut(
+                id=id_,
+                name=s.name,
+                level=s.level,
+                stance=s.stance,
+                at=at,
+                height=min(heights) if s.level in ("deck", "cab") else 0.0,
+                line=list(leg.line) if leg else [at],
+                metres=leg.metres if leg else 0.0,
+                look_s=look,
+                seconds=look + (leg.seconds if leg else 0.0),
+            )
+        )
+    return out
+
+
+async def walk_out(here: Here, who: Actor, w: MachineWalk, look: str = "") -> WalkOut:
+    """A walk as the client sees it: by the rules it is bound to once it has begun."""
+    model = w.walk.model
+    edition = w.look.heard.case.edition if w.look else None
+    book = edition.rulebook if edition else here.catalog.rulebook
+    names = await names_of(here)
+    meter = await meter_now(here, w.unit.id)
+    furthest = max(meter.readings, key=lambda r: (r.total, r.at), default=None)
+    stations = _stations(w)
+    used = {m for c in w.walk.checkpoints for m in c.failure_modes}
+    return WalkOut(
+        machine=machine_out(w.unit, model),
+        kind=KindOut.model_validate(w.walk.kind) if w.walk.kind else None,
+        kinds=[KindOut.model_validate(k) for k in here.catalog.kinds.values()],
+        questions=[QuestionOut.model_validate(q) for q in here.catalog.questions],
+        because=[BecauseOut.model_validate(b) for b in w.walk.because],
+        unreached=[UnreachedOut.model_validate(u) for u in w.route.unreached],
+        rules=[RuleOut.model_validate(r) for r in w.route.rules],
+        moving_s=w.route.moving_s,
+        show_me=list(show_me(look, w.walk)) if look else [],
+        limits=[
+            LimitOut(id=x.id, name=x.name, unit=x.unit, value=model.limits[x.id], own=x.id in w.own_limits)
+            for x in model.family.limits
+            if x.id in model.limits
+        ],
+        model_id=model.id,
+        options=sorted(w.walk.options),
+        zone=here.site.zone,
+        shift_hours=here.site.shift_hours,
+        drawing=drawing_out(plan_drawing(model.shape)),
+        side=drawing_out(side_drawing(model.shape)),
+        stations=stations,
+        checkpoints=[
+            CheckpointOut.model_validate(
+                {
+                    **encode(c),
+                    "system": c.system.name,
+                    "system_id": c.system.id,
+                    "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c.system.id)],
+                    "life": c.system.kind is SystemClass.LIFE,
+                    "at": model.places[c.id],
+                }
+            )
+            for c in w.walk.checkpoints
+        ],
+        modes=[
+            ModeOut.model_validate({**encode(m), "put_right": m.put_right.says if m.put_right else ""})
+            for m in book.modes.values()
+            if m.id in used
+        ],
+        attributes=[AttributeOut.model_validate(encode(a)) for a in book.attributes.values() if a.ask],
+        tank=TankOut.model_validate(encode(model.tank)),
+        carried=[defect_out(d, who, look, here) for d in w.defects if any(r.look != look for r in d.reports)],
+        open_inspection=w.current.id if w.current else None,
+        open_by=names.get(w.current.last_by, "") if w.current else "",
+        last_reading=ReadingOut.model_validate(furthest) if furthest else None,
+        planned_s=sum(s.seconds for s in stations),
+        people=names,
+    )
+
+
+def opened_of(purpose: str, conditions: object, here: Here) -> Opened:
+    """What an approach says, before there is an entry of it; raises BadInput for a kind there is not."""
+    if purpose not in here.catalog.kinds:
+        raise BadInput("purpose", f"'{purpose}' is no kind of inspection; one of {', '.join(here.catalog.kinds)}")
+    return Opened(0.0, decode(Conditions, conditions, "conditions"), frozenset(), purpose)
+
+
+@router.get("/machines/{machine}/walk", tags=["walk-around"])
+async def get_walk(here: Work, who: Who, machine: Slug) -> WalkOut:
+    """Everything this unit has: drawings, stations, checkpoints, what is open."""
+    return await walk_out(here, who, await machine_walk(here, machine))
+
+
+@router.post("/machines/{machine}/walk", tags=["walk-around"])
+async def post_walk(here: Work, who: Who, machine: Slug, body: OccasionIn) -> WalkOut:
+    """The walk for one occasion: what its kind and the answers on the approach take, in the shortest order."""
+    opened = opened_of(body.purpose, body.conditions.model_dump(), here)
+    w = await machine_walk(here, machine, opened, body.inspection or "")
+    return await walk_out(here, who, w, body.inspection or "")
+
+
+@router.post("/machines/{machine}/route", tags=["walk-around"])
+async def post_route(here: Work, who: Who, machine: Slug, body: RouteIn) -> RoutesOut:
+    """The shortest way on from where one stands, for one person or shared by two."""
+    opened = opened_of(body.purpose, body.conditions.model_dump(), here)
+    wishes = Wishes(
+        pin_start=body.pin_start,
+        direction=body.direction,
+        blocked=frozenset(body.blocked),
+        done=frozenset(body.done),
+        here=body.here,
+    )
+    _, routes = await route_again(here, machine, opened, frozenset(body.open_at), wishes, body.people)
+    return RoutesOut(
+        people=[
+            RouteOut(
+                legs=[LegOut.model_validate(leg) for leg in r.legs],
+                moving_s=r.moving_s,
+                looking_s=r.looking_s,
+                unreached=[UnreachedOut.model_validate(u) for u in r.unreached],
+            )
+            for r in routes
+        ]
+    )
+
+
+async def _model(here: Here, model_id: str) -> Model:
+    """The model as this site knows it: its own edition before the one that ships."""
+    return await known_model(here, model_id) or shipped_model(here.catalog, model_id)
+
+
+@router.post("/readings/hydraulic-level", tags=["readings"])
+async def post_hydraulic_level(here: Work, who: Who, body: HydraulicLevelIn) -> HydraulicLevelOut:
+    """The hydraulic level corrected for posture, temperature and slope. Stores nothing."""
+    model = await _model(here, body.model)
+    read = hydraulic_level(model.tank, body.seen, body.oil_c, body.pitch_deg, body.roll_deg, body.extensions)
+    return HydraulicLevelOut.model_validate(encode(read))
+
+
+@router.post("/readings/leak", tags=["readings"])
+async def post_leak(here: Work, who: Who, body: LeakIn) -> LeakOut:
+    """A leak's rate and the hours to the ADD mark. Stores nothing."""
+    reserve = (await _model(here, body.model)).reserves.get(body.fluid or "")
+    read = leak_reading(body.leak_class, reserve, body.shift_hours, body.drops, body.seconds, body.coupling)
+    return LeakOut.model_validate(encode(read))
+
+
+@router.post("/grade", tags=["readings"])
+async def post_grade(here: Work, who: Who, body: GradeIn) -> ItemOut:
+    """The grade of one finding with its trace, as a preview on the look as it stands. Stores nothing."""
+    opened = Opened(
+        body.opened.hour_meter,
+        decode(Conditions, body.opened.conditions.model_dump(), "conditions"),
+        frozenset(body.opened.options),
+        body.opened.purpose,
+    )
+    finding = decode(Finding, body.finding.model_dump(), "finding")
+    item = await grade_one(here, who, body.machine, body.inspection or "", opened, body.checkpoint, finding)
+    return ItemOut.model_validate(encode(item))

@@ -1,0 +1,29 @@
+"""The catalog as editions: one for each model, named by the hash of its content."""
+
+from __future__ import annotations
+
+from jutrel.catalog.load import Catalog
+from jutrel.core.edition import Edition, compiled, edition_hash
+from jutrel.core.machine.model import Model
+
+
+def edition_of(catalog: Catalog, model: Model) -> Edition:
+    """The edition under which a look at a machine of this model is judged today."""
+    return Edition(model, catalog.rulebook, catalog.kinds, catalog.questions)
+
+
+class Editions:
+    """Compiles editions of one catalog, each model once."""
+
+    def __init__(self, catalog: Catalog) -> None:
+        self.catalog = catalog
+        self._made: dict[int, tuple[Model, str, bytes]] = {}
+
+    def of(self, model: Model) -> tuple[str, bytes]:
+        """Hash and content of the edition for a model."""
+        made = self._made.get(id(model))
+        if made is None or made[0] is not model:
+            content = compiled(edition_of(self.catalog, model))
+            made = (model, edition_hash(content), content)
+            self._made[id(model)] = made
+        return made[1], made[2]

@@ -1,0 +1,1 @@
+"""Defects: what was reported, who may set it aside, what is open."""

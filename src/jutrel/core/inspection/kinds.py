@@ -1,0 +1,126 @@
+"""The entries of a look. An entry is made once, on the device, and never changed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Annotated
+
+from jutrel.core.inspection.finding import Answer, Conditions, Degrees, Finding, Hours, Prose, PutRight
+from jutrel.core.log.codec import Between, EntryId, Most, Slug, Text
+from jutrel.core.log.kinds import StreamKind, kind
+from jutrel.core.people import WALKERS
+
+MOST_IN_LOOK = 8000
+"""Entries that one look can hold: a signature has to name each of them."""
+
+
+@kind("opened", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """The look begins. `hour_meter` [h] as read; `options` are what the device knew the unit to have."""
+
+    hour_meter: Hours
+    conditions: Conditions = field(default_factory=Conditions)
+    options: Annotated[frozenset[Slug], Most(60)] = frozenset()
+    purpose: Slug = "pre-start"
+
+
+@kind("answered", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """A checkpoint's answer. `reason`: why unseen, or why an earlier answer is put right.
+
+    `amends` is the reason of a change after the signature.
+    """
+
+    checkpoint: Slug
+    answer: Answer
+    findings: Annotated[tuple[Finding, ...], Most(12)] = ()
+    reason: Prose = ""
+    amends: Prose = ""
+
+
+@kind("measured", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """A level read at a gauge: seen 0 (low mark) to 1 (full mark), oil [°C], rods 0 to 1 out.
+
+    `put_right` says what was done before it read so.
+    """
+
+    checkpoint: Slug
+    seen: Annotated[float, Between(-1.5, 2.5)]
+    oil_c: Annotated[float, Between(-273, 400)]
+    pitch_deg: Degrees
+    roll_deg: Degrees
+    extensions: Annotated[Mapping[Slug, Annotated[float, Between(0, 1)]], Most(8)]
+    reason: Prose = ""
+    amends: Prose = ""
+    put_right: PutRight | None = None
+
+
+@kind("arrived", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Arrived:
+    """The person stands at a station."""
+
+    station: Slug
+
+
+@kind("noted", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Noted:
+    """A remark on a checkpoint, or on the whole look if `checkpoint` is empty."""
+
+    text: Prose
+    checkpoint: Annotated[str, Text(60, 0, r"([A-Za-z0-9][A-Za-z0-9_.-]*)?")] = ""
+
+
+@kind("photographed", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Photographed:
+    """A picture, kept under `photo`."""
+
+    photo: EntryId
+    checkpoint: Slug
+
+
+@kind("undone", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Undone:
+    """Takes one earlier entry of the same person back; `reason` is needed from Mend upward."""
+
+    target: EntryId
+    reason: Prose = ""
+
+
+@kind("signed", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Signed:
+    """The person stands by the entries in `covers` and read the verdict `outcome`."""
+
+    covers: Annotated[frozenset[EntryId], Most(MOST_IN_LOOK)]
+    outcome: Slug
+
+
+@kind("joined", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Joined:
+    """Another person takes part in the look."""
+
+
+@kind("handed-over", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class HandedOver:
+    """The person leaves the look to whoever comes, with what they should know."""
+
+    note: Annotated[str, Text(2000, 1)]
+
+
+@kind("abandoned", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Abandoned:
+    """Nobody goes on with this look; what it found stays."""
+
+    reason: Annotated[str, Text(2000, 3)]

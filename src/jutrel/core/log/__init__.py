@@ -1,0 +1,1 @@
+"""The log of a machine: entries, kinds, their strict codec, the chain."""

@@ -1,0 +1,97 @@
+"""An entry: made once on a device, stamped once by the server, never changed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from jutrel.core.log.codec import Plain
+from jutrel.core.people import Role
+
+Limit = float | str
+
+
+@dataclass(frozen=True, slots=True)
+class Pins:
+    """What the first entry of a look is bound to: rules and model as they were then, and the unit as it was.
+
+    `changed`: what was otherwise than at the look before; `open_at`: checkpoints with something open.
+    """
+
+    edition: str = ""
+    options: frozenset[str] = frozenset()
+    own_limits: Mapping[str, Limit] = field(default_factory=dict)
+    changed: Mapping[str, str] = field(default_factory=dict)
+    open_at: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One entry. The device makes the first part, the server adds the second.
+
+    Parameters
+    ----------
+    id
+        UUIDv7 made on the device.
+    machine, stream
+        The unit, and which look, file or defect of it.
+    by, at
+        Who, and the device's time (UTC).
+    what
+        A payload of a declared kind.
+    replaces
+        Ids of the entries that the author saw there and sets aside.
+    offset_ms
+        Server's clock minus device's clock [ms] when last measured; None: never.
+    seq
+        Gapless place in the machine's log, from 1.
+    role
+        The author's, as of the entry.
+    pen, device, sent_by
+        By which pen it was written, the device's label, whose session sent it.
+    received_at, heard_at
+        When the server got it, and its time as far as the server can vouch for.
+    pins
+        On the first entry of a look.
+    prev, hash
+        The chain.
+    """
+
+    id: str
+    machine: str
+    stream: str
+    by: str
+    at: datetime
+    what: object
+    replaces: frozenset[str] = frozenset()
+    offset_ms: int | None = None
+    seq: int = 0
+    role: Role = Role.OPERATOR
+    pen: str = ""
+    device: str = ""
+    sent_by: str = ""
+    received_at: datetime | None = None
+    heard_at: datetime | None = None
+    pins: Pins | None = None
+    prev: str = ""
+    hash: str = ""
+
+    @property
+    def time(self) -> datetime:
+        """When it happened, as far as the server can vouch for; the device's time before that."""
+        return self.heard_at or self.at
+
+
+def heard_time(at: datetime, offset_ms: int | None, earliest: datetime, received: datetime) -> datetime:
+    """The time of an entry, bounded by what the server knows: not before the pen was given, not in the future.
+
+    >>> day = datetime(2026, 5, 4, tzinfo=UTC)
+    >>> heard_time(day.replace(year=2036), None, day, day + timedelta(hours=1)).hour
+    1
+    """
+    said = at + timedelta(milliseconds=offset_ms or 0)
+    return min(max(said, earliest), received)
+
+
+Chained = Mapping[str, Plain]

@@ -1,0 +1,248 @@
+"""How a machine stands: what is open on it, which look cleared it, and whether it may go at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
+
+from jutrel.core.defect.defect import Defect
+from jutrel.core.edition import Edition
+from jutrel.core.grading.combine import combine
+from jutrel.core.grading.facts import Place
+from jutrel.core.grading.grade import Grade
+from jutrel.core.grading.item import Item, item_of
+from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict
+from jutrel.core.inspection.finding import Conditions
+from jutrel.core.inspection.look import Look, Status, lapsed
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
+from jutrel.core.units import plain
+
+
+class Go(StrEnum):
+    """Whether a machine can go. Uninspected: no valid signed look."""
+
+    READY = "ready"
+    READY_MENDS_DUE = "ready-mends-due"
+    LIMITED = "limited"
+    HELD = "held"
+    WALKING = "walking"
+    UNINSPECTED = "uninspected"
+
+
+BY_GRADE = {
+    Grade.SOUND: Go.READY,
+    Grade.WATCH: Go.READY,
+    Grade.MEND: Go.READY_MENDS_DUE,
+    Grade.LIMIT: Go.LIMITED,
+    Grade.HOLD: Go.HELD,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """A grade with its sentence and its limits."""
+
+    grade: Grade
+    why: str
+    limits: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What is open on a machine, told as one: the worst grade, the sentence, the limits, how many things."""
+
+    word: Word = field(default_factory=lambda: Word(Grade.SOUND, "Nothing stands against starting it."))
+    open: int = 0
+
+
+def standing_of(
+    edition: Edition, defects: Sequence[Defect], hours: float, offset: float, names: Mapping[str, str] | None = None
+) -> Standing:
+    """What the open defects of a machine amount to outside any look: by day, dry, nobody near, at these hours [h]."""
+    model = edition.model
+    place = Place(model, Conditions(), hours, model.reserves)
+    walk = walk_of(model, frozenset(model.options))
+    items = [
+        item_of(d, walk.checkpoint(d.key[0]) or checkpoint_of(model, d.key[0]), place, edition.rulebook, "")
+        for d in defects
+    ]
+    word = told(items, walk, edition, offset)
+    return Standing(word, len(items))
+
+
+def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> Word:
+    """The worst of what is open, in a sentence."""
+    combined = [x for rule in edition.rulebook.combinations if (x := combine(rule, items, walk))]
+    worst = max([Grade.SOUND, *(i.grade for i in items), *(x.grade for x in combined)])
+    hit = [i for i in items if i.grade is worst]
+    names = ", ".join(dict.fromkeys(i.name for i in hit[:3])) + (f" and {len(hit) - 3} more" if len(hit) > 3 else "")
+    says = f"{names}. {hit[0].why}" if hit else next((x.says for x in combined if x.grade is worst), "")
+    limits: tuple[str, ...] = ()
+    match worst:
+        case Grade.HOLD:
+            waits = [i for i in hit if i.pending]
+            more = " It was released; another person has to confirm that with a signature." if waits else ""
+            return Word(worst, f"Do not start it: {says}{more}")
+        case Grade.LIMIT:
+            own = [t for i in hit for t in i.limits or (DEFAULT_LIMIT,)]
+            shared = [x.limit or DEFAULT_LIMIT for x in combined if x.grade is worst]
+            limits = tuple(dict.fromkeys(own + shared))
+            return Word(worst, f"It works only within limits: {says}", limits)
+        case Grade.MEND:
+            due = min((i.due_hour for i in items if i.due_hour is not None), default=None)
+            by = f" by {plain(due - offset, 0)} h on the meter" if due is not None else ""
+            return Word(worst, f"It may work; to be mended{by}: {names}.")
+        case Grade.WATCH:
+            return Word(worst, f"Nothing stands against starting it. Look again at: {names}.")
+        case _:
+            return Word(worst, "Nothing stands against starting it.")
+
+
+@dataclass(frozen=True, slots=True)
+class LookSummary:
+    """A look in a row: what lists and the yard need of it. `own` is what it says beside the open defects."""
+
+    id: str
+    kind: str
+    clears: bool
+    ends: bool
+    status: Status
+    begun_at: datetime
+    begun_by: str
+    begun_received: datetime
+    clock_known: bool
+    last_at: datetime
+    last_by: str
+    signed_at: datetime | None
+    signed_by: str | None
+    signed_received: datetime | None
+    outcome: str
+    why: str
+    own: Word
+    shift_hours: float
+    hour_meter: float
+    valid_until: datetime | None
+    valid_until_hour: float | None
+    answered: int
+    planned: int
+    worst: tuple[str, ...]
+    news: Mapping[str, str]
+    rulebook: str
+
+
+def own_word(verdict: Verdict) -> Word:
+    """What a look says beside the defects, which are told by themselves: what nobody could see."""
+    unseen = [i for i in verdict.items if not i.defect]
+    worst = max((i.grade for i in unseen), default=Grade.SOUND)
+    hit = [i for i in unseen if i.grade is worst]
+    why = f"{hit[0].name}. {hit[0].why}" if hit and worst >= Grade.LIMIT else ""
+    limits = tuple(dict.fromkeys(t for i in hit for t in i.limits)) if worst is Grade.LIMIT else ()
+    return Word(worst, why, limits)
+
+
+@dataclass(frozen=True, slots=True)
+class Looks:
+    """The newest looks at a machine: signed, one that cleared it, one that ended that, and one under way."""
+
+    newest: LookSummary | None = None
+    cleared: LookSummary | None = None
+    ended: LookSummary | None = None
+    current: LookSummary | None = None
+
+
+def may_go(standing: Standing, looks: Looks, kinds: Mapping[str, str], hours: float, now: datetime) -> tuple[Go, Word]:
+    """Whether a machine may go at a time, and why (not). `kinds`: names of the kinds of inspection.
+
+    What is open on the machine decides first, whichever look found it and whenever it arrived. A look adds
+    what nobody could see, and says until when it cleared the machine.
+    """
+    if standing.word.grade is Grade.HOLD:
+        return Go.HELD, standing.word
+    current = looks.current
+    if current is not None and lapsed(current.status, current.begun_at, now) is not Status.WALKING:
+        current = None
+    for look in (current, looks.newest):
+        if look is not None and look.own.grade is Grade.HOLD:
+            return Go.HELD, Word(Grade.HOLD, f"Do not start it: {look.own.why}")
+    if current is not None:
+        return Go.WALKING, Word(Grade.SOUND, current.why)
+    cleared, ended = looks.cleared, looks.ended
+    if cleared is None or cleared.signed_at is None:
+        return Go.UNINSPECTED, Word(Grade.SOUND, "It has not been walked round before a shift yet.")
+    if ended is not None and _ends(ended, cleared):
+        name = kinds.get(ended.kind, ended.kind)
+        return Go.UNINSPECTED, Word(
+            Grade.SOUND, f"{name}: what was found before holds no longer. Walk it before it works."
+        )
+    if cleared.valid_until is None or cleared.valid_until < now:
+        return Go.UNINSPECTED, Word(Grade.SOUND, "The last inspection was for an earlier shift.")
+    if cleared.valid_until_hour is not None and hours > cleared.valid_until_hour:
+        return Go.UNINSPECTED, Word(Grade.SOUND, "Ten hours of running have passed since the last inspection.")
+    # A later once-over can make it worse, not better.
+    own = [look.own for look in (cleared, looks.newest) if look is not None]
+    worst = max([standing.word, *own], key=lambda w: w.grade)
+    if worst.grade is not standing.word.grade and worst.grade is Grade.LIMIT:
+        return Go.LIMITED, Word(worst.grade, f"It works only within limits: {worst.why}", worst.limits)
+    limits = tuple(
+        dict.fromkeys([*standing.word.limits, *(t for w in own if w.grade is Grade.LIMIT for t in w.limits)])
+    )
+    return BY_GRADE[worst.grade], Word(worst.grade, standing.word.why, limits)
+
+
+def _ends(ended: LookSummary, cleared: LookSummary) -> bool:
+    """Whether a look of a kind that ends a clearance came after the one that gave it.
+
+    Where the device's clock was never measured its time is not believed: then the arrival decides, too.
+    """
+    if ended.begun_at > cleared.begun_at:
+        return True
+    if ended.clock_known or cleared.signed_received is None:
+        return False
+    return ended.begun_received > cleared.signed_received
+
+
+def first_pinned(entries: Sequence[Entry]) -> Entry | None:
+    """The first entry of a look, which is bound to an edition."""
+    return min((e for e in entries if e.pins is not None), key=lambda e: e.seq, default=None)
+
+
+def summary_of(look_id: str, look: Look, walk: Walk, verdict: Verdict, entries: Sequence[Entry], worst: Sequence[Grade],
+               news: Mapping[str, str], hours: float | None, signed: Verdict | None = None) -> LookSummary:  # fmt: skip
+    """A look in a row. `signed`: the verdict that its signature kept."""
+    first = min(entries, key=lambda e: e.seq)
+    opening = look.opening or first
+    last = look.last or first
+    kind = walk.kind
+    signature = look.signature
+    shown = signed if signed is not None and look.status is Status.SIGNED else verdict
+    return LookSummary(
+        id=look_id,
+        kind=look.opened.purpose,
+        clears=walk.clears,
+        ends=bool(kind and kind.ends),
+        status=look.status,
+        begun_at=opening.time,
+        begun_by=opening.by,
+        begun_received=opening.received_at or opening.time,
+        clock_known=opening.offset_ms is not None,
+        last_at=last.time,
+        last_by=last.by,
+        signed_at=signature.time if signature and look.status is Status.SIGNED else None,
+        signed_by=signature.by if signature and look.status is Status.SIGNED else None,
+        signed_received=signature.received_at if signature and look.status is Status.SIGNED else None,
+        outcome=shown.outcome.value,
+        why=shown.why,
+        own=own_word(shown),
+        shift_hours=look.opened.conditions.shift_hours,
+        hour_meter=hours or 0.0,
+        valid_until=shown.valid_until,
+        valid_until_hour=shown.valid_until_hour,
+        answered=len(set(look.heads) & {c.id for c in walk.checkpoints}),
+        planned=len(walk.checkpoints),
+        worst=tuple(g.word for g in sorted(worst, reverse=True)),
+        news=dict(news),
+        rulebook=shown.rulebook,
+    )

@@ -1,0 +1,42 @@
+"""One unit of a site as it stands today, and the site."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from jutrel.core.log.entry import Limit
+from jutrel.core.machine.state import Standing
+
+
+@dataclass(frozen=True, slots=True)
+class SiteInfo:
+    """A job: its name, the time zone of its people, its regime, the usual shift [h]."""
+
+    id: str
+    name: str
+    zone: str
+    regime: str
+    shift_hours: float
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A machine today, as its log tells it. `hours`, `offset` [h]: over all meters, and on earlier ones.
+
+    `seq` and `head` are the last link of its log.
+    """
+
+    id: str
+    name: str
+    model_id: str
+    options: frozenset[str]
+    own_limits: Mapping[str, Limit] = field(default_factory=dict)
+    bay: int = 0
+    active: bool = True
+    photo: str | None = None
+    hours: float = 0.0
+    offset: float = 0.0
+    standing: Standing = field(default_factory=Standing)
+    seq: int = 0
+    head: str = ""

@@ -1,0 +1,1 @@
+"""The way round: the ground, the rules of order, the shortest order, two people."""

@@ -1,0 +1,181 @@
+"""The core's one way from entries to a verdict: the same on the server, the command line and a device."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from functools import cached_property
+
+from jutrel.core.defect.defect import Defect, defects_of
+from jutrel.core.defect.report import Report, slots_of
+from jutrel.core.defect.settle import Court
+from jutrel.core.edition import Edition
+from jutrel.core.grading.facts import Place
+from jutrel.core.grading.verdict import Hearing, Verdict, findings_of, judge, level_of, report_grade
+from jutrel.core.inspection.finding import Finding
+from jutrel.core.inspection.kinds import Answered, Measured, Opened
+from jutrel.core.inspection.look import Look, answers_at, fold_look, opening_of, pins_of
+from jutrel.core.inspection.occasion import walk_on
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.file import with_own_limits
+from jutrel.core.machine.meter import Meter
+from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
+from jutrel.core.units import LITRES_PER_M3
+
+SHIFT_HOURS = 10.0
+Starts = Mapping[str, tuple[datetime, float]]
+
+
+@dataclass(frozen=True)
+class Case:
+    """A look and what has to be known beside it.
+
+    `entries` are the look's. `others` are entries of other streams that name its reports or earlier ones;
+    `earlier` the reports of other looks that are open or were named here. `starts`: when the shift of
+    each look began and its length [h].
+    """
+
+    look: str
+    edition: Edition
+    entries: Sequence[Entry]
+    meter: Meter = field(default_factory=Meter)
+    others: Sequence[Entry] = ()
+    earlier: Sequence[Report] = ()
+    starts: Starts = field(default_factory=dict)
+
+    @cached_property
+    def opening(self) -> Entry | None:
+        """The entry that opens the look, if it has arrived."""
+        return opening_of(self.entries)
+
+    @cached_property
+    def opened(self) -> Opened:
+        """What the opening said; the plainest one until it arrives."""
+        return self.opening.what if self.opening and isinstance(self.opening.what, Opened) else Opened(0.0)
+
+    @cached_property
+    def whole(self) -> Walk:
+        """Everything the unit had then: the model of that day with the unit's own figures."""
+        pins = pins_of(self.entries)
+        options = self.opened.options if self.opening else pins.options
+        return walk_of(with_own_limits(self.edition.model, pins.own_limits), options)
+
+    @cached_property
+    def hours(self) -> float | None:
+        """The machine's hours [h] at the opening; None if it has not arrived or its reading was struck out."""
+        return self.meter.hours_of(self.opening) if self.opening else None
+
+    @cached_property
+    def place(self) -> Place:
+        """Conditions, hours, and what stands in the tanks by what this look read."""
+        model = self.whole.model
+        reserves = dict(model.reserves)
+        for entry in self.entries:
+            match entry.what:
+                case Measured() as m:
+                    corrected = level_of(m, self.whole).corrected
+                    if corrected is not None:
+                        litres = max(0.0, corrected) * model.tank.area * model.tank.band * LITRES_PER_M3
+                        reserves["hydraulic-oil"] = min(litres, reserves.get("hydraulic-oil", litres))
+                case Answered(checkpoint=checkpoint, findings=findings):
+                    c = checkpoint_of(model, checkpoint)
+                    if c.compartment and any("low_level" in f.attributes and not f.put_right for f in findings):
+                        reserves[c.compartment] = 0.0
+                case _:
+                    pass
+        return Place(model, self.opened.conditions, self.hours, reserves)
+
+    @cached_property
+    def start(self) -> tuple[datetime, float] | None:
+        """When the look's shift began, and its length [h]."""
+        if self.opening is not None:
+            return self.opening.time, self.opened.conditions.shift_hours
+        first = min(self.entries, key=lambda e: (e.time, e.id), default=None)
+        return (first.time, SHIFT_HOURS) if first else None
+
+    @cached_property
+    def reports(self) -> tuple[Report, ...]:
+        """What this look's answers and readings reported, each with its grade by the edition it is bound to."""
+        out: list[Report] = []
+        for entries in answers_at(self.entries).values():
+            for entry in entries:
+                found = findings_of(entry, self.whole)
+                for index, (finding, slot) in enumerate(zip(found, slots_of(found), strict=True)):
+                    out.append(self._report(entry, index, slot, finding))
+        return tuple(out)
+
+    def _report(self, entry: Entry, index: int, slot: int, finding: Finding) -> Report:
+        assert isinstance(entry.what, (Answered, Measured))
+        c = self.whole.checkpoint(entry.what.checkpoint) or checkpoint_of(self.whole.model, entry.what.checkpoint)
+        grade, as_found, why, limits, within, may = report_grade(finding, c, self.place, self.edition.rulebook)
+        start, length = self.start or (entry.time, SHIFT_HOURS)
+        return Report(
+            entry.id,
+            index,
+            self.look,
+            c.id,
+            slot,
+            finding,
+            grade,
+            as_found,
+            why,
+            limits,
+            within,
+            entry.by,
+            entry.role,
+            entry.time,
+            start,
+            length,
+            self.hours,
+            may,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """What a case came to."""
+
+    case: Case
+    court: Court
+    look: Look
+    walk: Walk
+    defects: tuple[Defect, ...]
+    verdict: Verdict
+
+
+def hear(case: Case) -> Heard:
+    """Fold a look, settle what was reported, and judge."""
+    court = Court([*case.entries, *case.others], [*case.reports, *case.earlier])
+    look = fold_look(case.entries, court)
+    starts = dict(case.starts)
+    if case.start is not None:
+        starts[case.look] = case.start
+    defects = defects_of(court, starts)
+    edition = case.edition
+    walk = case.whole
+    if case.opening is not None:
+        open_at = frozenset(d.key[0] for d in defects)
+        walk = walk_on(
+            case.whole, case.opened, look.pins, edition.kinds, edition.questions, open_at, frozenset(look.heads)
+        )
+    offset = case.meter.offset_at(case.opening.time) if case.opening else case.meter.offset
+    verdict = judge(Hearing(case.look, look, walk, edition.rulebook, case.place, defects, court, offset))
+    return Heard(case, court, look, walk, defects, verdict)
+
+
+def news_of(verdict: Verdict) -> dict[str, str]:
+    """What a look leaves for the next to look at again: what was found sound again, and what nobody saw."""
+    news = {
+        r.checkpoint: f"{r.grade.word.capitalize()} there was found sound again: see whether it holds."
+        for r in verdict.released
+    }
+    for item in verdict.items:
+        if item.finding.failure_mode == "unseen":
+            news[item.checkpoint] = "Nobody could see it at the last look."
+    return news
+
+
+def as_if_signed(case: Case, signature: Entry) -> Heard:
+    """What the case comes to with a signature that is about to be stored."""
+    return hear(replace(case, entries=[*case.entries, signature]))

@@ -1,0 +1,89 @@
+"""What a service function needs to know of where it runs: the transaction, the site, the catalog, the time."""
+
+from __future__ import annotations
+
+import asyncio
+from collections import OrderedDict
+from dataclasses import dataclass
+from datetime import datetime
+
+from jutrel.catalog.compile import Editions
+from jutrel.catalog.load import Catalog
+from jutrel.core.edition import Edition, load_edition
+from jutrel.core.machine.unit import SiteInfo
+from jutrel.service.problem import NotFound
+from jutrel.store.base import Db, Store
+from jutrel.store.queries import log as log_store
+from jutrel.store.queries import machines as machine_store
+
+KEPT_EDITIONS = 64
+
+
+class Books:
+    """The catalog in force, and earlier editions as they are asked for."""
+
+    def __init__(self, catalog: Catalog) -> None:
+        self.catalog = catalog
+        self.editions = Editions(catalog)
+        self._loaded: OrderedDict[str, Edition] = OrderedDict()
+
+    async def edition(self, db: Db, name: str) -> Edition:
+        """An edition by its hash; NotFound if it was never kept."""
+        if name in self._loaded:
+            self._loaded.move_to_end(name)
+            return self._loaded[name]
+        content = await log_store.edition_content(db, name)
+        if content is None:
+            raise NotFound("no-edition", "The rules that this look was judged by are not kept here.")
+        self._loaded[name] = load_edition(content)
+        if len(self._loaded) > KEPT_EDITIONS:
+            self._loaded.popitem(last=False)
+        return self._loaded[name]
+
+
+class Turns:
+    """One writer a machine at a time in this process: who waits, waits without a connection to the store."""
+
+    def __init__(self) -> None:
+        self._locks: dict[tuple[str, str], asyncio.Lock] = {}
+
+    def of(self, site: str, machine: str) -> asyncio.Lock:
+        """The lock of a machine."""
+        return self._locks.setdefault((site, machine), asyncio.Lock())
+
+
+@dataclass(frozen=True)
+class Shop:
+    """What lives as long as the server: the store, the books, the turns."""
+
+    store: Store
+    books: Books
+    turns: Turns
+
+    @classmethod
+    def open(cls, url: str, catalog: Catalog) -> Shop:
+        """Open on a database address."""
+        return cls(Store(url), Books(catalog), Turns())
+
+
+@dataclass(frozen=True)
+class Here:
+    """One piece of work: a transaction under way on the site, at a time."""
+
+    db: Db
+    site: SiteInfo
+    books: Books
+    now: datetime
+
+    @property
+    def catalog(self) -> Catalog:
+        """The catalog in force."""
+        return self.books.catalog
+
+
+async def here_of(db: Db, books: Books, now: datetime) -> Here:
+    """The site that this installation serves; NotFound before it was set up."""
+    site = await machine_store.only_site(db)
+    if site is None:
+        raise NotFound("no-site", "No site has been set up yet: run `make demo`.")
+    return Here(db, site, books, now)

@@ -1,0 +1,329 @@
+"""The one door for entries: who wrote it and by what right, each once, chained, and the projections with it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+
+from jutrel.core.defect.kinds import Rechecked, Released
+from jutrel.core.errors import BadInput
+from jutrel.core.grading.finding_grade import check_finding
+from jutrel.core.grading.verdict import Outcome, level_of
+from jutrel.core.inspection.finding import Answer
+from jutrel.core.inspection.kinds import (
+    MOST_IN_LOOK,
+    Answered,
+    Arrived,
+    Measured,
+    Noted,
+    Opened,
+    Photographed,
+    Signed,
+    Undone,
+)
+from jutrel.core.log.chain import START, chained, said_by_device
+from jutrel.core.log.codec import EntryId, decode, time_of
+from jutrel.core.log.entry import Entry, heard_time
+from jutrel.core.log.kinds import StreamKind, kind_named, kind_of
+from jutrel.core.machine.unit import Unit
+from jutrel.core.run import as_if_signed
+from jutrel.service import look as look_service
+from jutrel.service.context import Here, Shop, here_of
+from jutrel.service.people import Actor, Pen, pen_for, pens_shown
+from jutrel.service.problem import NotFound
+from jutrel.service.record import keep_signed
+from jutrel.store.queries import log as log_store
+from jutrel.store.queries import machines as machine_store
+
+MOST_CLOCK_MS = 4_000_000_000_000
+MOST_NAMED = 500
+DEFECT_PREFIX, FILE_PREFIX = "defect.", "file."
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """An entry as a device sends it: nothing of it is believed yet."""
+
+    id: str
+    kind: str
+    by: str
+    at: datetime
+    what: object
+    replaces: frozenset[str] = frozenset()
+    offset_ms: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Refused:
+    """An entry that was not stored. `again` says whether sending it later can help."""
+
+    id: str
+    kind: str
+    says: str
+    field: str | None = None
+    again: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """What became of a batch: stored now, known already, refused."""
+
+    stored: tuple[str, ...]
+    known: tuple[str, ...]
+    refused: tuple[Refused, ...]
+
+
+class No(Exception):
+    """An entry that is refused for a reason of its own."""
+
+    def __init__(self, kind: str, says: str, again: bool = False) -> None:
+        super().__init__(says)
+        self.kind, self.says, self.again = kind, says, again
+
+
+def read_sent(data: Any) -> Sent:
+    """An entry from plain data; raises BadInput with the field."""
+    if not isinstance(data, Mapping):
+        raise BadInput("entry", "give fields with their values")
+    for key in data:
+        if key not in ("id", "by", "at", "what", "replaces", "offset_ms"):
+            raise BadInput(str(key)[:60], "is not a known field of an entry")
+    what = data.get("what")
+    if not isinstance(what, Mapping) or not isinstance(what.get("kind"), str):
+        raise BadInput("what.kind", "is missing")
+    kind = kind_named(what["kind"])
+    offset = data.get("offset_ms")
+    if offset is not None and (isinstance(offset, bool) or not isinstance(offset, int) or abs(offset) > MOST_CLOCK_MS):
+        raise BadInput("offset_ms", "give the clock's offset as a whole number of milliseconds")
+    replaces = data.get("replaces") or []
+    if not isinstance(replaces, list) or len(replaces) > MOST_NAMED:
+        raise BadInput("replaces", f"give a list of at most {MOST_NAMED} ids")
+    return Sent(
+        decode(EntryId, data.get("id"), "id"),
+        kind.name,
+        str(data.get("by", ""))[:60],
+        time_of("at", data.get("at")),
+        decode(kind.payload, {k: v for k, v in what.items() if k != "kind"}),
+        frozenset(decode(EntryId, r, "replaces") for r in replaces),
+        offset,
+    )
+
+
+def read_batch(data: Sequence[Any]) -> tuple[list[Sent], list[Refused]]:
+    """Entries that can be read, and for each of the others why not."""
+    good, bad = [], []
+    for raw in data:
+        try:
+            good.append(read_sent(raw))
+        except BadInput as error:
+            name = raw.get("id") if isinstance(raw, Mapping) else None
+            bad.append(Refused(str(name or "")[:60], "bad-entry", str(error), error.field))
+    return good, bad
+
+
+async def take_batch(
+    shop: Shop, actor: Actor, machine: str, stream: str, data: Sequence[Any], secrets: Sequence[str], now: datetime
+) -> Taken:
+    """Store a batch of entries of one stream, each once, in any order.
+
+    What cannot be stored is refused one by one; the rest is kept, with its projections, in one transaction.
+    Writers of one machine wait for each other without holding a connection.
+    """
+    good, bad = read_batch(data)
+    async with shop.turns.of(actor.site, machine):
+        for attempt in (1, 2, 3):
+            try:
+                async with shop.store.transaction() as db:
+                    here = await here_of(db, shop.books, now)
+                    taken = await take(here, actor, machine, stream, good, secrets)
+                break
+            except log_store.IdTaken:
+                # The same ids came to another machine at the same moment: asked again, they are known.
+                if attempt == 3:
+                    raise
+    return replace(taken, refused=(*bad, *taken.refused))
+
+
+async def take(
+    here: Here, actor: Actor, machine: str, stream: str, batch: Sequence[Sent], secrets: Sequence[str] = ()
+) -> Taken:
+    """Store entries of one stream within a transaction."""
+    unit = await machine_store.unit(here.db, here.site.id, machine, lock=True)
+    if unit is None:
+        raise NotFound("no-machine", f"There is no machine '{machine}' on this site.")
+    if await log_store.claim_stream(here.db, here.site.id, stream, machine) != machine:
+        says = "These entries belong to a look at another machine: they stay with that one."
+        return Taken((), (), tuple(Refused(s.id, "other-machine", says) for s in batch))
+    pens = await pens_shown(here, actor, secrets)
+    have = await log_store.entries_by_id(here.db, here.site.id, [s.id for s in batch])
+    door = _Door(here, actor, unit, stream, pens, await log_store.entries_of_stream(here.db, here.site.id, stream))
+    known: list[str] = []
+    refused: list[Refused] = []
+    # Signatures last: what they cover may arrive in the same batch.
+    for sent in sorted(batch, key=lambda s: (s.kind == "signed", s.id)):
+        try:
+            entry = door.entry(sent)
+            if (old := have.get(sent.id)) is not None:
+                if said_by_device(old) != said_by_device(entry):
+                    raise No("id-taken", "Another entry with this id is already recorded.")
+                known.append(sent.id)
+                continue
+            if any(e.id == sent.id for e in door.fresh):
+                raise No("id-taken", "This id stands twice in the batch.")
+            await door.take(entry)
+        except BadInput as error:
+            refused.append(Refused(sent.id, "bad-entry", str(error), error.field))
+        except No as no:
+            refused.append(Refused(sent.id, no.kind, no.says, None, no.again))
+    if door.fresh:
+        await log_store.add_entries(here.db, here.site.id, door.fresh)
+        if door.kept is not None:
+            await keep_signed(here, door.unit, stream, door.kept)
+        await look_service.project(here, door.unit, stream, door.entries)
+    return Taken(tuple(e.id for e in door.fresh), tuple(known), tuple(refused))
+
+
+class _Door:
+    """One batch on its way into one machine's log."""
+
+    def __init__(
+        self, here: Here, actor: Actor, unit: Unit, stream: str, pens: Sequence[Pen], entries: Sequence[Entry]
+    ) -> None:
+        self.here, self.actor, self.unit, self.stream, self.pens = here, actor, unit, stream, pens
+        self.entries = list(entries)
+        self.fresh: list[Entry] = []
+        self.kept: look_service.Kept | None = None
+        if stream.startswith(FILE_PREFIX):
+            self.kind = StreamKind.FILE
+        elif stream.startswith(DEFECT_PREFIX):
+            self.kind = StreamKind.DEFECT
+        else:
+            self.kind = StreamKind.LOOK
+
+    def entry(self, sent: Sent) -> Entry:
+        """The entry with everything the server adds but its place in the chain."""
+        pen = pen_for(self.pens, sent.by, sent.at)
+        if pen is None:
+            raise No(
+                "unknown-pen",
+                "Whoever wrote this is not known on this device: they sign in here once, then it is sent.",
+                again=True,
+            )
+        return Entry(
+            id=sent.id,
+            machine=self.unit.id,
+            stream=self.stream,
+            by=sent.by,
+            at=sent.at,
+            what=sent.what,
+            replaces=sent.replaces,
+            offset_ms=sent.offset_ms,
+            role=pen.role,
+            pen=pen.id,
+            device=pen.device,
+            sent_by=self.actor.person.id,
+            received_at=self.here.now,
+            heard_at=heard_time(sent.at, sent.offset_ms, pen.given_at, max(self.here.now, pen.given_at)),
+        )
+
+    async def take(self, entry: Entry) -> None:
+        """Check an entry and put it at the end of the log."""
+        kind = kind_of(entry.what)
+        if kind.stream is not self.kind:
+            raise No("wrong-stream", f"An entry of the kind '{kind.name}' does not belong here.")
+        if entry.role not in kind.roles:
+            roles = ", ".join(sorted(kind.roles))
+            raise No("not-your-role", f"This is written by: {roles}. It was written as {entry.role}.")
+        if len(self.entries) >= MOST_IN_LOOK:
+            raise No("look-full", f"One look holds {MOST_IN_LOOK} entries at most: sign it and begin another.")
+        if self.kind is StreamKind.LOOK:
+            if not any(e.pins for e in self.entries):
+                entry = replace(entry, pins=await look_service.pins_now(self.here, self.unit))
+            await self._check_look(entry)
+        linked = chained(entry, self.unit.seq + 1, self.unit.head or START)
+        if isinstance(entry.what, Signed):
+            self.kept = await self._signed(linked)
+        self.unit = replace(self.unit, seq=linked.seq, head=linked.hash)
+        self.entries.append(linked)
+        self.fresh.append(linked)
+
+    async def _check_look(self, entry: Entry) -> None:
+        edition = await look_service.edition_of(self.here, [*self.entries, entry])
+        model = edition.model
+        known = {c.id: c for c in model.family.checkpoints}
+        what = entry.what
+        match what:
+            case Opened():
+                if what.purpose not in edition.kinds:
+                    raise BadInput(
+                        "purpose", f"'{what.purpose}' is no kind of inspection; one of {', '.join(edition.kinds)}"
+                    )
+                for option in sorted(what.options):
+                    if option not in {o.id for o in model.family.options}:
+                        raise BadInput("options", f"'{option}' is not an option of a {model.family.name.lower()}")
+                if any(isinstance(e.what, Opened) for e in self.entries):
+                    raise No("already-open", "This look has been opened already.")
+            case Answered():
+                checkpoint = known.get(what.checkpoint)
+                if checkpoint is None:
+                    raise BadInput("checkpoint", f"this machine has no checkpoint '{what.checkpoint}'")
+                if what.answer is Answer.DEFECT and not what.findings:
+                    raise BadInput("findings", "say what is wrong: a defect has at least one finding")
+                if what.answer is not Answer.DEFECT and what.findings:
+                    raise BadInput("findings", "only a defect has findings")
+                for finding in what.findings:
+                    check_finding(finding, edition.rulebook)
+                    if finding.failure_mode not in checkpoint.failure_modes:
+                        modes = ", ".join(checkpoint.failure_modes)
+                        raise BadInput(
+                            "failure_mode",
+                            f"'{finding.failure_mode}' cannot be chosen at '{checkpoint.id}'; one of {modes}",
+                        )
+            case Measured():
+                checkpoint = known.get(what.checkpoint)
+                if checkpoint is None or checkpoint.reading is None:
+                    raise BadInput("checkpoint", f"nothing is measured at '{what.checkpoint}'")
+                level_of(what, look_service.walk_of_everything(edition))  # raises BadInput for figures that cannot be
+            case Photographed() | Noted():
+                if what.checkpoint and what.checkpoint not in known:
+                    raise BadInput("checkpoint", f"this machine has no checkpoint '{what.checkpoint}'")
+            case Arrived():
+                if what.station not in {s.id for s in model.family.stations}:
+                    raise BadInput("station", f"this machine has no station '{what.station}'")
+            case Undone():
+                if any(e.id == what.target and isinstance(e.what, (Opened, Signed)) for e in self.entries):
+                    raise No("not-undone", "An opening or a signature is not taken back; a look is abandoned instead.")
+            case Released() | Rechecked():
+                pass
+            case _:
+                pass
+
+    async def _signed(self, signature: Entry) -> look_service.Kept:
+        """A signature must cover exactly what there is, and the verdict it names must be the one it leads to."""
+        assert isinstance(signature.what, Signed)
+        covers = signature.what.covers
+        there = {e.id for e in self.entries if not isinstance(e.what, Signed)}
+        if covers - there:
+            raise No("entries-missing", "Some entries of this look have not arrived yet.", again=True)
+        if there - covers:
+            raise No("more-entries", "Another device added to this look: read the verdict again, then sign.")
+        case = await look_service.case_of(self.here, self.unit, self.stream, self.entries)
+        heard = as_if_signed(case, signature)
+        if heard.look.opening is None:
+            raise No("entries-missing", "The opening of this look has not arrived yet.", again=True)
+        outcome = heard.verdict.outcome
+        if outcome is Outcome.INCOMPLETE:
+            raise No("incomplete", f"Mandatory checkpoints not looked at yet: {len(heard.verdict.left)}.")
+        if outcome != signature.what.outcome:
+            raise No("other-verdict", f"The verdict is now '{outcome}': read it again, then sign.")
+        return look_service.Kept(signature, heard)
+
+
+async def unit_of(here: Here, machine: str) -> Unit:
+    """A unit of the site; NotFound if there is none."""
+    unit = await machine_store.unit(here.db, here.site.id, machine)
+    if unit is None:
+        raise NotFound("no-machine", f"There is no machine '{machine}' on this site.")
+    return unit

@@ -1,0 +1,98 @@
+"""Looking after the log: is every chain whole, and do the projections say what the log says?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from jutrel.core.defect.defect import defects_of
+from jutrel.core.defect.report import Report
+from jutrel.core.defect.settle import Court, Settled
+from jutrel.core.log.chain import Broken, verify
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.file import file_stream, fold_file
+from jutrel.core.machine.meter import meter_of
+from jutrel.core.machine.state import LookSummary, standing_of
+from jutrel.core.machine.unit import Unit
+from jutrel.core.run import Case
+from jutrel.service import look as look_service
+from jutrel.service.context import Here
+from jutrel.store.queries import log as log_store
+from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import projections as rows
+
+
+async def verify_machine(here: Here, unit: Unit) -> tuple[int, Broken | None]:
+    """How many entries a machine's log has, and where its chain is broken, if it is."""
+    entries = [e async for e in log_store.log_of(here.db, here.site.id, unit.id)]
+    return len(entries), verify(entries, (unit.seq, unit.head) if unit.seq else None)
+
+
+@dataclass(frozen=True)
+class Folded:
+    """Everything that a machine's log amounts to, made from its entries alone."""
+
+    unit: Unit
+    looks: dict[str, LookSummary]
+    reports: dict[str, tuple[Report, Settled | None]]
+
+
+def streams_of(entries: Iterable[Entry]) -> dict[str, list[Entry]]:
+    """Entries by stream."""
+    out: dict[str, list[Entry]] = {}
+    for entry in entries:
+        out.setdefault(entry.stream, []).append(entry)
+    return out
+
+
+async def folded(here: Here, unit: Unit) -> Folded:
+    """The whole log folded at once: no projection is read."""
+    entries = [e async for e in log_store.log_of(here.db, here.site.id, unit.id)]
+    streams = streams_of(entries)
+    meter = meter_of(entries)
+    file = fold_file(streams.get(file_stream(unit.id), ()))
+    cases: dict[str, Case] = {}
+    for stream, mine in streams.items():
+        if not stream.startswith(("file.", "defect.")):
+            cases[stream] = Case(stream, await look_service.edition_of(here, mine), mine, meter)
+    reports = [r for case in cases.values() for r in case.reports]
+    court = Court(entries, reports)
+    looks = {s: await look_service.summarised(here, s, case) for s, case in cases.items()}
+    starts = {s: (k.begun_at, k.shift_hours) for s, k in looks.items()}
+    now = replace(
+        unit, hours=meter.hours, offset=meter.offset, seq=len(entries), head=entries[-1].hash if entries else ""
+    )
+    if file is not None:
+        filed = file.filed
+        now = replace(
+            now, name=filed.name, model_id=filed.model_id, options=filed.options, own_limits=dict(filed.own_limits),
+            bay=filed.bay, active=filed.active, photo=file.photo,
+        )  # fmt: skip
+    defects = defects_of(court, starts)
+    edition = await look_service.standing_edition(here, now, defects)
+    now = replace(now, standing=standing_of(edition, defects, now.hours, now.offset))
+    return Folded(now, looks, {r.id: (r, court.settled.get(r.id)) for r in reports})
+
+
+async def kept(here: Here, unit: Unit) -> Folded:
+    """The same as it stands in the projections."""
+    looks = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, unit.id)}
+    reports = {r.id: (r, s) for r, s in await rows.reports_of(here.db, here.site.id, unit.id, open_only=False)}
+    return Folded(unit, looks, reports)
+
+
+async def rebuild_machine(here: Here, machine: str) -> bool:
+    """Make a machine's projections anew from its log; true if they were what the log says."""
+    unit = await machine_store.unit(here.db, here.site.id, machine, lock=True)
+    assert unit is not None
+    before = await kept(here, unit)
+    after = await folded(here, unit)
+    await rows.drop_projections(here.db, here.site.id, machine)
+    for summary in after.looks.values():
+        await rows.put_look(here.db, here.site.id, machine, summary)
+    await rows.put_reports(
+        here.db, here.site.id, machine, [r for r, _ in after.reports.values()],
+        {k: s for k, (_, s) in after.reports.items() if s is not None},
+    )  # fmt: skip
+    await machine_store.put_unit(here.db, here.site.id, after.unit)
+    return before == after

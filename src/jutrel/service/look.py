@@ -1,0 +1,237 @@
+"""A look as it stands: its case gathered from the log, heard by the core, and written down for lists."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from jutrel.core.defect.defect import Defect, defects_of
+from jutrel.core.defect.report import Report
+from jutrel.core.defect.settle import Court
+from jutrel.core.edition import Edition
+from jutrel.core.grading.verdict import Verdict
+from jutrel.core.inspection.kinds import Opened
+from jutrel.core.inspection.look import Look, pins_of
+from jutrel.core.log.codec import decode
+from jutrel.core.log.entry import Entry, Pins
+from jutrel.core.machine.file import file_news, file_stream, fold_file
+from jutrel.core.machine.meter import Meter, meter_of
+from jutrel.core.machine.model import Walk, walk_of
+from jutrel.core.machine.state import LookSummary, standing_of, summary_of
+from jutrel.core.machine.unit import Unit
+from jutrel.core.run import Case, Heard, hear, news_of
+from jutrel.service.context import Here
+from jutrel.service.models import unit_model
+from jutrel.service.problem import NotFound
+from jutrel.store.queries import log as log_store
+from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import projections as rows
+
+METER_KINDS = ("opened", "filed", "meter-replaced", "meter-corrected")
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A signature and what it was given on: kept as it was read."""
+
+    signature: Entry
+    heard: Heard
+
+
+def walk_of_everything(edition: Edition) -> Walk:
+    """The walk of a unit that has every option."""
+    return walk_of(edition.model, frozenset(edition.model.options))
+
+
+async def file_entries(here: Here, machine: str) -> list[Entry]:
+    """The entries of a machine's file."""
+    return await log_store.entries_of_stream(here.db, here.site.id, file_stream(machine))
+
+
+async def meter_now(here: Here, machine: str) -> Meter:
+    """A machine's whole meter line."""
+    return meter_of(await log_store.entries_of_kinds(here.db, here.site.id, machine, METER_KINDS))
+
+
+async def pins_now(here: Here, unit: Unit) -> Pins:
+    """What a look that begins now is bound to: today's edition, the unit as it is, what changed, what is open."""
+    model = await unit_model(here, unit, own=False)
+    name, content = here.books.editions.of(model)
+    await log_store.keep_edition(here.db, name, content, here.now)
+    signed = await rows.newest_looks(here.db, here.site.id, signed=True, machine=unit.id)
+    changed: dict[str, str] = {}
+    if unit.id in signed:
+        last = signed[unit.id]
+        news = file_news(await file_entries(here, unit.id), last.begun_at, model.family)
+        changed = {**last.news, **news}
+    found = await rows.reports_of(here.db, here.site.id, unit.id)
+    open_at = frozenset(r.checkpoint for r, _ in found)
+    return Pins(name, unit.options, dict(unit.own_limits), changed, open_at)
+
+
+async def edition_of(here: Here, entries: Sequence[Entry]) -> Edition:
+    """The edition that a look is bound to."""
+    return await here.books.edition(here.db, pins_of(entries).edition)
+
+
+async def case_of(here: Here, unit: Unit, stream: str, entries: Sequence[Entry]) -> Case:
+    """A look with everything beside it that its verdict needs."""
+    named = {n for e in entries for n in log_store.named_by(e)}
+    found = await rows.reports_of(here.db, here.site.id, unit.id, named)
+    earlier = [r for r, _ in found if r.look != stream]
+    own = {e.id for e in entries}
+    seeds = {r.entry for r in earlier} | own
+    others = await log_store.related(here.db, here.site.id, unit.id, seeds, without=stream)
+    streams = {e.stream for e in others}
+    looks = await rows.looks_of(here.db, here.site.id, ids=streams) if streams else []
+    starts = {look.id: (look.begun_at, look.shift_hours) for _, look in looks}
+    meter = meter_of(
+        [
+            *await file_entries(here, unit.id),
+            *(e for e in entries if isinstance(e.what, Opened)),
+        ]
+    )
+    return Case(stream, await edition_of(here, entries), entries, meter, others, earlier, starts)
+
+
+async def project(here: Here, unit: Unit, stream: str, entries: Sequence[Entry]) -> None:
+    """Write what a stream amounts to, in the transaction that stored its entries."""
+    if stream.startswith("file."):
+        await _project_file(here, unit, entries)
+        return
+    if stream.startswith("defect."):
+        court, starts, reports = await _court_of(here, unit, stream, entries)
+        await rows.put_reports(here.db, here.site.id, unit.id, reports, court.settled)
+        await _put_unit(here, unit, defects_of(court, starts))
+        return
+    case = await case_of(here, unit, stream, entries)
+    heard = hear(case)
+    await rows.drop_reports(here.db, here.site.id, stream, {(r.entry, r.index) for r in case.reports})
+    await rows.put_reports(here.db, here.site.id, unit.id, [*case.reports, *case.earlier], heard.court.settled)
+    await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, stream, case))
+    hours = max(unit.hours, case.hours or 0.0)
+    await _put_unit(here, replace(unit, hours=hours), heard.defects)
+
+
+async def summarised(here: Here, stream: str, case: Case) -> LookSummary:
+    """A look in a row, from its own entries alone: what is open elsewhere on the machine is told by itself."""
+    alone = hear(replace(case, others=(), earlier=(), starts={}))
+    signed = await kept_verdict(here, alone.look)
+    verdict = signed or alone.verdict
+    worst = [i.grade for i in verdict.items]
+    return summary_of(
+        stream, alone.look, alone.walk, alone.verdict, case.entries, worst, news_of(verdict), case.hours, signed
+    )
+
+
+async def kept_verdict(here: Here, look: Look) -> Verdict | None:
+    """The verdict that a look's newest signature kept."""
+    if look.signature is None:
+        return None
+    found = await log_store.record_of(here.db, here.site.id, look.signature.id)
+    return None if found is None else decode(Verdict, found[1], "verdict")
+
+
+async def _court_of(
+    here: Here, unit: Unit, stream: str, entries: Sequence[Entry]
+) -> tuple[Court, dict[str, Any], list[Report]]:
+    named = {n for e in entries for n in log_store.named_by(e)}
+    reports = [r for r, _ in await rows.reports_of(here.db, here.site.id, unit.id, named)]
+    seeds = {r.entry for r in reports} | {e.id for e in entries} | named
+    others = await log_store.related(here.db, here.site.id, unit.id, seeds, without=stream)
+    more = {e.id for e in others} - {r.entry for r in reports}
+    reports = [r for r, _ in await rows.reports_of(here.db, here.site.id, unit.id, named | more)]
+    looks = await rows.looks_of(here.db, here.site.id, ids={e.stream for e in others})
+    starts = {look.id: (look.begun_at, look.shift_hours) for _, look in looks}
+    return Court([*entries, *others], reports), starts, reports
+
+
+async def open_defects(here: Here, unit: Unit) -> tuple[Defect, ...]:
+    """What is open on a machine, whoever found it."""
+    court, starts, _ = await _court_of(here, unit, "", ())
+    return defects_of(court, starts)
+
+
+async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> None:
+    file = fold_file(entries)
+    if file is None:
+        raise NotFound("no-file", f"Nothing has been written down about '{unit.id}' yet.")
+    meter = await meter_now(here, unit.id)
+    filed = file.filed
+    now = replace(
+        unit,
+        name=filed.name,
+        model_id=filed.model_id,
+        options=filed.options,
+        own_limits=dict(filed.own_limits),
+        bay=filed.bay,
+        active=filed.active,
+        photo=file.photo,
+        hours=meter.hours,
+        offset=meter.offset,
+    )
+    # Hours of earlier looks may be others now: their reports' dates move with them.
+    found = await rows.reports_of(here.db, here.site.id, unit.id)
+    openings = {e.stream: e for e in await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ("opened",))}
+    moved = [replace(r, hours=meter.hours_of(openings[r.look])) if r.look in openings else r for r, _ in found]
+    await rows.put_reports(here.db, here.site.id, unit.id, moved, {r.id: s for r, s in found if s is not None})
+    for _, look in await rows.looks_of(here.db, here.site.id, unit.id):
+        opening = openings.get(look.id)
+        if opening is not None and (meter.hours_of(opening) or 0.0) != look.hour_meter:
+            mine = await log_store.entries_of_stream(here.db, here.site.id, look.id)
+            again = Case(look.id, await edition_of(here, mine), mine, meter)
+            await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, look.id, again))
+    await _put_unit(here, now, await open_defects(here, now))
+
+
+async def _put_unit(here: Here, unit: Unit, defects: Sequence[Defect]) -> None:
+    """Write the machine's row with what is open on it."""
+    edition = await standing_edition(here, unit, defects)
+    standing = standing_of(edition, defects, unit.hours, unit.offset)
+    await machine_store.put_unit(here.db, here.site.id, replace(unit, standing=standing))
+
+
+async def standing_edition(here: Here, unit: Unit, defects: Sequence[Defect]) -> Edition:
+    """The rules by which a machine's open defects are told: those of the newest look that reported one."""
+    newest = max((d.latest for d in defects), key=lambda r: (r.at, r.id), default=None)
+    if newest is not None:
+        return await edition_of(here, await log_store.entries_of_stream(here.db, here.site.id, newest.look))
+    model = await unit_model(here, unit, own=False)
+    return Edition(model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A look as it stands now: the log, what it amounts to, and the verdict that counts for it."""
+
+    id: str
+    unit: Unit
+    entries: tuple[Entry, ...]
+    heard: Heard
+    verdict: Verdict
+
+    @property
+    def walk(self) -> Walk:
+        """The walk that the look is."""
+        return self.heard.walk
+
+
+async def standing(here: Here, stream: str) -> Standing:
+    """A look as it stands now; NotFound if no entry of it has arrived.
+
+    A signed look shows the verdict that was read when it was signed.
+    """
+    machine = await log_store.machine_of_stream(here.db, here.site.id, stream)
+    entries = await log_store.entries_of_stream(here.db, here.site.id, stream) if machine else []
+    unit = await machine_store.unit(here.db, here.site.id, machine) if machine else None
+    if unit is None or not entries or stream.startswith(("file.", "defect.")):
+        raise NotFound("no-inspection", "There is no such inspection on this site.")
+    heard = hear(await case_of(here, unit, stream, entries))
+    signed = await kept_verdict(here, heard.look) if heard.look.status.value == "signed" else None
+    return Standing(stream, unit, tuple(entries), heard, signed or heard.verdict)
+
+
+async def history(here: Here, machine: str | None, limit: int = 60) -> list[tuple[str, LookSummary]]:
+    """The looks at a machine, or at all, newest first."""
+    return await rows.looks_of(here.db, here.site.id, machine, limit)

@@ -1,0 +1,208 @@
+"""The log: writing entries, reading them back as the core's."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Collection, Iterable, Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import and_, or_, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.exc import IntegrityError
+
+from jutrel.core.defect.kinds import Rechecked
+from jutrel.core.inspection.kinds import Undone
+from jutrel.core.log.codec import decode, encode
+from jutrel.core.log.entry import Entry, Pins
+from jutrel.core.log.kinds import kind_of, payload_of
+from jutrel.core.people import Role
+from jutrel.store.base import Db
+from jutrel.store.tables import EditionRow, EntryRow, RecordRow, StreamRow
+
+
+class IdTaken(RuntimeError):
+    """Another transaction stored one of these ids first; asked again, it is known."""
+
+
+def entry_of(row: EntryRow) -> Entry:
+    """The core's view of a stored entry."""
+    return Entry(
+        id=row.id,
+        machine=row.machine_id,
+        stream=row.stream,
+        by=row.by,
+        at=row.at,
+        what=payload_of(row.kind, row.what),
+        replaces=frozenset(row.replaces),
+        offset_ms=row.offset_ms,
+        seq=row.seq,
+        role=Role(row.role),
+        pen=row.pen,
+        device=row.device,
+        sent_by=row.sent_by,
+        received_at=row.received_at,
+        heard_at=row.heard_at,
+        pins=None if row.pins is None else decode(Pins, row.pins, "pins"),
+        prev=row.prev,
+        hash=row.hash,
+    )
+
+
+def named_by(entry: Entry) -> list[str]:
+    """Ids that an entry replaces, takes back or confirms."""
+    names = set(entry.replaces)
+    if isinstance(entry.what, Undone):
+        names.add(entry.what.target)
+    if isinstance(entry.what, Rechecked):
+        names.add(entry.what.release)
+    return sorted(names)
+
+
+def row_of(site: str, e: Entry) -> dict[str, Any]:
+    """An entry as the table holds it."""
+    return {
+        "site_id": site,
+        "machine_id": e.machine,
+        "seq": e.seq,
+        "id": e.id,
+        "stream": e.stream,
+        "kind": kind_of(e.what).name,
+        "what": encode(e.what),
+        "by": e.by,
+        "at": e.at,
+        "replaces": sorted(e.replaces),
+        "names": named_by(e),
+        "offset_ms": e.offset_ms,
+        "role": e.role.value,
+        "pen": e.pen,
+        "device": e.device,
+        "sent_by": e.sent_by,
+        "received_at": e.received_at,
+        "heard_at": e.heard_at,
+        "pins": None if e.pins is None else encode(e.pins),
+        "prev": e.prev,
+        "hash": e.hash,
+    }
+
+
+async def add_entries(db: Db, site: str, entries: Sequence[Entry]) -> None:
+    """Write entries at the end of a machine's log; raises IdTaken if another machine's log has one of the ids."""
+    if not entries:
+        return
+    try:
+        async with db.begin_nested():
+            await db.execute(insert(EntryRow), [row_of(site, e) for e in entries])
+    except IntegrityError:
+        raise IdTaken from None
+
+
+async def claim_stream(db: Db, site: str, stream: str, machine: str) -> str:
+    """The machine that a stream belongs to; this one if it belongs to none yet."""
+    have = await db.scalar(select(StreamRow.machine_id).where(StreamRow.site_id == site, StreamRow.id == stream))
+    if have is None:
+        await db.execute(insert(StreamRow).values(site_id=site, id=stream, machine_id=machine).on_conflict_do_nothing())
+        have = await db.scalar(select(StreamRow.machine_id).where(StreamRow.site_id == site, StreamRow.id == stream))
+    return str(have)
+
+
+async def machine_of_stream(db: Db, site: str, stream: str) -> str | None:
+    """The machine a stream belongs to, or None."""
+    return await db.scalar(select(StreamRow.machine_id).where(StreamRow.site_id == site, StreamRow.id == stream))
+
+
+async def _entries(db: Db, *where: Any) -> list[Entry]:
+    rows = (await db.execute(select(EntryRow).where(*where).order_by(EntryRow.seq))).scalars()
+    return [entry_of(row) for row in rows]
+
+
+async def entries_by_id(db: Db, site: str, ids: Collection[str]) -> dict[str, Entry]:
+    """Stored entries by id, whichever machine they belong to."""
+    found = await _entries(db, EntryRow.site_id == site, EntryRow.id.in_(ids)) if ids else []
+    return {e.id: e for e in found}
+
+
+async def entries_of_stream(db: Db, site: str, stream: str) -> list[Entry]:
+    """A look's, file's or defect's entries in the order of the log."""
+    return await _entries(db, EntryRow.site_id == site, EntryRow.stream == stream)
+
+
+async def entries_of_kinds(db: Db, site: str, machine: str, kinds: Collection[str]) -> list[Entry]:
+    """A machine's entries of some kinds."""
+    return await _entries(db, EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.kind.in_(kinds))
+
+
+async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIterator[Entry]:
+    """A machine's whole log in order."""
+    last = 0
+    while True:
+        query = (
+            select(EntryRow)
+            .where(EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.seq > last)
+            .order_by(EntryRow.seq)
+            .limit(batch)
+        )
+        rows = list((await db.execute(query)).scalars())
+        for row in rows:
+            yield entry_of(row)
+        if len(rows) < batch:
+            return
+        last = rows[-1].seq
+        db.expire_all()
+
+
+async def related(db: Db, site: str, machine: str, ids: Iterable[str], without: str) -> list[Entry]:
+    """Entries of other streams that name some entries, those that name these, and the signatures over them."""
+    asked: set[str] = set()
+    todo = set(ids)
+    found: dict[str, Entry] = {}
+    while todo:
+        asked |= todo
+        query = select(EntryRow).where(
+            EntryRow.site_id == site,
+            EntryRow.machine_id == machine,
+            or_(EntryRow.names.overlap(list(todo)), EntryRow.id.in_(todo)),
+        )
+        for row in (await db.execute(query)).scalars():
+            found.setdefault(row.id, entry_of(row))
+        todo = {*found} - asked
+    streams = {e.stream for e in found.values()} - {without}
+    if streams:
+        query = select(EntryRow).where(
+            EntryRow.site_id == site, and_(EntryRow.stream.in_(streams), EntryRow.kind == "signed")
+        )
+        for row in (await db.execute(query)).scalars():
+            found.setdefault(row.id, entry_of(row))
+    return [e for e in found.values() if e.stream != without]
+
+
+async def keep_edition(db: Db, name: str, content: bytes, at: datetime) -> None:
+    """Keep an edition's content under its hash, once."""
+    await db.execute(insert(EditionRow).values(hash=name, content=content, first_used=at).on_conflict_do_nothing())
+
+
+async def edition_content(db: Db, name: str) -> bytes | None:
+    """A kept edition's content."""
+    return await db.scalar(select(EditionRow.content).where(EditionRow.hash == name))
+
+
+async def keep_record(db: Db, site: str, signature: str, look: str, document: bytes, verdict: Any) -> None:
+    """Keep what a signature stands for."""
+    await db.execute(
+        insert(RecordRow).values(site_id=site, signature=signature, look=look, document=document, verdict=verdict)
+    )
+
+
+async def record_of(db: Db, site: str, signature: str) -> tuple[bytes, Any] | None:
+    """The document and the verdict that a signature stands for."""
+    row = await db.get(RecordRow, (site, signature))
+    return None if row is None else (row.document, row.verdict)
+
+
+async def announced_by(db: Db, site: str, photo: str) -> set[str]:
+    """Who announced a photo of this id in a log."""
+    query = select(EntryRow.by).where(
+        EntryRow.site_id == site,
+        EntryRow.kind.in_(("photographed", "pictured")),
+        EntryRow.what["photo"].astext == photo,
+    )
+    return set((await db.execute(query)).scalars())

@@ -1,0 +1,134 @@
+"""Sites, units and the site's own model files."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import insert
+
+from jutrel.core.log.codec import decode, encode
+from jutrel.core.machine.state import Standing
+from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.store.base import Db
+from jutrel.store.tables import MachineRow, ModelFileRow, SiteRow
+
+
+def _site(row: SiteRow) -> SiteInfo:
+    return SiteInfo(row.id, row.name, row.zone, row.regime, row.shift_hours)
+
+
+async def only_site(db: Db) -> SiteInfo | None:
+    """The site that this installation serves, or None before it was set up."""
+    row = (await db.execute(select(SiteRow).order_by(SiteRow.id).limit(1))).scalar_one_or_none()
+    return None if row is None else _site(row)
+
+
+async def add_site(db: Db, site: SiteInfo) -> None:
+    """Write a site down."""
+    db.add(SiteRow(id=site.id, name=site.name, zone=site.zone, regime=site.regime, shift_hours=site.shift_hours))
+    await db.flush()
+
+
+def _unit(row: MachineRow) -> Unit:
+    return Unit(
+        id=row.id,
+        name=row.name,
+        model_id=row.model_id,
+        options=frozenset(row.options),
+        own_limits=dict(row.own_limits),
+        bay=row.bay,
+        active=row.active,
+        photo=row.photo,
+        hours=row.hour_meter,
+        offset=row.meter_offset,
+        standing=decode(Standing, row.standing, "standing"),
+        seq=row.seq,
+        head=row.head,
+    )
+
+
+async def unit(db: Db, site: str, machine: str, lock: bool = False) -> Unit | None:
+    """A unit, or None; `lock` keeps other writers of its log out until the transaction ends."""
+    query = select(MachineRow).where(MachineRow.site_id == site, MachineRow.id == machine)
+    if lock:
+        query = query.with_for_update().execution_options(populate_existing=True)
+    row = (await db.execute(query)).scalar_one_or_none()
+    return None if row is None else _unit(row)
+
+
+async def units(db: Db, site: str, with_gone: bool = False) -> list[Unit]:
+    """The units of a site in the order of their bays."""
+    query = select(MachineRow).where(MachineRow.site_id == site)
+    if not with_gone:
+        query = query.where(MachineRow.active)
+    return [_unit(row) for row in (await db.execute(query.order_by(MachineRow.bay, MachineRow.id))).scalars()]
+
+
+async def unit_named(db: Db, site: str, name: str) -> str | None:
+    """The id of the unit of that name."""
+    return await db.scalar(select(MachineRow.id).where(MachineRow.site_id == site, MachineRow.name == name))
+
+
+async def put_unit(db: Db, site: str, u: Unit) -> None:
+    """Write a unit's row anew."""
+    values = {
+        "name": u.name,
+        "model_id": u.model_id,
+        "options": sorted(u.options),
+        "own_limits": dict(u.own_limits),
+        "bay": u.bay,
+        "active": u.active,
+        "photo": u.photo,
+        "hour_meter": u.hours,
+        "meter_offset": u.offset,
+        "standing": encode(u.standing),
+        "seq": u.seq,
+        "head": u.head,
+    }
+    await db.execute(
+        insert(MachineRow)
+        .values(site_id=site, id=u.id, **values)
+        .on_conflict_do_update(index_elements=["site_id", "id"], set_=values)
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class ModelFile:
+    """One edition of a model file that the site wrote itself."""
+
+    model_id: str
+    edition: int
+    name: str
+    text: str
+    at: datetime
+    by: str
+
+
+async def model_files(db: Db, site: str, model: str | None = None) -> list[ModelFile]:
+    """The newest edition of each of the site's own model files, or of one."""
+    query = select(ModelFileRow).where(ModelFileRow.site_id == site)
+    if model is not None:
+        query = query.where(ModelFileRow.model_id == model)
+    query = query.distinct(ModelFileRow.model_id).order_by(ModelFileRow.model_id, ModelFileRow.edition.desc())
+    rows = (await db.execute(query)).scalars()
+    return [ModelFile(r.model_id, r.edition, r.name, r.text, r.at, r.by) for r in rows]
+
+
+async def model_file_by_id(db: Db, site: str, file: str) -> str | None:
+    """The text of a model file by the id it was sent under."""
+    return await db.scalar(select(ModelFileRow.text).where(ModelFileRow.site_id == site, ModelFileRow.id == file))
+
+
+async def add_model_file(
+    db: Db, site: str, model: str, file: str, name: str, text: str, at: datetime, by: str
+) -> None:  # fmt: skip
+    """Keep a model file as the next edition."""
+    last = await db.scalar(
+        select(func.max(ModelFileRow.edition)).where(ModelFileRow.site_id == site, ModelFileRow.model_id == model)
+    )
+    db.add(
+        ModelFileRow(site_id=site, model_id=model, edition=(last or 0) + 1, id=file, name=name, text=text, at=at, by=by)
+    )
+    await db.flush()

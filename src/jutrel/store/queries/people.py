@@ -1,0 +1,213 @@
+"""People, their pens and sessions, and photos."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.dialects.postgresql import insert
+
+from jutrel.core.people import Role
+from jutrel.store.base import Db
+from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow
+
+
+@dataclass(frozen=True, slots=True)
+class Person:
+    """A person of a site, without the PIN."""
+
+    id: str
+    name: str
+    role: Role
+    active: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """What trying a PIN needs to know."""
+
+    person: Person
+    pin_hash: str
+    wrong: int
+    wait_until: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class Pen:
+    """By what right entries of a person on a device are taken: role, and the time it covers."""
+
+    id: str
+    person: str
+    role: Role
+    device: str
+    given_at: datetime
+    ends_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Photo:
+    """A kept picture."""
+
+    id: str
+    by: str
+    of: str
+    mime: str
+    sha256: str
+    data: bytes
+
+
+def _person(row: PersonRow) -> Person:
+    return Person(row.id, row.name, Role(row.role), row.active)
+
+
+def _pen(row: PenRow) -> Pen:
+    return Pen(row.id, row.person_id, Role(row.role), row.device, row.given_at, row.ends_at)
+
+
+async def people(db: Db, site: str, with_inactive: bool = False) -> list[Person]:
+    """The people of a site by name."""
+    query = select(PersonRow).where(PersonRow.site_id == site).order_by(PersonRow.name)
+    if not with_inactive:
+        query = query.where(PersonRow.active)
+    return [_person(row) for row in (await db.execute(query)).scalars()]
+
+
+async def person(db: Db, site: str, id_: str) -> Person | None:
+    """One person, or None."""
+    row = await db.get(PersonRow, (site, id_))
+    return None if row is None else _person(row)
+
+
+async def pin_of(db: Db, site: str, id_: str) -> Pin | None:
+    """A person's PIN hash and tries, locked until the transaction ends."""
+    query = select(PersonRow).where(PersonRow.site_id == site, PersonRow.id == id_).with_for_update()
+    row = (await db.execute(query.execution_options(populate_existing=True))).scalar_one_or_none()
+    return None if row is None else Pin(_person(row), row.pin_hash, row.wrong_pins, row.wait_until)
+
+
+async def note_try(db: Db, site: str, id_: str, wrong: int, wait_until: datetime | None) -> None:
+    """Note how many wrong PINs stand in a row, and until when the next must wait."""
+    await db.execute(
+        update(PersonRow)
+        .where(PersonRow.site_id == site, PersonRow.id == id_)
+        .values(wrong_pins=wrong, wait_until=wait_until)
+    )
+
+
+async def add_person(db: Db, site: str, who: Person, pin_hash: str) -> None:
+    """Write a person down."""
+    db.add(
+        PersonRow(
+            site_id=site, id=who.id, name=who.name, role=who.role.value, pin_hash=pin_hash, active=True, wrong_pins=0
+        )
+    )
+    await db.flush()
+
+
+async def change_person(db: Db, site: str, who: Person, pin_hash: str | None) -> None:
+    """Write a person's role, whether they are here, and perhaps another PIN."""
+    values: dict[str, object] = {"role": who.role.value, "active": who.active}
+    if pin_hash is not None:
+        values |= {"pin_hash": pin_hash, "wrong_pins": 0, "wait_until": None}
+    await db.execute(update(PersonRow).where(PersonRow.site_id == site, PersonRow.id == who.id).values(**values))
+
+
+async def give_pen(db: Db, site: str, pen: Pen, secret_hash: str, token_hash: str | None) -> None:
+    """Keep a new pen, and open a session with it."""
+    db.add(
+        PenRow(
+            id=pen.id,
+            secret_hash=secret_hash,
+            site_id=site,
+            person_id=pen.person,
+            role=pen.role.value,
+            device=pen.device,
+            given_at=pen.given_at,
+            ends_at=pen.ends_at,
+        )
+    )
+    if token_hash is not None:
+        await db.execute(delete(SessionRow).where(SessionRow.ends_at < pen.given_at - timedelta(days=30)))
+        db.add(
+            SessionRow(
+                token_hash=token_hash,
+                site_id=site,
+                person_id=pen.person,
+                pen_id=pen.id,
+                opened_at=pen.given_at,
+                ends_at=pen.ends_at,
+            )
+        )
+    await db.flush()
+
+
+async def pens_by_secret(db: Db, site: str, hashes: Collection[str]) -> list[Pen]:
+    """Pens whose secrets were shown."""
+    if not hashes:
+        return []
+    rows = (await db.execute(select(PenRow).where(PenRow.site_id == site, PenRow.secret_hash.in_(hashes)))).scalars()
+    return [_pen(row) for row in rows]
+
+
+async def session_of(db: Db, token_hash: str, now: datetime) -> tuple[str, Person, Pen] | None:
+    """Site, person and pen of a session that has not ended."""
+    query = (
+        select(SessionRow, PersonRow, PenRow)
+        .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
+        .join(PenRow, PenRow.id == SessionRow.pen_id)
+        .where(SessionRow.token_hash == token_hash, SessionRow.ends_at > now, PersonRow.active)
+    )
+    found = (await db.execute(query)).first()
+    return None if found is None else (found[0].site_id, _person(found[1]), _pen(found[2]))
+
+
+async def end_session(db: Db, token_hash: str, now: datetime) -> None:
+    """End a session, and the time that its pen covers."""
+    row = await db.get(SessionRow, token_hash)
+    if row is not None:
+        row.ends_at = now
+        await db.execute(update(PenRow).where(PenRow.id == row.pen_id, PenRow.ends_at > now).values(ends_at=now))
+
+
+async def end_sessions_of(db: Db, site: str, id_: str, now: datetime) -> None:
+    """End all sessions of a person; what their pens wrote until now is still taken."""
+    await db.execute(delete(SessionRow).where(SessionRow.site_id == site, SessionRow.person_id == id_))
+    await db.execute(
+        update(PenRow).where(PenRow.site_id == site, PenRow.person_id == id_, PenRow.ends_at > now).values(ends_at=now)
+    )
+
+
+async def keep_photo(db: Db, site: str, photo: Photo, at: datetime) -> None:
+    """Keep a picture, once for each author."""
+    await db.execute(
+        insert(PhotoRow)
+        .values(
+            site_id=site,
+            id=photo.id,
+            by=photo.by,
+            of=photo.of,
+            mime=photo.mime,
+            sha256=photo.sha256,
+            data=photo.data,
+            received_at=at,
+        )
+        .on_conflict_do_nothing()
+    )
+
+
+def _photo(row: PhotoRow) -> Photo:
+    return Photo(row.id, row.by, row.of, row.mime, row.sha256, row.data)
+
+
+async def photos_of(db: Db, site: str, of: str) -> list[Photo]:
+    """All pictures of a look or a machine."""
+    rows = (await db.execute(select(PhotoRow).where(PhotoRow.site_id == site, PhotoRow.of == of))).scalars()
+    return [_photo(row) for row in rows]
+
+
+async def photos_by_id(db: Db, site: str, id_: str) -> list[Photo]:
+    """Pictures kept under an id, one for each author who sent one."""
+    query = select(PhotoRow).where(PhotoRow.site_id == site, PhotoRow.id == id_).order_by(PhotoRow.received_at)
+    return [_photo(row) for row in (await db.execute(query)).scalars()]

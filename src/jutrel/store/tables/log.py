@@ -1,0 +1,92 @@
+"""The log: one per machine, only ever added to; the serving role may insert and select, nothing else."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import DateTime, ForeignKeyConstraint, Index, Integer, LargeBinary, Text, UniqueConstraint
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB
+from sqlalchemy.orm import Mapped, mapped_column
+
+from jutrel.store.base import Base
+
+
+class EntryRow(Base):
+    """One entry, never changed. `names`: ids that it replaces, takes back or confirms."""
+
+    __tablename__ = "entry"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    machine_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    seq: Mapped[int] = mapped_column(Integer, primary_key=True)
+    id: Mapped[str] = mapped_column(Text)
+    stream: Mapped[str] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text)
+    what: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    by: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    replaces: Mapped[list[str]] = mapped_column(ARRAY(Text))
+    names: Mapped[list[str]] = mapped_column(ARRAY(Text))
+    offset_ms: Mapped[int | None] = mapped_column(Integer)
+    role: Mapped[str] = mapped_column(Text)
+    pen: Mapped[str] = mapped_column(Text)
+    device: Mapped[str] = mapped_column(Text)
+    sent_by: Mapped[str] = mapped_column(Text)
+    received_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    heard_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    pins: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    prev: Mapped[str] = mapped_column(Text)
+    hash: Mapped[str] = mapped_column(Text)
+
+    __table_args__ = (
+        ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
+        UniqueConstraint("site_id", "id", name="entry_id"),
+        Index("entry_stream", "site_id", "stream", "seq"),
+        Index("entry_kind", "site_id", "machine_id", "kind"),
+        Index("entry_names", "names", postgresql_using="gin"),
+    )
+
+
+class StreamRow(Base):
+    """Which machine a stream belongs to: the first entry decides, for good."""
+
+    __tablename__ = "stream"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    machine_id: Mapped[str] = mapped_column(Text)
+
+
+class EditionRow(Base):
+    """Rules and a model as they were when first used, by the hash of their content."""
+
+    __tablename__ = "edition"
+    hash: Mapped[str] = mapped_column(Text, primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+    first_used: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class RecordRow(Base):
+    """What a signature stands for: the document and the verdict that was read, kept as they were."""
+
+    __tablename__ = "record"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    signature: Mapped[str] = mapped_column(Text, primary_key=True)
+    look: Mapped[str] = mapped_column(Text)
+    document: Mapped[bytes] = mapped_column(LargeBinary)
+    verdict: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+    __table_args__ = (Index("record_look", "site_id", "look"),)
+
+
+class PhotoRow(Base):
+    """A picture, made small and without its location data. Two people's pictures never share a place."""
+
+    __tablename__ = "photo"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    by: Mapped[str] = mapped_column(Text, primary_key=True)
+    of: Mapped[str] = mapped_column(Text)
+    mime: Mapped[str] = mapped_column(Text)
+    sha256: Mapped[str] = mapped_column(Text)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+    received_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
