@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import fcntl
 import os
 import subprocess
 import sys
@@ -10,6 +11,7 @@ import time
 import urllib.request
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -17,33 +19,90 @@ from typing import Any
 import psycopg
 import pytest
 
+from jutrel.catalog import catalog
 from jutrel.cluster import Cluster, free_port
 from jutrel.demo.load import base as base_data
 from jutrel.demo.load import load_demo
+from jutrel.service.context import Books
+from jutrel.service.upgrade import bring_up
 from jutrel.store.base import Store
-from jutrel.store.migrate import migrate
 
 ROOT = Path(__file__).resolve().parents[1]
 
 
+CATALOG = catalog()
+
+
 @pytest.fixture(scope="session")
-def cluster() -> Iterator[Cluster]:
-    made = Cluster(ROOT / ".jutrel" / f"test-{os.getpid()}", durable=False)
-    made.make()
-    made.start()
+def cluster(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
+    """One cluster for all workers of a run; whoever needs it last takes it away."""
+    run = os.environ.get("PYTEST_XDIST_TESTRUNUID", str(os.getpid()))[:12]
+    made = Cluster(ROOT / ".jutrel" / f"test-{run}", durable=False)
+    users = made.folder.with_suffix(".users")
+    with _alone(run):
+        count = int(users.read_text()) if users.exists() else 0
+        made.make()
+        made.start()
+        users.write_text(str(count + 1))
     yield made
-    made.drop()
+    with _alone(run):
+        count = int(users.read_text()) - 1
+        users.write_text(str(count))
+        if count == 0:
+            made.drop()
+            users.unlink()
 
 
-def _sql(cluster: Cluster, statement: str) -> None:
-    url = cluster.url.replace("+psycopg", "").rsplit("/", 1)[0] + "/postgres"
-    with psycopg.connect(url, autocommit=True) as connection:
-        connection.execute(statement)
+@contextmanager
+def _alone(run: str) -> Iterator[None]:
+    """One worker at a time: for what they share."""
+    lock = ROOT / ".jutrel" / f"test-{run}.lock"
+    lock.parent.mkdir(exist_ok=True)
+    with open(lock, "w") as held:
+        fcntl.flock(held, fcntl.LOCK_EX)
+        yield
+    if not lock.with_suffix(".users").exists():
+        lock.unlink(missing_ok=True)
 
 
-def _copy(cluster: Cluster, template: str, name: str) -> str:
-    _sql(cluster, f'create database "{name}" template "{template}"')
-    return cluster.url.rsplit("/", 1)[0] + "/" + name
+def sql(cluster: Cluster, statement: str, database: str = "postgres") -> list[tuple[Any, ...]]:
+    """Ask a database of the cluster something, as its owner."""
+    with psycopg.connect(cluster.url_of(database, owner=True).replace("+psycopg", ""), autocommit=True) as connection:
+        done = connection.execute(statement)
+        return list(done.fetchall()) if done.description else []
+
+
+def owner_of(url: str) -> str:
+    """The same database as its owner: for what the serving role may not."""
+    folder = next(
+        p for p in (ROOT / ".jutrel").glob("test-*") if (p / "port").exists() and f":{(p / 'port').read_text()}/" in url
+    )
+    return Cluster(folder).url_of(url.rsplit("/", 1)[1], owner=True)
+
+
+def _template(cluster: Cluster, name: str, fill: Callable[[str], None]) -> str:
+    """A database that others are copied from, made once for all workers."""
+    run = cluster.folder.name.removeprefix("test-")
+    with _alone(run):
+        if not sql(cluster, f"select 1 from pg_database where datname = '{name}'"):
+            sql(cluster, f'create database "{name}_begun"')
+            bring_up(cluster.url_of(f"{name}_begun", owner=True), CATALOG)
+            _aside(lambda: fill(cluster.url_of(f"{name}_begun", owner=False)))
+            sql(cluster, f'alter database "{name}_begun" rename to "{name}"')
+    return name
+
+
+_count = 0
+
+
+def _copy(cluster: Cluster, template: str) -> str:
+    global _count
+    _count += 1
+    name = f"{template}_{os.getpid()}_{_count}"
+    run = cluster.folder.name.removeprefix("test-")
+    with _alone(run):  # a template cannot be copied twice at once
+        sql(cluster, f'create database "{name}" template "{template}"')
+    return cluster.url_of(name, owner=False)
 
 
 def fill_base(url: str) -> None:
@@ -52,32 +111,27 @@ def fill_base(url: str) -> None:
     async def fill() -> None:
         store = Store(url)
         async with store.transaction() as db:
-            await base_data(db)
+            await base_data(db, Books(CATALOG))
         await store.close()
 
     asyncio.run(fill())
 
 
+def _fill_demo(url: str) -> None:
+    assert load_demo(url, CATALOG, datetime.now(UTC))
+    assert not load_demo(url, CATALOG)  # loading again changes nothing
+
+
 @pytest.fixture(scope="session")
 def bare_template(cluster: Cluster) -> str:
     """People and machines, no history."""
-    _sql(cluster, "create database bare")
-    url = cluster.url.rsplit("/", 1)[0] + "/bare"
-    migrate(url)
-
-    _aside(lambda: fill_base(url))
-    return "bare"
+    return _template(cluster, "bare", fill_base)
 
 
 @pytest.fixture(scope="session")
 def demo_template(cluster: Cluster) -> str:
     """The demo with its ten days."""
-    _sql(cluster, "create database demo")
-    url = cluster.url.rsplit("/", 1)[0] + "/demo"
-    migrate(url)
-    assert _aside(lambda: load_demo(url, datetime.now(UTC)))
-    assert not _aside(lambda: load_demo(url))  # loading again changes nothing
-    return "demo"
+    return _template(cluster, "demo", _fill_demo)
 
 
 def _aside(work: Callable[[], Any]) -> Any:
@@ -86,23 +140,16 @@ def _aside(work: Callable[[], Any]) -> Any:
         return pool.submit(work).result()
 
 
-_count = 0
-
-
 @pytest.fixture
 def bare(cluster: Cluster, bare_template: str) -> str:
-    """The address of a fresh database with people and machines."""
-    global _count
-    _count += 1
-    return _copy(cluster, bare_template, f"bare_{_count}")
+    """The address of a fresh database with people and machines, as the serving role."""
+    return _copy(cluster, bare_template)
 
 
 @pytest.fixture
 def demo(cluster: Cluster, demo_template: str) -> str:
-    """The address of a fresh copy of the demo."""
-    global _count
-    _count += 1
-    return _copy(cluster, demo_template, f"demo_{_count}")
+    """The address of a fresh copy of the demo, as the serving role."""
+    return _copy(cluster, demo_template)
 
 
 Serve = Callable[[str], str]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import secrets
-from datetime import UTC, datetime
+from collections.abc import Iterable
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import httpx
@@ -22,26 +23,60 @@ class Device:
         self.http = http
         self.name = name or "tab-" + secrets.token_hex(4)
         self.by = ""
+        self.pens: dict[str, str] = {}
+        self.drift = timedelta()
         self._last = 0
 
     def sign_in(self, who: str = "Mira", pin: str = PIN) -> httpx.Response:
         reply = self.http.post("/api/session", json={"person": WHO[who], "pin": pin, "device": self.name})
         if reply.is_success:
             self.by = WHO[who]
+            self.pens[self.by] = reply.json()["pen"]["secret"]
         return reply
 
+    def clock(self) -> datetime:
+        """What the tablet takes for the time."""
+        return datetime.now(UTC) + self.drift
+
     def new_id(self) -> str:
-        self._last = max(self._last + 1, int(datetime.now(UTC).timestamp() * 1000))
+        self._last = max(self._last + 1, int(self.clock().timestamp() * 1000))
         return uuid7(datetime.fromtimestamp(self._last / 1000, UTC))
 
-    def entry(self, kind: str, **what: Any) -> Plain:
-        return {"id": self.new_id(), "by": self.by, "at": datetime.now(UTC).isoformat(), "what": {"kind": kind, **what}}
+    def entry(self, kind: str, replaces: Iterable[str] = (), **what: Any) -> Plain:
+        return {
+            "id": self.new_id(),
+            "by": self.by,
+            "at": self.clock().isoformat(),
+            "what": {"kind": kind, **what},
+            "replaces": list(replaces),
+            "offset_ms": None,
+        }
 
-    def send(self, machine: str, inspection: str, entries: list[Plain]) -> httpx.Response:
-        return self.http.post("/api/entries", json={"machine": machine, "inspection": inspection, "entries": entries})
+    def send(self, machine: str, stream: str, entries: list[Plain], **more: Any) -> httpx.Response:
+        body = {"machine": machine, "stream": stream, "entries": entries, "pens": list(self.pens.values()), **more}
+        return self.http.post("/api/entries", json=body)
 
     def opening(self, machine: str, **more: Any) -> Plain:
         return self.entry("opened", **{"hour_meter": 20000.0, "options": sorted(OPTIONS[machine]), **more})
+
+    def look(self, inspection: str) -> Plain:
+        return dict(self.http.get(f"/api/inspections/{inspection}").raise_for_status().json())
+
+    def yard(self, machine: str) -> Plain:
+        rows = self.http.get("/api/yard").raise_for_status().json()["machines"]
+        return next(m for m in rows if m["machine"]["id"] == machine)
+
+    def open(self, machine: str) -> list[Plain]:
+        """What is open on a machine."""
+        return list(self.http.get(f"/api/machines/{machine}/walk").raise_for_status().json()["carried"])
+
+    def seen(self, machine: str, checkpoint: str, inspection: str = "") -> list[str]:
+        """The entries that somebody who stands there with the page open has seen."""
+        found = [e for d in self.open(machine) if d["checkpoint"] == checkpoint for e in d["entries"]]
+        reply = self.http.get(f"/api/inspections/{inspection}") if inspection else None
+        if reply is not None and reply.is_success:
+            found += [h for a in reply.json()["answers"] if a["checkpoint"] == checkpoint for h in a["heads"]]
+        return list(dict.fromkeys(found))
 
     def walk(self, machine: str, answers: dict[str, Plain] | None = None, **opened: Any) -> list[Plain]:
         """A whole walk but for the signature: sound except for `answers`."""
@@ -49,26 +84,29 @@ class Device:
         occasion = {k: opened[k] for k in ("purpose", "conditions") if k in opened}
         walk = self.http.post(f"/api/machines/{machine}/walk", json=occasion).raise_for_status().json()
         posture = {r["id"]: r["extension_at_check"] for r in walk["tank"]["rods"]}
+        seen: dict[str, list[str]] = {}
+        for defect in walk["carried"]:
+            seen.setdefault(defect["checkpoint"], []).extend(defect["entries"])
         for c in walk["checkpoints"]:
             given = (answers or {}).get(c["id"])
+            named = seen.get(c["id"], [])
             if given is None and c["reading"]:
-                out.append(
-                    self.entry(
-                        "measured",
-                        checkpoint=c["id"],
-                        seen=0.5,
-                        oil_c=15.0,
-                        pitch_deg=0.0,
-                        roll_deg=0.0,
-                        extensions=posture,
-                    )
-                )
+                level = {"seen": 0.5, "oil_c": 15.0, "pitch_deg": 0.0, "roll_deg": 0.0, "extensions": posture}
+                out.append(self.entry("measured", named, checkpoint=c["id"], **level))
             else:
-                out.append(self.entry("answered", checkpoint=c["id"], **(given or {"answer": "sound"})))
+                out.append(self.entry("answered", named, checkpoint=c["id"], **(given or {"answer": "sound"})))
         return out
 
     def signature(self, inspection: str, outcome: str | None = None) -> Plain:
-        seen = self.http.get(f"/api/inspections/{inspection}").json()
-        late = set(seen["late"])
-        covers = [e["id"] for e in seen["entries"] if e["kind"] != "signed" and e["id"] not in late]
+        seen = self.look(inspection)
+        covers = [e["id"] for e in seen["entries"] if e["kind"] != "signed"]
         return self.entry("signed", covers=covers, outcome=outcome or seen["verdict"]["outcome"])
+
+    def whole(self, machine: str, answers: dict[str, Plain] | None = None, **opened: Any) -> str:
+        """A look from begin to signature."""
+        inspection = self.new_id()
+        taken = self.send(machine, inspection, self.walk(machine, answers, **opened)).json()
+        assert taken["refused"] == [], taken["refused"]
+        taken = self.send(machine, inspection, [self.signature(inspection)]).json()
+        assert taken["refused"] == [], taken["refused"]
+        return inspection

@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 
 from jutrel.api.app import make_app
 from jutrel.settings import Settings
+from tests.conftest import CATALOG
 from tests.device import Device
 
 Tablets = Callable[[], Device]
@@ -17,7 +18,9 @@ Tablets = Callable[[], Device]
 def tablets(bare: str) -> Iterator[Tablets]:
     """Tablets on one running application with an empty yard."""
     with ExitStack() as stack:
-        first = stack.enter_context(TestClient(make_app(Settings(database_url=bare)), base_url="http://yard.test"))
+        first = stack.enter_context(
+            TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test")
+        )
 
         def another() -> Device:
             client = TestClient(first.app, base_url="http://yard.test")

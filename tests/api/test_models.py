@@ -8,10 +8,10 @@ from typing import Any
 import httpx
 import pytest
 import yaml
+from jutrel.core.plain import to_plain
 
 from jutrel.catalog import catalog
 from jutrel.core.machine.drawing import plan_drawing
-from jutrel.core.plain import to_plain
 from jutrel.service.models import as_json_file, read_model, shipped_file
 from tests.api.conftest import Tablets
 from tests.device import Device

@@ -6,11 +6,11 @@ import random
 from typing import Any
 
 import pytest
+from jutrel.core.plain import to_plain
 
 from jutrel.catalog import catalog
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.model import walk_of
-from jutrel.core.plain import to_plain
 from jutrel.core.reading.leak import Coupling, LeakClass, leak_reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.demo.story import MACHINES

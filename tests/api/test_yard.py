@@ -8,12 +8,12 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
-
 from jutrel.core.inspection.entry import Role
-from jutrel.demo.story import WHO
 from jutrel.service.inspection import Sent, standing, take_entries
-from jutrel.service.people import Actor, Person
 from jutrel.service.walk import carried_findings, machine_walk
+
+from jutrel.demo.story import WHO
+from jutrel.service.people import Actor, Person
 from jutrel.service.yard import YardMachine, yard
 from jutrel.store.base import Store
 from tests.device import OPTIONS

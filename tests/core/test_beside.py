@@ -11,12 +11,14 @@ from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
 from jutrel.catalog import catalog
-from jutrel.core.inspection.entry import Conditions, Opened
+from jutrel.core.inspection.finding import Conditions
+from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.occasion import SLOPE_DEG, answers_given, neighbours, steepest_deg, walk_on
-from jutrel.core.route.plan import KNEEL_S, plan_route
+from jutrel.core.log.entry import Pins
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Model, walk_of
+from jutrel.core.route.plan import KNEEL_S, plan_route
 
 MODELS = list(catalog().models.values())
 gaps = st.one_of(st.none(), st.floats(0, 20))
@@ -64,4 +66,4 @@ def test_an_unknown_kind_looks_at_everything() -> None:
     """A log of a later release must not shrink a walk."""
     walk = walk_of(MODELS[0], frozenset(MODELS[0].options))
     opened = Opened(1.0, Conditions(), walk.options, purpose="moon-landing")
-    assert walk_on(walk, opened, catalog().kinds, catalog().questions) is walk
+    assert walk_on(walk, opened, Pins(), catalog().kinds, catalog().questions) is walk

@@ -9,12 +9,12 @@ from shapely.geometry import LineString, MultiPoint, Polygon
 from shapely.ops import unary_union
 
 from jutrel.catalog import catalog
-from jutrel.core.route.plan import Lap, plan_route
-from jutrel.core.route.ground import CLEARANCE_M
 from jutrel.core.machine.drawing import Shape, plan_drawing, side_drawing
 from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.machine.shapes import RigidHaulerShape
+from jutrel.core.route.ground import CLEARANCE_M
+from jutrel.core.route.plan import Lap, plan_route
 
 MODELS = list(catalog().models.values())
 HEAD_M = 1.9

@@ -11,13 +11,13 @@ from hypothesis import strategies as st
 
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
-from jutrel.core.grading.facts import facts_of
+from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import Graded, check_finding, grade_finding
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Attribute, AttributeKind, Worse
-from jutrel.core.inspection.entry import Carried, Conditions, Finding
+from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.machine.family import Checkpoint
-from tests.walks import BOOK, MODEL, START, walk_with
+from tests.walks import BOOK, MODEL, walk_with
 
 POINTS = walk_with(MODEL.options).checkpoints
 EVERYWHERE = [c for family in catalog().families.values() for c in family.checkpoints]
@@ -25,9 +25,10 @@ BY_ID = {c.id: c for c in POINTS}
 
 
 def graded(
-    c: Checkpoint, finding: Finding, carried: Carried | None = None, backups: int = 1, **conditions: Any
+    c: Checkpoint, finding: Finding, history: History = History(), backups: int = 1, **conditions: Any
 ) -> Graded:
-    facts = facts_of(finding, c, Conditions(**conditions), MODEL, BOOK, carried, backups, 6214.0)
+    place = Place(MODEL, Conditions(**conditions), 6214.0, MODEL.reserves)
+    facts = facts_of(finding, c, place, BOOK, history, backups)
     return grade_finding(finding, facts, BOOK)
 
 
@@ -79,7 +80,7 @@ def test_grade_never_falls_when_the_place_gets_worse(case: tuple[Checkpoint, Fin
     base = graded(c, finding, **{**conditions, "dark": False, "rain": False, "people_on_foot": False})
     harder = graded(c, finding, **{**conditions, "dark": True, "rain": True, "people_on_foot": True})
     longer = graded(c, finding, **{**conditions, "shift_hours": 24.0})
-    again = graded(c, finding, Carried(c.id, finding, "mend", START, "x", 5, 5, 0.0), **conditions)
+    again = graded(c, finding, History(5, finding, 0.0), **conditions)
     both = graded(c, finding, backups=2, **conditions)
     now = graded(c, finding, **conditions)
     assert harder.grade >= base.grade
@@ -154,16 +155,29 @@ def test_named_cases(
 
 def test_reasons_that_raise() -> None:
     c, finding = BY_ID["arm-cylinder"], Finding("leak", {"leak_class": "I", "coupling": "other"})
-    worse_than = Carried(c.id, Finding("leak", {"leak_class": "I", "coupling": "other"}), "watch", START, "x")
+    before = Finding("leak", {"leak_class": "I", "coupling": "other"})
     assert graded(c, finding).grade is Grade.WATCH
-    assert graded(c, Finding("leak", {"leak_class": "II"}), worse_than).grade is Grade.LIMIT  # II is Mend, and worse
-    third = Carried(c.id, finding, "mend", START, "x", reports=2, unmended=2)
-    assert [t.rule for t in graded(c, finding, third).trace][-1] == "raise.third"
-    late = Carried(c.id, finding, "mend", START, "x", due_hour=6000.0)
-    assert [t.rule for t in graded(c, finding, late).trace][-1] == "raise.overdue"
-    # Watched ten times is not unmended ten times.
-    watched = Carried(c.id, finding, "watch", START, "x", reports=10, unmended=0)
-    assert graded(c, finding, watched).grade is Grade.WATCH
+    worse = graded(c, Finding("leak", {"leak_class": "II"}), History(1, before))
+    assert worse.grade is Grade.LIMIT  # II is Mend, and worse
+    assert [t.rule for t in graded(c, finding, History(3, finding)).trace][-1] == "raise.third"
+    assert [t.rule for t in graded(c, finding, History(1, finding, 6000.0)).trace][-1] == "raise.overdue"
+    assert graded(c, finding, History(2, finding, 6300.0)).grade is Grade.WATCH
+
+
+def test_a_date_of_more_than_fifty_hours_is_kept_and_a_floor_says_its_limit() -> None:
+    order = graded(BY_ID["teeth"], Finding("wear", {"wear": "three-quarters"}))
+    assert (order.grade, order.within_hours) == (Grade.MEND, 100.0)
+    raised = graded(BY_ID["teeth"], Finding("wear", {"wear": "three-quarters"}), History(3))
+    assert (raised.grade, raised.within_hours) == (
+        Grade.LIMIT,
+        50.0,
+    )  # a longer date is for the grade it was given with
+    # A dead lamp is a Limit by itself where a life depends on it; the dark adds its own words.
+    lamp = graded(BY_ID["lamps-boom"], Finding("broken", {"broken": "view-lost"}), dark=True)
+    dead = graded(BY_ID["lamps-boom"], Finding("inoperative", {"works": "dead"}), dark=True)
+    assert "Daylight only." in dead.limits
+    assert "floor.lamp-dark" in [t.rule for t in dead.trace]
+    assert lamp.grade is Grade.HOLD
 
 
 @pytest.mark.parametrize(

@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
-from jutrel.core.route.order import best_order
-from jutrel.core.route.plan import Lap, Wishes, all_rules, before_bits, plan_route
-from jutrel.core.route.ground import CLEARANCE_M, Ground
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import Model, walk_for, walk_of
+from jutrel.core.route.ground import CLEARANCE_M, Ground
+from jutrel.core.route.order import best_order
+from jutrel.core.route.plan import Lap, Wishes, all_rules, before_bits, plan_route
 from tests.core.reference import FreeGround, Matrix, layout, proven_optimum, step_costs
 
 MODELS = list(catalog().models.values())

@@ -8,9 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jutrel.core.inspection.entry import Answer, Answered, Arrived, Conditions, Entry, Opened, Photographed, Role
-from jutrel.core.inspection.fold import fold
+from jutrel.core.defect.settle import Court
+from jutrel.core.inspection.finding import Answer, Conditions
+from jutrel.core.inspection.kinds import Answered, Arrived, Opened, Photographed
+from jutrel.core.inspection.look import fold_look
 from jutrel.core.inspection.pace import ASKS, HURRIED, Pace, pace_of, show_me
+from jutrel.core.log.entry import Entry
 from jutrel.core.machine.family import How
 from tests.walks import MIRA, MODEL, START, walk_with
 
@@ -25,7 +28,7 @@ def log(factor: dict[str, float], pause_at: str | None = None) -> list[Entry]:
     def add(what: object) -> None:
         nonlocal number
         number += 1
-        out.append(Entry(f"{number:06}", MIRA, Role.OPERATOR, at, what))  # type: ignore[arg-type]
+        out.append(Entry(f"{number:06}", "ex-01", "look", MIRA, at, what))
 
     add(Opened(1.0, Conditions(), WALK.options))
     for station in WALK.stations:
@@ -40,7 +43,7 @@ def log(factor: dict[str, float], pause_at: str | None = None) -> list[Entry]:
 
 
 def pace(entries: list[Entry]) -> Pace:
-    return pace_of(INSPECTION, fold(entries), entries, WALK)
+    return pace_of(INSPECTION, fold_look(entries, Court(entries, ())), entries, WALK)
 
 
 @given(st.dictionaries(st.sampled_from([s.id for s in WALK.stations]), st.floats(0.01, 3.0)))
@@ -70,5 +73,5 @@ def test_what_is_asked_to_be_shown() -> None:
     assert many <= fit
     assert len(many) > 0.9 * (len(fit) - len(WALK.at("approach")))  # nobody can know which
     entries = log({})
-    shown = Entry("999999", MIRA, Role.OPERATOR, START + timedelta(hours=1), Photographed("p", asked[0]))
+    shown = Entry("999999", "ex-01", "look", MIRA, START + timedelta(hours=1), Photographed("p", asked[0]))
     assert [a.shown for a in pace([*entries, shown]).asks] == [True, False]

@@ -9,13 +9,13 @@ import pytest
 
 from jutrel.catalog import catalog
 from jutrel.core.errors import BadInput
-from jutrel.core.inspection.entry import Conditions
+from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.occasion import neighbours
+from jutrel.core.machine.family import Level
+from jutrel.core.machine.model import Model, Walk, walk_for, walk_of
 from jutrel.core.route.pair import fairest, plan_pair
 from jutrel.core.route.plan import Route, Wishes, all_rules, plan_route
 from jutrel.core.route.precedence import Direction
-from jutrel.core.machine.family import Level
-from jutrel.core.machine.model import Model, Walk, walk_for, walk_of
 
 MODELS = list(catalog().models.values())
 

@@ -9,8 +9,8 @@ import math
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from jutrel.core.route.ground import CLEARANCE_M, crosses, inside, shortest_leg
 from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.route.ground import CLEARANCE_M, crosses, inside, shortest_leg
 from tests.walks import MODEL
 
 DRAWING = plan_drawing(MODEL.shape)

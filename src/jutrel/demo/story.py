@@ -186,7 +186,8 @@ def _day(ago: int, machine: str, by: str) -> Day:
                 d["air-cleaner"] = _one("dirty", "bowl emptied", dirt="light")
         case "ex-04":
             if ago == 8:
-                d["water-separator"] = _one("contamination", "two fingers of water", dirt_in_fluid="clear-water")
+                drained = _one("contamination", "two fingers of water", dirt_in_fluid="clear-water")
+                d["water-separator"] = [drained[0] | {"put_right": {"done": "Drained", "amount": "0.2 L"}}]
             if ago <= 1:
                 d["steps-cab"] = _one("wear", "anti-slip nearly gone on the lower step", wear="half")
             if ago <= 2:

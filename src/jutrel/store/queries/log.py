@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import AsyncIterator, Collection, Iterable, Sequence
 from datetime import datetime
 from typing import Any
@@ -24,8 +25,25 @@ class IdTaken(RuntimeError):
     """Another transaction stored one of these ids first; asked again, it is known."""
 
 
+_READ: OrderedDict[str, Entry] = OrderedDict()
+MOST_READ = 20_000
+
+
 def entry_of(row: EntryRow) -> Entry:
-    """The core's view of a stored entry."""
+    """The core's view of a stored entry. An entry never changes, so one that was read is kept by its hash."""
+    have = _READ.get(row.hash)
+    if have is not None and have.id == row.id:
+        _READ.move_to_end(row.hash)
+        return have
+    made = read_anew(row)
+    _READ[row.hash] = made
+    if len(_READ) > MOST_READ:
+        _READ.popitem(last=False)
+    return made
+
+
+def read_anew(row: EntryRow) -> Entry:
+    """A stored entry exactly as it stands in the table now."""
     return Entry(
         id=row.id,
         machine=row.machine_id,
@@ -132,7 +150,7 @@ async def entries_of_kinds(db: Db, site: str, machine: str, kinds: Collection[st
 
 
 async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIterator[Entry]:
-    """A machine's whole log in order."""
+    """A machine's whole log in order, as it stands in the table now."""
     last = 0
     while True:
         query = (
@@ -143,7 +161,7 @@ async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIte
         )
         rows = list((await db.execute(query)).scalars())
         for row in rows:
-            yield entry_of(row)
+            yield read_anew(row)
         if len(rows) < batch:
             return
         last = rows[-1].seq

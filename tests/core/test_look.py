@@ -1,0 +1,157 @@
+"""A look's fold: the set of entries alone decides, in whatever order and however often they come."""
+
+from __future__ import annotations
+
+import random
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jutrel.core.defect.settle import Court
+from jutrel.core.inspection.look import Status, fold_look
+from jutrel.core.log.entry import Entry
+from jutrel.core.run import Case, hear
+from tests.walks import DAG, EDITION, MIRA, Plain, core, defect, entry, heard, opening
+
+OSK = "0d000000-0000-4000-8000-000000000002"
+POINTS = ("boom", "pools", "door", "teeth")
+CRACK = defect("crack", crack_where="parent")
+ANSWERS = {
+    "boom": CRACK,
+    "teeth": defect("wear", wear="limit"),
+    "door": defect("bend", bend="dent"),
+    "pools": defect("hazard", person_near="pool"),
+}
+
+
+@st.composite
+def logs(draw: st.DrawFn) -> list[Plain]:
+    made = [entry(0, "opened", opening())]
+    for number in range(1, draw(st.integers(1, 22))):
+        kind = draw(st.sampled_from(["answered", "answered", "answered", "undone", "noted", "photographed", "signed"]))
+        by, role = draw(st.sampled_from([(MIRA, "operator"), (OSK, "operator"), (DAG, "mechanic")]))
+        point = draw(st.sampled_from(POINTS))
+        there = [e["id"] for e in made if e["what"].get("checkpoint") == point and e["kind"] == "answered"]
+        seen = [i for i in there if draw(st.booleans())]
+        match kind:
+            case "answered":
+                answer = draw(st.sampled_from([{"answer": "sound"}, {"answer": "unseen"}, ANSWERS[point]]))
+                reason = draw(st.sampled_from(["", "looked again"]))
+                what = {"checkpoint": point, "reason": reason, **answer}
+                made.append(entry(number, "answered", what, by, role, replaces=seen))
+            case "undone":
+                target = draw(st.sampled_from(made))["id"]
+                made.append(
+                    entry(number, "undone", {"target": target, "reason": draw(st.sampled_from(["", "slip"]))}, by, role)
+                )
+            case "signed":
+                covers = [e["id"] for e in made if e["kind"] != "signed"]
+                made.append(entry(number, "signed", {"covers": covers, "outcome": "ready"}, by, role))
+            case "photographed":
+                photo = entry(number, "noted", {"text": ""})["id"]
+                made.append(entry(number, "photographed", {"checkpoint": point, "photo": photo}, by, role))
+            case _:
+                made.append(entry(number, "noted", {"text": "t", "checkpoint": point}, by, role))
+    return made
+
+
+def told(entries: list[Entry]) -> tuple[object, ...]:
+    out = hear(Case("look", EDITION, entries))
+    state = {c: [e.id for e in heads] for c, heads in out.look.heads.items()}
+    return out.look.status, state, out.look.notes, out.look.photos, out.defects, out.verdict
+
+
+@given(logs(), st.randoms(use_true_random=False))
+@settings(max_examples=150, deadline=None)
+def test_order_and_repetition_change_nothing(log: list[Plain], rng: random.Random) -> None:
+    entries = core(log)
+    expected = told(entries)
+    shuffled = entries + [rng.choice(entries) for _ in range(len(entries))]
+    rng.shuffle(shuffled)
+    assert told(shuffled) == expected
+
+
+@given(logs())
+@settings(max_examples=150, deadline=None)
+def test_whatever_is_done_a_hold_needs_a_right_to_go(log: list[Plain]) -> None:
+    """Every report of Mend or worse is open, or an entry that had seen it set it aside by a row of the table."""
+    entries = core(log)
+    out = hear(Case("look", EDITION, entries))
+    court = out.court
+    for report in out.case.reports:
+        settled = court.settled.get(report.id)
+        if report.grade < 2:
+            continue
+        if settled is None:
+            assert any(report in d.reports for d in out.defects)
+            continue
+        act = court.entries[settled.act]
+        saw = report.entry in court.seen(act) or getattr(act.what, "target", "") == report.entry
+        assert saw
+        assert act.role == "mechanic" or act.by == report.by
+        if settled.ground == "release" and report.grade == 4 and not settled.pending:
+            others = [e for e in entries if hasattr(e.what, "covers") and act.id in e.what.covers and e.by != act.by]
+            assert others
+
+
+def test_undo_and_undo_of_the_undo() -> None:
+    log = [
+        entry(0, "opened", opening()),
+        entry(1, "answered", {"checkpoint": "door", "answer": "sound"}),
+    ]
+    again = entry(2, "answered", {"checkpoint": "door", "answer": "unseen"}, replaces=[log[1]["id"]])
+    undo = entry(3, "undone", {"target": again["id"]})
+    back = entry(4, "undone", {"target": undo["id"]})
+
+    def at_door(*more: Plain) -> list[str]:
+        return [e.id for e in heard([*log, again, *more]).look.heads["door"]]
+
+    assert at_door() == [again["id"]]
+    assert at_door(undo) == [log[1]["id"]]
+    assert at_door(undo, back) == [again["id"]]
+    # Somebody else's entry is not mine to take back, and an opening is nobody's.
+    other = entry(5, "undone", {"target": again["id"], "reason": "r"}, by=OSK)
+    assert at_door(other) == [again["id"]]
+    gone = heard([*log, entry(6, "undone", {"target": log[0]["id"], "reason": "r"})])
+    assert gone.look.opening is not None
+
+
+def test_two_that_have_not_seen_each_other_both_stand_and_the_worse_counts() -> None:
+    mine = entry(1, "answered", {"checkpoint": "boom", **CRACK})
+    theirs = entry(2, "answered", {"checkpoint": "boom", "answer": "sound"}, by=OSK)
+    out = heard([entry(0, "opened", opening()), mine, theirs])
+    assert out.look.differ == ("boom",)
+    assert out.verdict.outcome == "held"
+    # One who has seen both answers: an operator's 'sound' does not count, a mechanic's does.
+    both = [mine["id"], theirs["id"]]
+    again = entry(3, "answered", {"checkpoint": "boom", "answer": "sound"}, by=OSK, replaces=both)
+    tried = heard([entry(0, "opened", opening()), mine, theirs, again])
+    assert tried.verdict.outcome == "held"
+    assert [i.entry for i in tried.verdict.ignored] == [again["id"]]
+    worse = entry(4, "answered", {"checkpoint": "boom", **CRACK}, by=OSK, replaces=both)
+    joined = heard([entry(0, "opened", opening()), mine, theirs, worse])
+    assert joined.look.differ == ()
+    assert [e.id for e in joined.look.heads["boom"]] == [worse["id"]]
+    assert len(joined.defects[0].reports) == 2
+
+
+def test_a_circle_of_entries_takes_nothing_away() -> None:
+    """Two made to replace each other, and undos of each other: a Hold in them stands."""
+    a, b = (
+        entry(1, "answered", {"checkpoint": "boom", **CRACK}),
+        entry(2, "answered", {"checkpoint": "boom", "answer": "sound"}),
+    )
+    a["replaces"], b["replaces"] = [b["id"]], [a["id"]]
+    assert heard([entry(0, "opened", opening()), a, b]).verdict.outcome == "held"
+    u, v = entry(3, "undone", {"target": ""}), entry(4, "undone", {"target": ""})
+    u["what"]["target"], v["what"]["target"] = v["id"], u["id"]
+    u["what"]["reason"] = v["what"]["reason"] = "r"
+    fold_look(core([a, u, v]), Court(core([a, u, v]), ()))  # ends
+
+
+def test_entries_before_the_opening_count() -> None:
+    """A Hold whose opening never arrives is a Hold."""
+    out = heard([entry(1, "answered", {"checkpoint": "boom", **CRACK})])
+    assert out.look.opening is None
+    assert out.look.status is Status.WALKING
+    assert [d.grade.word for d in out.defects] == ["hold"]
