@@ -8,15 +8,16 @@ from typing import Any
 import httpx
 import pytest
 import yaml
-from jutrel.core.plain import to_plain
+from jutrel.core.log.codec import encode
 
 from jutrel.catalog import catalog
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.service.models import as_json_file, read_model, shipped_file
+from tests.conftest import CATALOG
 from tests.api.conftest import Tablets
 from tests.device import Device
 
-SHIPPED = shipped_file("korveth-s180")
+SHIPPED = shipped_file(CATALOG, "korveth-s180")
 
 
 @pytest.fixture
@@ -32,9 +33,9 @@ def take(device: Device, text: str, name: str = "korveth.yaml", **more: Any) -> 
 
 @pytest.mark.parametrize("model", catalog().models)
 def test_out_and_in_again_is_the_same(model: str) -> None:
-    text = shipped_file(model)
+    text = shipped_file(CATALOG, model)
     for form in (text, as_json_file(text)):
-        assert read_model("again", form) == catalog().models[model]
+        assert read_model(CATALOG, "again", form) == catalog().models[model]
 
 
 # old text, new text, field, reason, whether the line must be that of the change
@@ -104,10 +105,10 @@ def test_a_changed_model_is_in_force_at_once(pell: Device, tablets: Tablets) -> 
     same = {"id": pell.new_id(), "name": "wide.json", "text": text}
     for _ in range(2):
         assert pell.http.post("/api/models", json=same).json()["edition"] == 1
-    model = read_model("wide", text)
+    model = read_model(CATALOG, "wide", text)
     walk = pell.http.get("/api/machines/ld-05/walk").json()
     assert walk["machine"]["model"] == "S180 wide"
-    assert walk["drawing"]["shapes"] == to_plain(plan_drawing(model.shape).shapes)
+    assert walk["drawing"]["shapes"] == encode(plan_drawing(model.shape).shapes)
     assert walk["drawing"]["bounds"] != list(plan_drawing(catalog().models["korveth-s180"].shape).bounds)
     # Out again it is what was taken in, and a preview reads its figures without a session.
     assert pell.http.get("/api/models/korveth-s180/file.json").json() == data

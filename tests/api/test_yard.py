@@ -8,14 +8,18 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
-from jutrel.core.inspection.entry import Role
-from jutrel.service.inspection import Sent, standing, take_entries
-from jutrel.service.walk import carried_findings, machine_walk
-
+from jutrel.core.log.kinds import payload_of
+from jutrel.core.people import Role
 from jutrel.demo.story import WHO
-from jutrel.service.people import Actor, Person
+from jutrel.service.context import Books, Here, here_of
+from jutrel.service.intake import Sent, take
+from jutrel.service.look import open_defects, standing
+from jutrel.service.people import Actor, Pen, Person
+from jutrel.service.route import machine_walk
 from jutrel.service.yard import YardMachine, yard
-from jutrel.store.base import Store
+from jutrel.store.base import Db, Store
+from jutrel.store.queries import machines as machine_store
+from tests.conftest import CATALOG
 from tests.device import OPTIONS
 from tests.walks import defect, walked
 
@@ -28,11 +32,16 @@ class Shift:
 
     def __init__(self, url: str) -> None:
         self.store = Store(url)
+        self.books = Books(CATALOG)
         self.count = 0
 
-    def actor(self, who: str) -> Actor:
+    def actor(self, who: str, at: datetime) -> Actor:
         role = {"Dag": Role.MECHANIC}.get(who, Role.OPERATOR)
-        return Actor(SITE, Person(WHO[who], who, role), "tab")
+        pen = Pen(f"pen-{who}", WHO[who], role, "tab", at - timedelta(days=1), at + timedelta(days=1))
+        return Actor(SITE, Person(WHO[who], who, role), pen)
+
+    async def here(self, db: Db, at: datetime) -> Here:
+        return await here_of(db, self.books, at)
 
     async def walk(
         self,
@@ -43,40 +52,56 @@ class Shift:
         hours: float = 10.0,
         meter: float = 7000.0,
         leave: tuple[str, ...] = (),
+        purpose: str = "pre-start",
     ) -> str:
         self.count += 1
         inspection = f"019df046-5800-7000-8000-{self.count:012d}"
-        batch = []
-        plain = walked(answers, OPTIONS["ex-01"], leave, conditions={"shift_hours": hours})
-        for number, e in enumerate(plain):
-            when = at + timedelta(seconds=number)
-            e["what"].pop("carried", None)
-            if e["kind"] == "opened":
-                e["what"]["hour_meter"] = meter
-            batch.append(Sent(f"{inspection[:24]}{self.count:04d}{number:08d}", e["kind"], WHO[who], when, e["what"]))
         async with self.store.transaction() as db:
-            taken = await take_entries(db, self.actor(who), "ex-01", inspection, batch, at)
+            here = await self.here(db, at)
+            unit = await machine_store.unit(db, SITE, "ex-01")
+            assert unit is not None
+            seen: dict[str, list[str]] = {}
+            for d in await open_defects(here, unit):
+                seen.setdefault(d.key[0], []).extend(r.entry for r in d.reports)
+            batch = []
+            options = OPTIONS["ex-01"]
+            plain = walked(
+                answers, options, leave, conditions={"shift_hours": hours}, hour_meter=meter, purpose=purpose
+            )
+            for number, e in enumerate(plain):
+                when = at + timedelta(seconds=number)
+                named = frozenset(seen.get(e["what"].get("checkpoint", ""), ()))
+                id_ = f"{inspection[:24]}{self.count:04d}{number:08d}"
+                batch.append(Sent(id_, e["kind"], WHO[who], when, payload_of(e["kind"], e["what"]), named, 0))
+            later = Here(here.db, here.site, here.books, at + timedelta(minutes=10))
+            taken = await take(later, self.actor(who, at), "ex-01", inspection, batch)
             assert not taken.refused, taken.refused
             if sign:
-                outcome = (await standing(db, SITE, inspection)).verdict.outcome
+                outcome = (await standing(later, inspection)).verdict.outcome
+                what = payload_of("signed", {"covers": [s.id for s in batch], "outcome": outcome.value})
                 last = Sent(
                     f"{inspection[:24]}{self.count:04d}99999999",
                     "signed",
                     WHO[who],
                     at + timedelta(minutes=12),
-                    {"covers": [s.id for s in batch], "outcome": outcome.value},
+                    what,
+                    frozenset(),
+                    0,
                 )
-                taken = await take_entries(db, self.actor(who), "ex-01", inspection, [last], at)
+                end = Here(here.db, here.site, here.books, at + timedelta(minutes=13))
+                taken = await take(end, self.actor(who, at), "ex-01", inspection, [last])
                 assert not taken.refused, taken.refused
         return inspection
 
     async def look(self, at: datetime) -> YardMachine:
         async with self.store.transaction() as db:
-            return next(m for m in await yard(db, SITE, at) if m.machine.id == "ex-01")
+            return next(m for m in await yard(await self.here(db, at)) if m.unit.id == "ex-01")
 
     async def carried(self) -> dict[str, str]:
         async with self.store.transaction() as db:
-            return {c.checkpoint: c.grade for c in await carried_findings(db, SITE, "ex-01")}
+            unit = await machine_store.unit(db, SITE, "ex-01")
+            assert unit is not None
+            return {d.key[0]: d.grade.word for d in await open_defects(await self.here(db, MORNING), unit)}
 
 
 Story = Callable[[Shift], Coroutine[Any, Any, None]]
@@ -144,11 +169,34 @@ def test_the_open_walk_is_offered_to_whoever_comes(tell: Callable[[Story], None]
     async def story(day: Shift) -> None:
         mine = await day.walk(MORNING, sign=False, leave=("door",))
         async with day.store.transaction() as db:
-            offered = await machine_walk(db, SITE, "ex-01", MORNING + timedelta(minutes=30))
-            assert offered.open_inspection == mine
-            stale = await machine_walk(db, SITE, "ex-01", MORNING + timedelta(hours=10, minutes=1))
-            assert stale.open_inspection is None
+            offered = await machine_walk(await day.here(db, MORNING + timedelta(minutes=30)), "ex-01")
+            assert offered.current is not None
+            assert offered.current.id == mine
+            stale = await machine_walk(await day.here(db, MORNING + timedelta(hours=10, minutes=1)), "ex-01")
+            assert stale.current is None
         row = await day.look(MORNING + timedelta(minutes=30))
         assert (row.go, row.why) == ("walking", "1 mandatory checkpoint left, next: Door and latch.")
+
+    tell(story)
+
+
+def test_a_hold_of_the_morning_that_was_mended_does_not_stop_the_yard(tell: Callable[[Story], None]) -> None:
+    """Signed Held before the shift, mended and released in a once-over, confirmed by another: it may go."""
+
+    async def story(day: Shift) -> None:
+        await day.walk(MORNING, {"boom": defect("crack", crack_where="parent")})
+        noon = MORNING + timedelta(hours=3)
+        await day.walk(noon, who="Dag", sign=False, purpose="once-over")
+        assert (await day.look(noon + timedelta(hours=1))).go == "held"
+        inspection = f"019df046-5800-7000-8000-{day.count:012d}"
+        async with day.store.transaction() as db:
+            here = await day.here(db, noon + timedelta(minutes=30))
+            s = await standing(here, inspection)
+            covers = [e.id for e in s.entries]
+            what = payload_of("signed", {"covers": covers, "outcome": s.verdict.outcome.value})
+            sent = Sent(f"{inspection[:24]}{day.count:04d}99999999", "signed", WHO["Osk"], here.now, what)
+            assert not (await take(here, day.actor("Osk", noon), "ex-01", inspection, [sent])).refused
+        after = await day.look(noon + timedelta(hours=1))
+        assert (after.go, after.why) == ("ready", "Nothing stands against starting it.")
 
     tell(story)

@@ -8,6 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
+from jutrel.catalog import catalog
 from jutrel.service.models import shipped_file
 from tests.browser.conftest import NewHand
 from tests.conftest import Serve
@@ -66,7 +67,7 @@ def test_models_go_out_and_come_in(bare: str, serve: Serve, hand: NewHand, tmp_p
     with me.page.expect_download() as download:
         me.tap("yaml-sandvarn-p14")
     text = Path(download.value.path()).read_text()
-    assert text == shipped_file("sandvarn-p14")
+    assert text == shipped_file(catalog(), "sandvarn-p14")
     file = tmp_path / "grader.yaml"
     file.write_text(text.replace("\nname: P14", "\nname: P14 long\nwings: 2"))
     me.see("model-file").set_input_files(file)

@@ -12,6 +12,7 @@ from jutrel.api.app import make_app
 from jutrel.catalog import catalog
 from jutrel.core.machine.model import Model
 from jutrel.settings import Settings
+from tests.conftest import CATALOG
 from tests.device import Device
 
 # Answers that bring in nearly every checkpoint that hangs on one.
@@ -42,7 +43,7 @@ def first_with(option: str, model: Model) -> Model:
 def test_option_off_and_its_checkpoints_are_gone(bare: str, model: Model) -> None:
     by_option = {o: {c.id for c in model.family.checkpoints if c.option == o} for o in model.options}
     shared = {c.name for c in model.family.checkpoints if c.option is None}
-    with TestClient(make_app(Settings(database_url=bare)), base_url="http://yard.test") as http:
+    with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
         device = Device(http)
         device.sign_in("Dag")
         walk, record, text = paper(device, "full", model, list(model.options))

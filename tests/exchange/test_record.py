@@ -20,6 +20,7 @@ from jutrel.api.app import make_app
 from jutrel.demo.story import story
 from jutrel.exchange.record import record_schema
 from jutrel.settings import Settings
+from tests.conftest import CATALOG
 from tests.device import Device
 from tests.walks import MODEL
 
@@ -29,7 +30,7 @@ JUTREL = Path(sys.executable).with_name("jutrel")
 
 @pytest.fixture
 def tablet(demo: str) -> Iterator[Device]:
-    with TestClient(make_app(Settings(database_url=demo)), base_url="http://yard.test") as http:
+    with TestClient(make_app(Settings(database_url=demo), CATALOG), base_url="http://yard.test") as http:
         device = Device(http)
         device.sign_in()
         yield device

@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 from jutrel.api.app import make_app
 from jutrel.settings import Settings
 from jutrel.store.migrate import alembic_config, migrate
+from tests.conftest import CATALOG
 from tests.device import OPTIONS, Device
 
 
@@ -20,7 +21,7 @@ def _rows(url: str, query: str) -> list[tuple[Any, ...]]:
 
 
 def test_machines_and_walks_of_the_first_release_come_along(bare: str) -> None:
-    with TestClient(make_app(Settings(database_url=bare)), base_url="http://yard.test") as http:
+    with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
         device = Device(http)
         device.sign_in()
         inspection = device.new_id()
@@ -41,7 +42,7 @@ def test_machines_and_walks_of_the_first_release_come_along(bare: str) -> None:
     migrate(bare)  # nothing more to do
 
     assert _rows(bare, "select id, name, model_id, options, hour_meter, bay from machine order by id") == machines
-    with TestClient(make_app(Settings(database_url=bare)), base_url="http://yard.test") as http:
+    with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
         device = Device(http)
         device.sign_in("Dag")
         after = http.get(f"/api/inspections/{inspection}").json()

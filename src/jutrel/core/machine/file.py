@@ -26,7 +26,7 @@ class Filed:
     left the site; `hours` [h] is the meter of a unit that is new here.
     """
 
-    name: Annotated[str, Text(40, 1)]
+    name: Annotated[str, Text(40)]
     model_id: Slug
     options: Annotated[frozenset[Slug], Most(60)]
     own_limits: Annotated[Mapping[Slug, float | Annotated[str, Text(80)]], Most(60)]
