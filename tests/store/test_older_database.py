@@ -1,64 +1,101 @@
-"""A database of an earlier release is brought up to date with everything that was in it, and goes on working."""
+"""A database of the second release comes along: every record readable, what was open a defect, hours as they were.
+
+The dump was made with that release from its own demo, cut to five machines and three days, with a walk left
+unsigned, one amended after signing, a meter that was replaced, a photo, and an entry taken back.
+"""
 
 from __future__ import annotations
 
+import gzip
+import subprocess
+from pathlib import Path
 from typing import Any
 
-import psycopg
-from alembic import command
+import pytest
 from fastapi.testclient import TestClient
 
 from jutrel.api.app import make_app
+from jutrel.cluster import Cluster
+from jutrel.service.upgrade import bring_up
+from jutrel.service.upkeep import rebuild_all, verify_all
 from jutrel.settings import Settings
-from jutrel.store.migrate import alembic_config, migrate
-from tests.conftest import CATALOG
-from tests.device import OPTIONS, Device
+from tests.conftest import CATALOG, sql
+from tests.device import Device
+
+DUMP = Path(__file__).with_name("second-release.sql.gz")
 
 
-def _rows(url: str, query: str) -> list[tuple[Any, ...]]:
-    with psycopg.connect(url.replace("+psycopg", "")) as connection:
-        return list(connection.execute(query).fetchall())
-
-
-def test_machines_and_walks_of_the_first_release_come_along(bare: str) -> None:
-    with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
-        device = Device(http)
-        device.sign_in()
-        inspection = device.new_id()
-        worn = [{"failure_mode": "wear", "attributes": {"wear": "half"}, "note": "outer left"}]
-        walk = device.walk("ex-04", {"teeth": {"answer": "defect", "findings": worn}})
-        assert device.send("ex-04", inspection, walk).json()["refused"] == []
-        device.send("ex-04", inspection, [device.signature(inspection)])
-        before = http.get(f"/api/inspections/{inspection}").json()
-    machines = _rows(bare, "select id, name, model_id, options, hour_meter, bay from machine order by id")
-
-    # Back to how the first release kept it: no machine files, no kinds of inspection. Then forward again.
-    command.downgrade(alembic_config(bare), "0001")
-    columns = {
-        c for (c,) in _rows(bare, "select column_name from information_schema.columns where table_name='machine'")
+@pytest.fixture(scope="module")
+def old(cluster: Cluster) -> tuple[str, dict[str, Any]]:
+    """The old database, brought up to date; and what it held before."""
+    sql(cluster, "create database second")
+    owner = cluster.url_of("second", owner=True)
+    psql = [str(cluster.bin / "psql"), "-q", "-v", "ON_ERROR_STOP=1", owner.replace("+psycopg", "")]
+    subprocess.run(psql, input=gzip.decompress(DUMP.read_bytes()), check=True, capture_output=True)
+    rows = sql(cluster, "select id, machine_id, status, outcome, why, open_findings from inspection", "second")
+    kept = {
+        "looks": {r[0]: r for r in rows},
+        "entries": sql(cluster, "select id from entry order by id", "second"),
+        "hours": dict(sql(cluster, "select id, hour_meter from machine", "second")),
+        "offsets": dict(sql(cluster, "select id, meter_offset from machine", "second")),
     }
-    assert "meter_offset" not in columns
-    migrate(bare)
-    migrate(bare)  # nothing more to do
+    bring_up(owner, CATALOG)
+    bring_up(owner, CATALOG)  # nothing more to do
+    kept["after"] = sql(cluster, "select id from entry where stream not like 'file.%' order by id", "second")
+    return cluster.url_of("second", owner=False), kept
 
-    assert _rows(bare, "select id, name, model_id, options, hour_meter, bay from machine order by id") == machines
-    with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
-        device = Device(http)
-        device.sign_in("Dag")
-        after = http.get(f"/api/inspections/{inspection}").json()
-        assert after["verdict"] == before["verdict"]
-        assert after["entries"] == before["entries"]
-        for machine, *_ in machines:
-            file = http.get(f"/api/machines/{machine}").raise_for_status().json()
-            assert [e["kind"] for e in file["entries"]] == ["filed"]
-            assert file["options"] == sorted(OPTIONS[machine])
-            assert file["own_limits"] == {}
-            assert file["machine"]["meter_offset"] == 0
-        # The open Watch is still there for the next look, and the file can be written on.
-        once_over = http.post("/api/machines/ex-04/walk", json={"purpose": "once-over"}).json()
-        assert "teeth" in {c["id"] for c in once_over["checkpoints"]}
-        body = {"id": device.new_id(), "last": 20100.0, "first": 0.0, "why": "dead display"}
-        assert http.post("/api/machines/ex-04/meter", json=body).json()["meter"] == 0.0
-        # Two machines never share an id in the log, however many were written down at once.
-        ids = _rows(bare, "select count(*), count(distinct id) from machine_entry")[0]
-        assert ids[0] == ids[1]
+
+def test_everything_of_it_is_there_and_chained(old: tuple[str, dict[str, Any]]) -> None:
+    url, kept = old
+    assert kept["after"] == kept["entries"]
+    assert all(line.whole for line in verify_all(url, CATALOG))
+    assert all(line.whole for line in rebuild_all(url, CATALOG))
+
+
+def test_records_read_as_they_were_signed_and_what_was_open_is_open(old: tuple[str, dict[str, Any]]) -> None:
+    url, kept = old
+    with TestClient(make_app(Settings(database_url=url), CATALOG), base_url="http://yard.test") as http:
+        tablet = Device(http)
+        tablet.sign_in("Dag")
+        for inspection, machine, status, outcome, why, _ in kept["looks"].values():
+            look = tablet.look(inspection)
+            record = http.get(f"/api/inspections/{inspection}/record.json").raise_for_status().json()
+            assert http.get(f"/api/inspections/{inspection}/record.pdf").status_code == 200
+            assert look["machine"]["id"] == machine
+            if status == "signed":
+                assert (look["status"], look["verdict"]["outcome"], look["verdict"]["why"]) == ("signed", outcome, why)
+                assert record["verdict"]["outcome"] == outcome
+        statuses = {i: tablet.look(i)["status"] for i, r in kept["looks"].items() if r[2] != "signed"}
+        assert sorted(statuses.values()) in (["amended", "walking"], ["amended", "lapsed"])
+        # The last look at each machine says what was open: all of it from Mend upward is, as bad as it was.
+        order = ["watch", "mend", "limit", "hold"]
+        last = {r[1]: r for r in sorted(kept["looks"].values(), key=lambda r: str(r[0]))}
+        for machine, row in last.items():
+            now = {(d["checkpoint"], d["finding"]["failure_mode"]): d["grade"] for d in tablet.open(machine)}
+            for found in row[5]:
+                key = (found["checkpoint"], found["finding"]["failure_mode"])
+                if found["grade"] == "watch":
+                    continue
+                assert order.index(now[key]) >= order.index(found["grade"]), (machine, key)
+        for machine, hours in kept["hours"].items():
+            file = http.get(f"/api/machines/{machine}").raise_for_status().json()["machine"]
+            assert file["hour_meter"] == pytest.approx(hours)
+            assert file["meter_offset"] == pytest.approx(kept["offsets"][machine])
+        assert tablet.yard("ex-03")["go"] == "held"
+        amended = next(i for i, s in statuses.items() if s == "amended")
+        photos = [p for found in tablet.look(amended)["photos"].values() for p in found]
+        assert [http.get(f"/api/photos/{p}").status_code for p in photos] == [200]
+        # "Not topped up yet" meant that it was still low.
+        walking = next(i for i, s in statuses.items() if s != "amended")
+        oil = next(a for a in tablet.look(walking)["answers"] if a["checkpoint"] == "engine-oil")
+        assert oil["findings"][0]["attributes"] == {"low_level": "low", "still_low": True}
+
+
+def test_it_goes_on_working(old: tuple[str, dict[str, Any]]) -> None:
+    url, _ = old
+    with TestClient(make_app(Settings(database_url=url), CATALOG), base_url="http://yard.test") as http:
+        tablet = Device(http)
+        tablet.sign_in()
+        inspection = tablet.whole("ah-07", hour_meter=5300.0)
+        assert tablet.look(inspection)["verdict"]["outcome"] == "held"  # the wheel nuts of before
+        assert all(line.whole for line in verify_all(url, CATALOG))

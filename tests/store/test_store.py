@@ -11,25 +11,95 @@ import pytest
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from fastapi.testclient import TestClient
 from sqlalchemy import create_engine
 
 import jutrel.store.tables  # noqa: F401  (fills the metadata)
+from jutrel.api.app import make_app
+from jutrel.service.upkeep import rebuild_all, verify_all
+from jutrel.settings import Settings
 from jutrel.store.base import Base
 from jutrel.store.migrate import alembic_config
-from tests.conftest import Serve
+from tests.conftest import CATALOG, Serve, owner_of
 from tests.device import Device
 
 
 def test_migrations_and_tables_agree(bare: str) -> None:
-    engine = create_engine(bare)
+    owner = owner_of(bare)
+    engine = create_engine(owner)
     with engine.connect() as connection:
         assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
-    command.downgrade(alembic_config(bare), "base")
-    with engine.connect() as connection:
-        left = connection.exec_driver_sql("select tablename from pg_tables where schemaname='public'").scalars().all()
-    assert left == ["alembic_version"]
-    command.upgrade(alembic_config(bare), "head")
+    with pytest.raises(NotImplementedError, match="restore the backup"):
+        command.downgrade(alembic_config(owner), "0003")
     engine.dispose()
+
+
+def test_the_serving_role_adds_to_the_log_and_never_changes_it(bare: str) -> None:
+    """What serves may read and insert entries, editions, records and photos; whatever it is told to do."""
+    with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
+        tablet = Device(http)
+        tablet.sign_in()
+        tablet.whole("ex-01")
+    with psycopg.connect(bare.replace("+psycopg", ""), autocommit=True) as db:
+        for table in ("entry", "edition", "record", "photo"):
+            assert db.execute(f"select count(*) from {table}").fetchone() is not None
+            first = db.execute(
+                f"select column_name from information_schema.columns where table_name = '{table}' limit 1"
+            ).fetchone()
+            assert first is not None
+            for statement in (
+                f'update {table} set "{first[0]}" = "{first[0]}"',
+                f"delete from {table}",
+                f"truncate {table}",
+                f"drop table {table}",
+                f"alter table {table} add column x int",
+            ):
+                with pytest.raises(psycopg.errors.InsufficientPrivilege):
+                    db.execute(statement)
+        with pytest.raises(psycopg.errors.InsufficientPrivilege):
+            db.execute("update alembic_version set version_num = '0001'")
+
+
+def verified(url: str) -> list[str]:
+    return [line.says for line in verify_all(url, CATALOG) if not line.whole]
+
+
+def test_any_row_changed_in_the_database_is_found(bare: str) -> None:
+    """Changed, taken out, swapped, put in: found at its entry, by `jutrel verify`."""
+    with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
+        tablet = Device(http)
+        tablet.sign_in()
+        tablet.send("ex-01", tablet.new_id(), tablet.walk("ex-01")[:12])
+    assert verified(bare) == []
+    owner = owner_of(bare).replace("+psycopg", "")
+    where = "machine_id = 'ex-01' and seq"
+    changes = {
+        "a word": (f"update entry set what = jsonb_set(what, '{{answer}}', '\"unseen\"') where {where} = 5", 5),
+        "a role": (f"update entry set role = 'mechanic' where {where} = 6", 6),
+        "a time": (f"update entry set heard_at = heard_at + interval '1 second' where {where} = 7", 7),
+        "a pin": (f"update entry set pins = '{{}}' where {where} = 2", 2),
+        "gone": (f"delete from entry where {where} = 8", 8),
+        "the last": (f"delete from entry where {where} = 13", 13),
+        "swapped": (
+            f"update entry set seq = 900 where {where} = 9; update entry set seq = 9 where {where} = 10; "
+            f"update entry set seq = 10 where {where} = 900",
+            9,
+        ),
+        "put in": (
+            "insert into entry select site_id, machine_id, 14, 'new', stream, kind, what, by, at, replaces, names, "
+            f"offset_ms, role, pen, device, sent_by, received_at, heard_at, null, hash, hash from entry where {where} = 13",
+            14,
+        ),
+    }
+    with psycopg.connect(owner, autocommit=True) as db:
+        db.execute("create table kept as select * from entry")
+        for name, (statement, seq) in changes.items():
+            db.execute(statement)
+            found = verified(bare)
+            assert len(found) == 1, name
+            assert f"entry {seq}" in found[0] or f"ends at entry {seq - 1}" in found[0], (name, found)
+            db.execute("truncate entry; insert into entry select * from kept")
+            assert verified(bare) == []
 
 
 @pytest.mark.parametrize("seed", [1, 2, 3])
@@ -66,14 +136,30 @@ def test_four_tablets_at_once(bare: str, serve: Serve, seed: int) -> None:
 
 
 def test_entries_cannot_be_half_written(bare: str, serve: Serve) -> None:
-    """If the projection fails, the entries of the batch are not there either."""
-    url = bare.replace("+psycopg", "")
+    """If a projection fails, the entries of the batch are not there either."""
+    url = owner_of(bare).replace("+psycopg", "")
     with psycopg.connect(url, autocommit=True) as db, httpx.Client(base_url=serve(bare)) as http:
         tablet = Device(http)
         tablet.sign_in()
         walk, inspection = tablet.walk("ex-01"), tablet.new_id()
-        db.execute("alter table inspection add constraint broken check (answered < 5)")
+        before = db.execute("select count(*) from entry").fetchone()
+        db.execute("alter table look add constraint broken check (kind <> 'pre-start')")
         assert tablet.send("ex-01", inspection, walk).status_code == 500
-        assert db.execute("select count(*) from entry").fetchone() == (0,)
-        db.execute("alter table inspection drop constraint broken")
+        assert db.execute("select count(*) from entry").fetchone() == before
+        assert db.execute("select count(*) from report").fetchone() == (0,)
+        db.execute("alter table look drop constraint broken")
         assert len(tablet.send("ex-01", inspection, walk).json()["stored"]) == len(walk)
+
+
+def test_the_projections_are_only_a_copy_of_the_log(demo: str) -> None:
+    """Made anew from the log they are what they were, for ten days of nine machines; and a wrong one is found."""
+    assert {line.whole for line in rebuild_all(demo, CATALOG)} == {True}
+    with psycopg.connect(demo.replace("+psycopg", ""), autocommit=True) as db:
+        db.execute("update report set open = false where machine_id = 'ex-03'")
+        db.execute("update machine set standing = '{}' where id = 'ex-03'")
+    with TestClient(make_app(Settings(database_url=demo), CATALOG), base_url="http://yard.test") as http:
+        tablet = Device(http)
+        tablet.sign_in()
+        assert tablet.yard("ex-03")["go"] != "held"
+        assert [line.machine for line in rebuild_all(demo, CATALOG) if not line.whole] == ["ex-03"]
+        assert tablet.yard("ex-03")["go"] == "held"
