@@ -8,10 +8,10 @@ import time
 from collections.abc import Callable, Sequence
 
 from jutrel.catalog import catalog
+from jutrel.core.machine.model import walk_for, walk_of
+from jutrel.core.route.ground import Ground
 from jutrel.core.route.order import best_order
 from jutrel.core.route.plan import Lap, Wishes, all_rules, before_bits, plan_route
-from jutrel.core.route.ground import Ground
-from jutrel.core.machine.model import walk_for, walk_of
 from tests.core.reference import layout, nearest_neighbour, proven_optimum, step_costs
 
 ROUNDS = 21

@@ -15,14 +15,15 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
+from jutrel.core.inspection.fold import fold
+from jutrel.core.plain import entry_of
+
 from bench import route
 from jutrel.catalog.load import load_catalog
 from jutrel.core.grading.verdict import judge
-from jutrel.core.inspection.fold import fold
-from jutrel.core.route.ground import shortest_leg
 from jutrel.core.machine.drawing import plan_drawing
-from jutrel.core.plain import entry_of
 from jutrel.core.reading.tank import hydraulic_level
+from jutrel.core.route.ground import shortest_leg
 from tests.walks import BOOK, LEVEL, MODEL, defect, walk_with, walked
 
 ROUNDS = 15

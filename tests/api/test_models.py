@@ -8,13 +8,13 @@ from typing import Any
 import httpx
 import pytest
 import yaml
-from jutrel.core.log.codec import encode
 
 from jutrel.catalog import catalog
+from jutrel.core.log.codec import encode
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.service.models import as_json_file, read_model, shipped_file
-from tests.conftest import CATALOG
 from tests.api.conftest import Tablets
+from tests.conftest import CATALOG
 from tests.device import Device
 
 SHIPPED = shipped_file(CATALOG, "korveth-s180")

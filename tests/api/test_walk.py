@@ -6,9 +6,9 @@ import random
 from typing import Any
 
 import pytest
-from jutrel.core.log.codec import encode
 
 from jutrel.catalog import catalog
+from jutrel.core.log.codec import encode
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.model import walk_of
 from jutrel.core.reading.leak import Coupling, LeakClass, leak_reading

@@ -8,6 +8,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.people import Role
 from jutrel.demo.story import WHO

@@ -47,7 +47,9 @@ def old(cluster: Cluster) -> tuple[str, dict[str, Any]]:
 
 def test_everything_of_it_is_there_and_chained(old: tuple[str, dict[str, Any]]) -> None:
     url, kept = old
-    assert kept["after"] == kept["entries"]
+    assert set(kept["entries"]) <= set(kept["after"])
+    # Of what was open from before the cut only the openings tell: it has a report of its own now.
+    assert len(kept["after"]) - len(kept["entries"]) < 8
     assert all(line.whole for line in verify_all(url, CATALOG))
     assert all(line.whole for line in rebuild_all(url, CATALOG))
 

@@ -44,6 +44,7 @@ from jutrel.core.defect.authority import NEEDED, Clear
 from jutrel.core.defect.defect import Defect
 from jutrel.core.defect.settle import Court
 from jutrel.core.errors import BadInput
+from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.pace import show_me
@@ -80,7 +81,7 @@ def machine_out(unit: Unit, model: Model) -> MachineOut:
     )
 
 
-def defect_out(d: Defect, who: Actor, look: str, here: Here) -> DefectOut:
+def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here) -> DefectOut:
     """Something open on a machine, with what clearing it takes of the person who asks."""
     court = Court((), d.reports)
     order = (Clear.FREE, Clear.REASON, Clear.PUT_RIGHT, Clear.SECOND, Clear.MECHANIC)
@@ -89,7 +90,7 @@ def defect_out(d: Defect, who: Actor, look: str, here: Here) -> DefectOut:
         id=d.id,
         checkpoint=d.key[0],
         finding=FindingOut.model_validate(encode(d.latest.finding)),
-        grade=d.grade.word,  # type: ignore[arg-type]
+        grade=grade.word,  # type: ignore[arg-type]
         since=d.first.at,
         by=d.first.by,
         reports=d.looks,
@@ -218,7 +219,9 @@ async def walk_out(here: Here, who: Actor, w: MachineWalk, look: str = "") -> Wa
         ],
         attributes=[AttributeOut.model_validate(encode(a)) for a in book.attributes.values() if a.ask],
         tank=TankOut.model_validate(encode(model.tank)),
-        carried=[defect_out(d, who, look, here) for d in w.defects if any(r.look != look for r in d.reports)],
+        carried=[
+            defect_out(d, w.grades[d.id], who, look, here) for d in w.defects if any(r.look != look for r in d.reports)
+        ],
         open_inspection=w.current.id if w.current else None,
         open_by=names.get(w.current.last_by, "") if w.current else "",
         last_reading=ReadingOut.model_validate(furthest) if furthest else None,

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from jutrel.catalog.load import Catalog
 from jutrel.core.defect.defect import Defect
+from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput
+from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.look import Status, lapsed
 from jutrel.core.inspection.occasion import answers_given, neighbours, walk_on
 from jutrel.core.log.codec import decode
 from jutrel.core.machine.model import Walk, walk_for, walk_of
-from jutrel.core.machine.state import LookSummary
+from jutrel.core.machine.state import LookSummary, items_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.route.pair import plan_pair
 from jutrel.core.route.plan import Route, Wishes, plan_route
@@ -37,6 +39,8 @@ class MachineWalk:
     walk: Walk
     route: Route
     defects: tuple[Defect, ...]
+    grades: Mapping[str, Grade]
+    """What each defect amounts to now, by its id."""
     own_limits: frozenset[str]
     current: LookSummary | None
     look: Standing | None
@@ -73,7 +77,9 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         )
         wishes = Wishes(beside=neighbours(walk.model.shape, conditions))
         own = frozenset(begun.heard.look.pins.own_limits)
-        return MachineWalk(unit, walk, await _planned(walk, wishes), begun.heard.defects, own, current, begun)
+        grades = {i.defect: i.grade for i in begun.verdict.items if i.defect}
+        grades = {d.id: grades.get(d.id, d.grade) for d in begun.heard.defects}
+        return MachineWalk(unit, walk, await _planned(walk, wishes), begun.heard.defects, grades, own, current, begun)
     defects = await open_defects(here, unit)
     model = await unit_model(here, unit)
     walk = walk_of(model, unit.options)
@@ -84,7 +90,9 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         walk = walk_on(walk, opened, pins, known.kinds, known.questions, frozenset(d.key[0] for d in defects))
         wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
     route = await _planned(walk, wishes)
-    return MachineWalk(unit, walk, route, defects, frozenset(unit.own_limits), current, None)
+    edition = Edition(walk.model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
+    grades = {i.defect: i.grade for i in items_of(edition, defects, unit.hours)}
+    return MachineWalk(unit, walk, route, defects, grades, frozenset(unit.own_limits), current, None)
 
 
 async def _planned(walk: Walk, wishes: Wishes) -> Route:

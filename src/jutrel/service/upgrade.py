@@ -7,6 +7,7 @@ clear without a right is open again.
 from __future__ import annotations
 
 import asyncio
+import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -17,6 +18,7 @@ from jutrel.core.defect.settle import Court
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.kinds import Answered, Measured, Opened, Signed
 from jutrel.core.log.chain import START, chained
+from jutrel.core.log.codec import time_of
 from jutrel.core.log.entry import Entry, Pins
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.meter import meter_of
@@ -24,6 +26,7 @@ from jutrel.core.machine.unit import Unit
 from jutrel.core.people import Role
 from jutrel.core.run import Case, hear
 from jutrel.service.context import Books, Here, here_of
+from jutrel.service.ids import uuid7
 from jutrel.service.keep import rebuild_machine, streams_of
 from jutrel.service.look import Kept, edition_of
 from jutrel.service.models import unit_model
@@ -93,12 +96,39 @@ def _payload(entry: OldEntry, hours: float | None) -> object:
     return payload_of(kind, what)
 
 
+def _without_report(rows: Sequence[OldEntry]) -> list[OldEntry]:
+    """Findings that openings carry though no entry reports them: their reports, as they were carried."""
+    reported = {
+        (str(r.what["checkpoint"]), str(f["failure_mode"]))
+        for r in rows
+        if r.kind == "answered"
+        for f in r.what.get("findings") or ()
+    }
+    out: list[OldEntry] = []
+    for row in sorted((r for r in rows if r.kind == "opened"), key=lambda r: r.id):
+        for found in row.what.get("carried") or ():
+            key = (str(found["checkpoint"]), str(found["finding"]["failure_mode"]))
+            # A level is told by a reading, which is no finding in the entry itself.
+            if key in reported or key[1] == "level":
+                continue
+            reported.add(key)
+            at = time_of("since", found["since"])
+            noise = int.from_bytes(hashlib.sha256("/".join((row.machine, *key)).encode()).digest()[:8], "big")
+            what = {"checkpoint": key[0], "answer": "defect", "findings": [found["finding"]]}
+            id_, look = uuid7(at, noise), uuid7(at, noise + 1)
+            out.append(
+                OldEntry(id_, row.machine, look, "answered", what, str(found["by"]), "operator", at, "", "carried", at)
+            )
+    return out
+
+
 def entries_of(rows: Sequence[OldEntry], unit: Unit, edition: str, hours: float | None) -> list[Entry]:
     """A machine's log from what the second release kept, chained.
 
     There the newest answer at a checkpoint stood in for all before it, in the same look and in the next: so
     each names the one before.
     """
+    rows = sorted([*rows, *_without_report(rows)], key=lambda r: (r.received_at, r.id))
     openings = {r.stream: r for r in rows if r.kind == "opened"}
     last_at: dict[str, OldEntry] = {}
     # The order in which answers stood in for one another was that of their ids.

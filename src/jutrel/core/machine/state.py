@@ -58,19 +58,22 @@ class Standing:
     open: int = 0
 
 
-def standing_of(
-    edition: Edition, defects: Sequence[Defect], hours: float, offset: float, names: Mapping[str, str] | None = None
-) -> Standing:
-    """What the open defects of a machine amount to outside any look: by day, dry, nobody near, at these hours [h]."""
+def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple[Item, ...]:
+    """The open defects of a machine outside any look: by day, dry, nobody near, at these hours [h]."""
     model = edition.model
     place = Place(model, Conditions(), hours, model.reserves)
     walk = walk_of(model, frozenset(model.options))
-    items = [
+    return tuple(
         item_of(d, walk.checkpoint(d.key[0]) or checkpoint_of(model, d.key[0]), place, edition.rulebook, "")
         for d in defects
-    ]
-    word = told(items, walk, edition, offset)
-    return Standing(word, len(items))
+    )
+
+
+def standing_of(edition: Edition, defects: Sequence[Defect], hours: float, offset: float) -> Standing:
+    """What the open defects of a machine amount to, told as one."""
+    items = items_of(edition, defects, hours)
+    walk = walk_of(edition.model, frozenset(edition.model.options))
+    return Standing(told(items, walk, edition, offset), len(items))
 
 
 def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> Word:
