@@ -7,30 +7,25 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Header, Request, Response
 
 from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, WhoWaits, Work, now, photo_of, shop_of
-from jutrel.api.wire import BatchIn, EntryIn, RefusedOut, TakenOut, Uuid7
+from jutrel.api.wire import BatchIn, RefusedOut, TakenOut, Uuid7
 from jutrel.service.context import here_of
 from jutrel.service.intake import take_batch
 from jutrel.service.photo import keep_photo, photo_bytes
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-_ENTRY = {"$ref": "#/components/schemas/EntryIn"}
 
 
 @router.post("/entries", tags=["log"])
 async def post_entries(request: Request, who: WhoWaits, body: BatchIn) -> TakenOut:
     """Store entries, each once, whatever the order and however often they are sent."""
-    taken = await take_batch(shop_of(request), who, body.machine, body.stream, body.entries, body.pens, now())
+    raw = [e.model_dump(exclude_unset=True) for e in body.entries]
+    taken = await take_batch(shop_of(request), who, body.machine, body.stream, raw, body.pens, now())
     return TakenOut(
         stored=list(taken.stored),
         known=list(taken.known),
         refused=[RefusedOut.model_validate(r) for r in taken.refused],
         now=now(),
     )
-
-
-def entry_schema() -> dict[str, Any]:
-    """The schema of one entry, for the API's document."""
-    return EntryIn.model_json_schema()
 
 
 @router.put("/photos/{photo}", tags=["log"], status_code=204, openapi_extra=PHOTO_BODY)

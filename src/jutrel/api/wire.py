@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
@@ -203,6 +204,19 @@ class FindingIn(In):
     put_right: PutRightIn | None = None
 
 
+def _typed(**says: Any) -> Callable[[dict[str, Any]], None]:
+    """A schema that the document shows, for a field that is read by the core's own decoder."""
+
+    def write(schema: dict[str, Any]) -> None:
+        title = schema.get("description")
+        schema.clear()
+        schema.update(says)
+        if title:
+            schema["description"] = title
+
+    return write
+
+
 def _what_schema(schema: dict[str, Any]) -> None:
     """What an entry may hold: one of the declared kinds, from the core's own declarations."""
     schema.clear()
@@ -215,21 +229,23 @@ class EntryIn(BaseModel):
     Each entry is read by itself: one that cannot be read is refused by itself.
     """
 
-    model_config = ConfigDict(extra="allow")
+    model_config = ConfigDict(
+        extra="allow", json_schema_extra={"required": ["id", "by", "at", "what"], "additionalProperties": False}
+    )
 
-    id: Any = Field(json_schema_extra=lambda s: s.update(type="string", format="uuid", pattern=UUID7))
-    by: Any = Field(json_schema_extra=lambda s: s.update(type="string", format="uuid"))
-    at: Any = Field(json_schema_extra=lambda s: s.update(type="string", format="date-time"))
-    what: Any = Field(json_schema_extra=_what_schema)
+    id: Any = Field(default=None, json_schema_extra=_typed(type="string", format="uuid", pattern=UUID7))
+    by: Any = Field(default=None, json_schema_extra=_typed(type="string", format="uuid"))
+    at: Any = Field(default=None, json_schema_extra=_typed(type="string", format="date-time"))
+    what: Any = Field(default=None, json_schema_extra=_what_schema)
     replaces: Any = Field(
         default=[],
         description="Ids of the entries that the author saw there and sets aside.",
-        json_schema_extra=lambda s: s.update(type="array", items={"type": "string", "pattern": UUID7}, maxItems=500),
+        json_schema_extra=_typed(type="array", items={"type": "string", "pattern": UUID7}, maxItems=500),
     )
     offset_ms: Any = Field(
         default=None,
         description="Server's clock minus the device's when last measured; null: never.",
-        json_schema_extra=lambda s: s.update(anyOf=[{"type": "integer"}, {"type": "null"}]),
+        json_schema_extra=_typed(anyOf=[{"type": "integer"}, {"type": "null"}]),
     )
 
 
@@ -246,7 +262,7 @@ class BatchIn(In):
 
     machine: Slug
     stream: Stream
-    entries: list[dict[str, Any]] = Field(min_length=1, max_length=500)
+    entries: list[EntryIn] = Field(min_length=1, max_length=500)
     pens: list[Annotated[str, StringConstraints(max_length=100)]] = Field(default=[], max_length=40)
 
 

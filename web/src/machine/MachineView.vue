@@ -60,7 +60,8 @@ async function photo(e: Event) {
 function entryText(e: Schemas["FileEntryOut"]): string {
   const what = e.what as Record<string, string | number>;
   if (e.kind === "pictured") return t("file.pictured");
-  if (e.kind === "meter") return t("file.meterLog", { last: what.last, first: what.first, why: what.why });
+  if (e.kind === "meter-corrected") return t("file.meterCorrected", { h: what.hours ?? t("file.struck"), why: what.why });
+  if (e.kind === "meter-replaced") return t("file.meterLog", { last: what.last, first: what.first, why: what.why });
   if (e.changed.length > 5) return t("file.new");
   return t("file.filed", { fields: e.changed.map((f) => t(`file.field.${f}`)).join(", ") });
 }

@@ -1,10 +1,11 @@
 import Dexie, { type Table } from "dexie";
 
 import type { Schemas } from "../api/client";
+import { offsetMs } from "./clock";
 
 export type What = Schemas["EntryIn"]["what"];
 
-/** An entry on this device. `state`: 0 waits to be sent, 1 the server has it, 2 refused. */
+/** An entry on this device. `state`: 0 waits to be sent, 1 the server has it, 2 the server said a final no. */
 export interface Kept {
   id: string;
   inspection: string;
@@ -12,6 +13,8 @@ export interface Kept {
   by: string;
   at: string;
   what: What;
+  replaces: string[];
+  offset_ms: number | null;
   state: 0 | 1 | 2;
   says?: string;
 }
@@ -19,25 +22,66 @@ export interface Kept {
 export interface KeptPhoto {
   id: string;
   inspection: string;
+  by: string;
+  at: string;
   blob: Blob;
-  state: 0 | 1;
+  state: 0 | 1 | 2;
+  says?: string;
+}
+
+/** What lets entries of a person be sent by whoever is signed in later. */
+export interface KeptPen {
+  id: string;
+  person: string;
+  secret: string;
+  ends_at: string;
 }
 
 class DeviceStore extends Dexie {
   entries!: Table<Kept, string>;
   photos!: Table<KeptPhoto, string>;
+  pens!: Table<KeptPen, string>;
   kept!: Table<{ key: string; value: unknown }, string>;
 
   constructor() {
     super("jutrel");
     this.version(1).stores({ entries: "id, inspection, state", photos: "id, inspection, state", kept: "key" });
+    this.version(2)
+      .stores({ entries: "id, inspection, state", photos: "id, inspection, state", pens: "id, person", kept: "key" })
+      .upgrade(async (tx) => {
+        await tx.table("entries").toCollection().modify((e: Kept) => Object.assign(e, { replaces: e.replaces ?? [], offset_ms: e.offset_ms ?? null }));
+        await tx.table("photos").toCollection().modify((p: KeptPhoto) => Object.assign(p, { by: p.by ?? "", at: p.at ?? new Date().toISOString() }));
+      });
   }
 }
 
 /** Everything a person taps is written here before anything else happens. */
 export const store = new DeviceStore();
 
-/** A name for this device that lasts; it is in every session. */
+/** After a shift what the server has is on the device no longer. */
+const SHIFT_MS = 14 * 3600 * 1000;
+const PEN_MS = 30 * 24 * 3600 * 1000;
+
+/** Take away what the server acknowledged and the shift no longer needs; what waits stays, however old. */
+export async function purge(now = Date.now()) {
+  const before = new Date(now - SHIFT_MS).toISOString();
+  await store.entries.where("state").equals(1).and((e) => e.at < before).delete();
+  await store.photos.where("state").equals(1).and((p) => p.at < before).delete();
+  const waiting = new Set((await store.entries.where("state").notEqual(1).toArray()).map((e) => e.by));
+  await store.pens.filter((p) => Date.parse(p.ends_at) < now - PEN_MS && !waiting.has(p.person)).delete();
+  await store.kept.filter((k) => /^(walk|inspection|way)\//.test(k.key) && idTime(k.key.split("/")[1]!) < now - 3 * SHIFT_MS).delete();
+}
+
+/** The time that a UUIDv7 carries, ms. */
+const idTime = (id: string) => parseInt(id.replaceAll("-", "").slice(0, 12), 16);
+
+/** The share of the device's room that is used, or null where it does not say. */
+export async function roomUsed(): Promise<number | null> {
+  const told = await navigator.storage?.estimate?.().catch(() => null);
+  return told?.quota ? (told.usage ?? 0) / told.quota : null;
+}
+
+/** A label for this device that lasts; it is a name, nothing more. */
 export function deviceName(): string {
   let name = localStorage.getItem("jutrel-device");
   if (!name) {
@@ -49,6 +93,12 @@ export function deviceName(): string {
 
 /** A copy without Vue's proxies, which IndexedDB cannot take. */
 export const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+
+/** A new entry of a person in a look, made now. */
+export function newEntry(machine: string, inspection: string, by: string, what: What, replaces: string[] = []): Kept {
+  const now = Date.now();
+  return { id: uuid7(now), inspection, machine, by, at: new Date(now).toISOString(), what: plain(what), replaces: plain(replaces), offset_ms: offsetMs(), state: 0 };
+}
 
 let lastMs = 0;
 let counter = 0;

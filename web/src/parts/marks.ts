@@ -1,5 +1,5 @@
 /** Every state has a letter, an outline and a colour of its own; the colour never stands alone. */
-export type Mark = "sound" | "watch" | "mend" | "limit" | "hold" | "unseen" | "ready" | "ready-mends-due" | "limited" | "held" | "walking" | "uninspected" | "incomplete";
+export type Mark = "sound" | "watch" | "mend" | "limit" | "hold" | "unseen" | "ready" | "ready-mends-due" | "limited" | "held" | "walking" | "uninspected" | "incomplete" | "ungraded" | "abandoned" | "lapsed";
 
 type Outline = "circle" | "square" | "diamond" | "octagon" | "house" | "ring" | "dashed";
 
@@ -16,6 +16,9 @@ export const marks: Record<Mark, { letter: string; outline: Outline; colour: str
   held: { letter: "H", outline: "octagon", colour: "--hold" },
   walking: { letter: "…", outline: "dashed", colour: "--here" },
   uninspected: { letter: "?", outline: "dashed", colour: "--soft" },
+  ungraded: { letter: "!", outline: "dashed", colour: "--hold" },
+  abandoned: { letter: "–", outline: "dashed", colour: "--soft" },
+  lapsed: { letter: "–", outline: "dashed", colour: "--soft" },
   incomplete: { letter: "…", outline: "dashed", colour: "--here" },
 };
 

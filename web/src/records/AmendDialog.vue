@@ -4,7 +4,7 @@ import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import DefectDrawer from "../walkaround/DefectDrawer.vue";
-import { NO_CONDITIONS, type Finding, type useWalk } from "../walkaround/useWalk";
+import { type Finding, type useWalk } from "../walkaround/useWalk";
 
 const props = defineProps<{ w: ReturnType<typeof useWalk> }>();
 const open = defineModel<boolean>({ required: true });
@@ -17,10 +17,13 @@ const drawer = ref(false);
 const walk = computed(() => props.w.walk.value!);
 const target = computed(() => walk.value.checkpoints.find((c) => c.id === checkpoint.value) ?? null);
 const ready = computed(() => target.value !== null && reason.value.trim().length > 2);
-const opened = computed(() => (props.w.opened.value?.kind === "opened" ? props.w.opened.value : null));
+const opened = computed(() => props.w.opened.value);
+const inspection = computed(() => props.w.seen.value?.id ?? "");
 
 async function say(answer: "sound" | "defect" | "unseen", findings: Finding[] = []) {
-  await props.w.add({ kind: "answered", checkpoint: checkpoint.value, answer, findings, reason: "", amends: reason.value.trim() });
+  const kept = await props.w.add({ kind: "answered", checkpoint: checkpoint.value, answer, findings, reason: "", amends: reason.value.trim() });
+  if (!kept) return;
+  drawer.value = false;
   open.value = false;
   checkpoint.value = reason.value = "";
   emit("amended");
@@ -42,7 +45,7 @@ async function say(answer: "sound" | "defect" | "unseen", findings: Finding[] = 
       </div>
     </div>
     <DefectDrawer
-      v-model="drawer" :walk="walk" :checkpoint="target" :conditions="opened?.conditions ?? NO_CONDITIONS" :hour-meter="opened?.hour_meter ?? 0" :earlier="[]" :before="[]" :photos="0"
+      v-model="drawer" :walk="walk" :checkpoint="target" :machine="walk.machine.id" :inspection="inspection" :opened="opened" :before="[]" :photos="0"
       @save="(f) => say('defect', f)" @photo="(b) => w.addPhoto(checkpoint, b)"
     />
   </ElDialog>

@@ -22,7 +22,11 @@ function says(e: Schemas["EntryOut"]): string {
     case "noted":
       return `${name(w.checkpoint)} ${w.text as string}`;
     case "undone":
-      return t("entry.undoneText");
+      return [t("entry.undoneText"), w.reason].filter(Boolean).join(" · ");
+    case "abandoned":
+      return w.reason as string;
+    case "handed-over":
+      return w.note as string;
     case "arrived":
       return name(w.station);
     case "photographed":
@@ -38,7 +42,7 @@ function says(e: Schemas["EntryOut"]): string {
     <button type="button" class="line" :aria-expanded="open" @click="open = !open"><h2 class="h3">{{ t("record.log", { n: seen.entries.length }) }}</h2><span class="quiet">{{ open ? t("verdict.close") : t("record.show") }}</span></button>
     <table v-if="open">
       <tbody>
-        <tr v-for="e in seen.entries" :key="e.id"><td class="figure">{{ clock(e.at, session.zone) }}</td><td>{{ t(`entry.${e.kind}`) }}</td><td>{{ says(e) }}</td><td class="quiet">{{ seen.people[e.by] }}</td></tr>
+        <tr v-for="e in seen.entries" :key="e.id" :class="{ not: !e.counts }"><td class="figure">{{ clock(e.at, session.zone) }}</td><td>{{ t(`entry.${e.kind}`) }}</td><td>{{ says(e) }}<small v-if="!e.counts" class="quiet"> · {{ e.says ? t("entry.noRight", { says: e.says }) : t("entry.takenBack") }}</small></td><td class="quiet">{{ seen.people[e.by] }}</td></tr>
       </tbody>
     </table>
   </section>
@@ -47,5 +51,7 @@ function says(e: Schemas["EntryOut"]): string {
 <style scoped>
 .line { display: flex; justify-content: space-between; align-items: center; width: 100%; background: none; border: 0; min-height: 56px; cursor: pointer; padding: 0; text-align: left; }
 table { width: 100%; border-collapse: collapse; font-size: 16px; }
+small { display: block; }
+.not td:nth-child(3) { text-decoration: none; color: var(--soft); }
 td { border-top: 1px solid var(--line); padding: 6px 8px 6px 0; vertical-align: top; }
 </style>

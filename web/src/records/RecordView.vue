@@ -52,7 +52,7 @@ const pins = computed<Pin[]>(() => {
 });
 const names = computed(() => new Map((walk.value?.checkpoints ?? []).map((c) => [c.id, c.name])));
 const all = computed(() => new Set(walk.value?.stations.map((s) => s.id)));
-const mayAmend = computed(() => seen.value?.status !== "walking" && session.person?.role !== "administrator");
+const mayAmend = computed(() => ["signed", "amended"].includes(seen.value?.status ?? "") && session.person?.role !== "administrator");
 
 async function amended() {
   await outbox.flush();
@@ -67,7 +67,7 @@ async function amended() {
       <div class="row spread wrap">
         <div>
           <h1>{{ t("record.title", { name: seen.machine.name }) }}</h1>
-          <p class="quiet"><b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ seen.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t("record.notSigned") }}</p>
+          <p class="quiet"><b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ seen.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t(`record.not.${seen.status}`) }}</p>
         </div>
         <div class="row wrap">
           <a class="button" :href="`/api/inspections/${inspection}/record.json`" data-test="json">{{ t("record.json") }}</a>
@@ -76,7 +76,7 @@ async function amended() {
       </div>
       <p v-if="seen.status === 'amended'" class="card warn row spread wrap">{{ t("record.amended") }}
         <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{ t("record.signAgain") }}</RouterLink></p>
-      <p v-if="seen.late.length" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
+      <p v-if="seen.late.length && seen.status === 'amended'" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
       <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" :way="plannedWay(walk, true)" /></div>
       <VerdictBody :verdict="seen.verdict" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status !== 'walking'" />
       <PaceCard :pace="seen.pace" />

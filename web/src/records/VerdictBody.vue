@@ -31,7 +31,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     <p v-for="l in verdict.limits" :key="l" class="row"><GradeMark mark="limit" :size="28" silent /> {{ l }}</p>
   </section>
   <ul class="items">
-    <li v-for="(item, i) in verdict.items" :key="item.checkpoint + item.finding.failure_mode" class="card" :data-test="`item-${item.checkpoint}`">
+    <li v-for="(item, i) in verdict.items" :key="item.defect || item.checkpoint" class="card" :data-test="`item-${item.checkpoint}`">
       <button type="button" class="line" :aria-expanded="open.has(i)" @click="toggle(i)">
         <GradeMark :mark="item.grade as Mark" :size="44" />
         <span class="grow">
@@ -43,6 +43,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
       </button>
       <div v-if="open.has(i)" class="inside">
         <p v-if="item.finding.note"><b>{{ t("verdict.noted") }}</b> {{ item.finding.note }} <span class="quiet">· {{ people[item.by] }}</span></p>
+        <p v-if="item.pending"><b>{{ t("card.pending", { name: people[item.pending] ?? "" }) }}</b></p>
         <TraceLines :trace="item.trace" />
         <JudgementLine v-if="item.leak?.rate != null" :judgement="item.leak.judgement" />
         <p v-if="item.first_action"><b>{{ t("verdict.first") }}</b> {{ item.first_action }}</p>
@@ -54,13 +55,15 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     </li>
   </ul>
   <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade as Mark" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
-  <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode" class="card row"><GradeMark mark="sound" :size="40" /><p>{{ t("verdict.released", { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by] }) }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
+  <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode + r.ground" class="card row" data-test="released"><GradeMark mark="sound" :size="40" /><p>{{ t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) }) }} {{ r.reason }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
+  <section v-for="i in verdict.ignored" :key="i.entry + i.report" class="card row" data-test="ignored"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.ignored", { what: names?.get(i.checkpoint) ?? i.checkpoint, name: people[i.by] }) }} {{ i.says }}</p></section>
+  <section v-if="verdict.differ.length" class="card row" data-test="differ"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.differ", { names: verdict.differ.map((d) => names?.get(d) ?? d).join(", ") }) }}</p></section>
   <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h2 class="h3">{{ t("verdict.level") }}</h2><JudgementLine :judgement="level.judgement" /></section>
   <section v-if="verdict.left.length" class="card stack">
     <h2 class="h3">{{ t("verdict.left", { n: verdict.left.length }) }}</h2>
     <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ names?.get(l) ?? l }}</button></div>
   </section>
-  <p class="quiet">{{ verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: ((verdict.valid_until_hour ?? 0) - meterOffset).toFixed(1) }) : signed ? "" : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
+  <p class="quiet">{{ verdict.outcome === "held" ? "" : verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: ((verdict.valid_until_hour ?? 0) - meterOffset).toFixed(1) }) : signed ? "" : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
 </template>
 
 <style scoped>

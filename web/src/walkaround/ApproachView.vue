@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInputNumber, ElSwitch } from "element-plus";
+import { ElInput, ElInputNumber, ElSwitch } from "element-plus";
 import { useDebounceFn } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
@@ -9,7 +9,8 @@ import { api, ask, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { day } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
-import { plain, store, uuid7 } from "../parts/device";
+import { newEntry, plain, store, uuid7 } from "../parts/device";
+import MeterWrong from "./MeterWrong.vue";
 import type { Mark } from "../parts/marks";
 import { useOutbox } from "../parts/outbox";
 
@@ -22,6 +23,9 @@ const inspection = uuid7();
 const walk = ref<Schemas["WalkOut"] | null>(null);
 const says = ref("");
 const busy = ref(false);
+const leaving = ref(false);
+const why = ref("");
+const wrong = ref(false);
 const purpose = ref("pre-start");
 const meter = ref(0);
 type Flag = "dark" | "rain" | "people_on_foot" | "moved" | "serviced" | "transported" | "frost";
@@ -62,17 +66,27 @@ async function look(first = false) {
 onMounted(() => look(true));
 watch([purpose, form], useDebounceFn(() => void look(), 250), { deep: true });
 
+/** Keep the first entry on the device, send it, and go on to the walk. */
 async function begin() {
   if (!walk.value || meterLow.value || busy.value) return;
   busy.value = true;
   await look();
-  const now = Date.now();
-  await store.entries.add({
-    id: uuid7(now), inspection, machine: props.machine, by: session.person!.id, at: new Date(now).toISOString(), state: 0,
-    what: plain({ kind: "opened", hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value }),
-  });
-  await outbox.flush();
-  await router.push({ name: "walk", params: { machine: props.machine, inspection } });
+  const what = { kind: "opened" as const, hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value };
+  if (await outbox.keep(() => store.entries.add(newEntry(props.machine, inspection, session.person!.id, what)))) {
+    await outbox.flush();
+    await router.replace({ name: "walk", params: { machine: props.machine, inspection } });
+  } else says.value = t("walk.deviceFullText");
+  busy.value = false;
+}
+/** Nobody goes on with the walk that is open: it ends with a reason, and what it found stays. */
+async function abandon() {
+  const open = walk.value?.open_inspection;
+  if (!open || why.value.trim().length < 3) return;
+  const entry = newEntry(props.machine, open, session.person!.id, { kind: "abandoned", reason: why.value.trim() });
+  if (!(await outbox.keep(() => store.entries.add(entry)))) return;
+  await outbox.flush(true);
+  leaving.value = false;
+  await look();
 }
 const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}`] = on ? 1.5 : null);
 </script>
@@ -84,8 +98,13 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
       <RouterLink class="button plain" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
     </div>
     <p class="says" role="alert">{{ says }}</p>
-    <p v-if="walk?.open_inspection" class="card row spread wrap">{{ t("approach.underWay") }}
-      <RouterLink class="button primary" :to="{ name: 'walk', params: { machine, inspection: walk.open_inspection } }">{{ t("yard.resume") }}</RouterLink></p>
+    <section v-if="walk?.open_inspection" class="card stack" data-test="under-way">
+      <div class="row spread wrap"><span>{{ t("approach.underWay", { name: walk.open_by }) }}</span>
+        <span class="row wrap"><button type="button" class="button" data-test="leave" :aria-expanded="leaving" @click="leaving = !leaving">{{ t("approach.abandon") }}</button>
+          <RouterLink class="button primary" data-test="join" :to="{ name: 'walk', params: { machine, inspection: walk.open_inspection } }">{{ t("approach.join") }}</RouterLink></span></div>
+      <form v-if="leaving" class="row wrap" @submit.prevent="abandon"><ElInput v-model="why" class="why" maxlength="1000" :placeholder="t('approach.abandonWhy')" :aria-label="t('approach.abandonWhy')" data-test="leave-why" />
+        <button type="submit" class="button" :disabled="why.trim().length < 3" data-test="leave-now">{{ t("approach.abandonNow") }}</button></form>
+    </section>
     <form v-if="walk" novalidate @submit.prevent="begin">
       <div class="chips kinds" role="group" :aria-label="t('approach.kind')">
         <button v-for="k in walk.kinds" :key="k.id" type="button" class="button" :class="{ chosen: purpose === k.id }" :aria-pressed="purpose === k.id" :data-test="`kind-${k.id}`" @click="purpose = k.id">{{ k.name }}</button>
@@ -93,7 +112,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
       <p class="quiet">{{ kind?.says }} {{ kind && !kind.clears ? t("approach.clearsNot") : "" }}</p>
       <div class="grid">
         <section class="card stack">
-          <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: last.toFixed(1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: last.toFixed(1) }) }}</small></span>
+          <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: last.toFixed(1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: last.toFixed(1) }) }}</small><button v-if="meterLow" type="button" class="button wrong" data-test="meter-wrong" @click.prevent="wrong = true">{{ t("approach.meterWrong") }}</button></span>
             <ElInputNumber v-model="meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="hour-meter" /></label>
           <label class="field"><span>{{ t("approach.air") }}</span><ElInputNumber v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air" /></label>
           <label class="field"><span>{{ t("approach.pitch") }}<small>{{ t("approach.pitchHelp") }}</small></span><ElInputNumber v-model="form.pitch_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.pitch')" data-test="pitch-approach" /></label>
@@ -110,7 +129,8 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           </fieldset>
         </section>
         <section class="stack">
-          <button class="button primary" type="submit" :disabled="meterLow || busy" data-test="begin">{{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}</button>
+          <button class="button primary" type="submit" :disabled="meterLow || busy || Boolean(walk.open_inspection)" data-test="begin">{{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}</button>
+          <p v-if="walk.open_inspection" class="quiet">{{ t("approach.joinFirst") }}</p>
           <p class="quiet">{{ t("approach.walking", { s: Math.round(walk.moving_s), n: walk.stations.length }) }}</p>
           <div v-if="walk.unreached.length" class="card stack bad-card">
             <h2 class="h3">{{ t("approach.unreached") }}</h2>
@@ -122,15 +142,16 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           </div>
           <div class="card stack">
             <h2 class="h3">{{ t("approach.open", walk.carried.length) }}</h2>
-            <p v-for="c in walk.carried" :key="c.checkpoint + c.finding.failure_mode" class="row open">
+            <p v-for="c in walk.carried" :key="c.id" class="row open">
               <GradeMark :mark="c.grade as Mark" :size="32" />
-              <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name ?? c.checkpoint }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small></span>
+              <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name ?? c.checkpoint }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small><small v-for="l in c.limits" :key="l">{{ l }}</small></span>
             </p>
           </div>
           <p class="quiet">{{ t("caution") }}</p>
         </section>
       </div>
     </form>
+    <MeterWrong v-if="walk?.last_reading" v-model="wrong" :machine="machine" :reading="walk.last_reading" :by="walk.people[walk.last_reading.by] ?? ''" @corrected="look()" />
   </div>
 </template>
 
@@ -152,4 +173,6 @@ legend { font-weight: 640; padding: 0 8px 0 0; }
 .button.primary { min-height: 64px; }
 @media (max-width: 1150px) { .grid { grid-template-columns: 1fr 1fr; } }
 @media (max-width: 800px) { .grid { grid-template-columns: 1fr; } .field { flex-wrap: wrap; } .button.primary { width: 100%; } }
+.why { flex: 1; min-width: 260px; }
+.wrong { margin-top: 6px; font-weight: 460; padding: 6px 12px; }
 </style>

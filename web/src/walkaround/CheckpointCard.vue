@@ -8,15 +8,15 @@ import { day } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import type { Mark } from "../parts/marks";
 import HydraulicGlass from "./HydraulicGlass.vue";
-import type { AnswerWhat, Checkpoint } from "./useWalk";
+import type { AnswerWhat, Checkpoint, Shown } from "./useWalk";
 
 const props = defineProps<{
   checkpoint: Checkpoint;
   walk: Schemas["WalkOut"];
   conditions: Schemas["ConditionsIn"];
-  answer: AnswerWhat | null;
-  grade: string | null;
-  earlier: Schemas["CarriedOut"][];
+  shown: Shown | null;
+  role: Schemas["Role"];
+  earlier: Schemas["DefectOut"][];
   photos: number;
   notes: string[];
   focused: boolean;
@@ -26,9 +26,10 @@ const emit = defineEmits<{ sound: []; defect: []; unseen: []; take: [what: Answe
 const { t } = useI18n();
 const session = useSession();
 const open = ref(false);
-const word = computed(() => (props.answer?.kind === "answered" ? props.answer.answer : props.answer ? "measured" : null));
-const measured = computed(() => (props.answer?.kind === "measured" ? props.answer : null));
-const modes = computed(() => (props.answer?.kind === "answered" ? props.answer.findings ?? [] : []).map((f) => props.walk.modes.find((m) => m.id === f.failure_mode)?.name ?? f.failure_mode));
+const word = computed(() => props.shown?.answer ?? null);
+const measured = computed(() => props.shown?.measured ?? null);
+const findings = computed(() => props.shown?.findings ?? []);
+const modes = computed(() => findings.value.map((f) => props.walk.modes.find((m) => m.id === f.failure_mode)?.name ?? f.failure_mode));
 const reading = computed(() => props.checkpoint.reading === "hydraulic-level" && word.value !== "defect" && word.value !== "unseen");
 const because = computed(() => props.walk.because.filter((b) => b.checkpoint === props.checkpoint.id && b.change !== "removed"));
 const limits = computed(() => props.checkpoint.limits.flatMap((id) => props.walk.limits.filter((l) => l.id === id)));
@@ -41,13 +42,13 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 </script>
 
 <template>
-  <article class="card" :class="[{ focused, reading }, word]" :data-test="`cp-${checkpoint.id}`" @focusin="emit('look')" @pointerenter="emit('look')">
+  <article class="card" :class="[{ focused, reading }, word, { graded: shown && shown.mark !== 'ungraded' }]" :data-test="`cp-${checkpoint.id}`" @focusin="emit('look')" @pointerenter="emit('look')">
     <div class="top">
       <button type="button" class="title" :aria-expanded="open" @click="open = !open; emit('look')">
         <h3>{{ checkpoint.name }}<span v-if="!checkpoint.mandatory" class="quiet"> · {{ t("card.optional") }}</span></h3>
         <span class="quiet">{{ checkpoint.look }}</span>
       </button>
-      <GradeMark v-if="grade && grade !== 'sound'" :mark="grade as Mark" :size="40" />
+      <GradeMark v-if="shown?.mark" :mark="shown.mark" :size="40" />
       <div class="answers" role="group" :aria-label="checkpoint.name">
         <button type="button" class="button see" :class="{ chosen: word === 'unseen' }" :aria-pressed="word === 'unseen'" @click="emit('unseen')">{{ t("card.unseen") }}</button>
         <button type="button" class="button" :class="{ chosen: word === 'defect' }" :aria-pressed="word === 'defect'" @click="emit('defect')">{{ t("card.defect") }}</button>
@@ -58,8 +59,9 @@ defineExpose({ toggle: () => (open.value = !open.value) });
     <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
     <p v-if="showMe" class="ask" :class="{ met: photos }"><span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
       <label v-if="!photos" class="button" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" :data-test="`show-${checkpoint.id}`" @change="photo" />{{ t("walk.photo") }}</label></p>
-    <p v-for="c in earlier" :key="c.finding.failure_mode" class="earlier"><GradeMark :mark="c.grade as Mark" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }}</span></p>
-    <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="answer?.kind === 'answered' && answer.findings?.[0]?.note"> · {{ answer.findings[0].note }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
+    <p v-for="c in earlier" :key="c.id" class="earlier"><GradeMark :mark="c.grade as Mark" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }} <b v-if="c.pending_by">{{ t("card.pending", { name: walk.people[c.pending_by] ?? "" }) }}</b><template v-else-if="c.clear !== 'free'">{{ c.needs }}</template></span></p>
+    <p v-if="shown?.differ" class="differ">{{ t("card.differ") }}</p>
+    <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="findings[0]?.note"> · {{ findings[0].note }}</template><template v-if="findings[0]?.put_right"> · {{ t("card.putRight", { done: findings[0].put_right.done }) }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
     <p v-for="n in notes" :key="n" class="found note">{{ n }}</p>
     <div v-if="open" class="more">
       <p><b>{{ t("card.why") }}</b> {{ checkpoint.why }}</p>
@@ -67,7 +69,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
       <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: checkpoint.at[2].toFixed(1) }) }}</p>
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
     </div>
-    <HydraulicGlass v-if="reading" :walk="walk" :checkpoint="checkpoint.id" :conditions="conditions" :taken="measured" @take="(w) => emit('take', w)" />
+    <HydraulicGlass v-if="reading" :walk="walk" :checkpoint="checkpoint.id" :conditions="conditions" :taken="measured" :must-say="Boolean(measured && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')" @take="(w) => emit('take', w)" />
   </article>
 </template>
 
@@ -86,6 +88,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 .earlier, .found { font-size: 16px; display: flex; gap: 8px; align-items: center; margin-top: 6px; }
 .found { font-weight: 560; }
 .own { margin-left: 8px; }
+.differ { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; margin-top: 6px; }
 .limit, .because { font-size: 16px; margin-top: 4px; }
 .because { color: var(--soft); }
 .ask { display: flex; align-items: center; justify-content: space-between; gap: 12px; margin-top: 8px; border-left: 5px solid var(--here); padding-left: 12px; font-weight: 560; }

@@ -14,14 +14,14 @@ import type { Checkpoint, Finding } from "./useWalk";
 const props = defineProps<{
   walk: Schemas["WalkOut"];
   checkpoint: Checkpoint | null;
-  conditions: Schemas["ConditionsIn"];
-  hourMeter: number;
-  earlier: Schemas["CarriedOut"][];
+  machine: string;
+  inspection: string;
+  opened: Schemas["OpeningOut"] | null;
   before: Finding[];
   photos: number;
 }>();
 const open = defineModel<boolean>({ required: true });
-const emit = defineEmits<{ save: [findings: Finding[]]; photo: [blob: Blob] }>();
+const emit = defineEmits<{ save: [findings: Finding[], why: string]; photo: [blob: Blob] }>();
 const { t } = useI18n();
 const wide = useMediaQuery("(min-width: 800px)");
 
@@ -29,6 +29,11 @@ type Value = string | number | boolean;
 const mode = ref("");
 const values = reactive<Record<string, Value>>({});
 const note = ref("");
+const fixed = ref(false);
+const done = ref("");
+const amount = ref("");
+/** Why what was reported before is said otherwise now. */
+const why = ref("");
 const kept = ref<Finding[]>([]);
 const item = ref<Schemas["ItemOut"] | null>(null);
 const away = ref(false);
@@ -50,13 +55,19 @@ watch(open, (now) => {
   if (again) {
     mode.value = again.failure_mode;
     Object.assign(values, again.attributes);
-    note.value = again.note;
+    note.value = again.note ?? "";
+    if (again.put_right) {
+      fixed.value = true;
+      done.value = again.put_right.done;
+      amount.value = again.put_right.amount ?? "";
+    }
   }
 });
 
 function clear() {
   mode.value = "";
-  note.value = "";
+  note.value = done.value = amount.value = why.value = "";
+  fixed.value = false;
   item.value = null;
   for (const key of Object.keys(values)) delete values[key];
 }
@@ -69,13 +80,20 @@ function pick(m: Schemas["ModeOut"], choice: string) {
   }
   values[first(m).id] = choice;
 }
+/** What the operator may put right himself here, and says so. */
+const mayPutRight = computed(() => Boolean(current.value && props.checkpoint?.put_right.includes(current.value.id)));
+function putRight(on: boolean) {
+  fixed.value = on;
+  if (on && !done.value) done.value = current.value?.put_right ?? "";
+}
 const figure = (id: string) => (typeof values[id] === "number" ? values[id] : undefined);
 const toggle = (id: string, choice: Value) => (values[id] === choice ? delete values[id] : (values[id] = choice));
 
 const finding = computed<Finding>(() => {
   const attributes: Record<string, Value> = {};
   for (const a of current.value?.attributes ?? []) if (values[a] !== undefined) attributes[a] = values[a]!;
-  return { failure_mode: mode.value, attributes, note: note.value.trim() };
+  const right = fixed.value && mayPutRight.value && done.value.trim() ? { done: done.value.trim(), amount: amount.value.trim() } : null;
+  return { failure_mode: mode.value, attributes, note: note.value.trim(), put_right: right };
 });
 
 const preview = useDebounceFn(async () => {
@@ -83,15 +101,15 @@ const preview = useDebounceFn(async () => {
   const reply = await ask<Schemas["ItemOut"]>(
     api.POST("/api/grade", {
       body: {
-        model: props.walk.model_id, options: props.walk.options, conditions: props.conditions, hour_meter: props.hourMeter,
-        checkpoint: props.checkpoint.id, finding: finding.value, carried: props.earlier,
+        machine: props.machine, inspection: props.inspection, checkpoint: props.checkpoint.id, finding: { ...finding.value, attributes: finding.value.attributes ?? {}, note: finding.value.note ?? "" } as Schemas["FindingIn"],
+        ...(props.opened ? { opened: props.opened } : {}),
       },
     }),
   );
   away.value = !reply.ok && reply.away;
   item.value = reply.ok ? reply.data : null;
 }, 120);
-watch([mode, values, note], () => void preview(), { deep: true });
+watch([mode, values, note, fixed, done, amount], () => void preview(), { deep: true });
 
 function photo(e: Event) {
   const file = (e.target as HTMLInputElement).files?.[0];
@@ -103,8 +121,7 @@ function another() {
   clear();
 }
 function save() {
-  emit("save", mode.value ? [finding.value, ...kept.value] : kept.value);
-  open.value = false;
+  emit("save", mode.value ? [finding.value, ...kept.value] : kept.value, why.value.trim());
 }
 </script>
 
@@ -132,6 +149,19 @@ function save() {
           <label v-for="a in numbers" :key="a.id" class="row">{{ a.ask }}<ElInputNumber :model-value="figure(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label>
           <DropCounter v-if="counts" :leak="item?.leak ?? null" :drops="figure('drops')" :seconds="figure('seconds')" @count="(d, s) => { values.drops = d; values.seconds = s; }" />
         </div>
+      </section>
+      <section v-if="mayPutRight" class="stack right" data-test="put-right">
+        <button type="button" class="button" :class="{ chosen: fixed }" :aria-pressed="fixed" data-test="put-right-now" @click="putRight(!fixed)">{{ t("defect.putRight") }}</button>
+        <template v-if="fixed">
+          <label class="quiet" for="put-right-done">{{ t("defect.done") }}</label>
+          <ElInput id="put-right-done" v-model="done" maxlength="400" data-test="put-right-done" />
+          <label class="quiet" for="put-right-amount">{{ t("defect.amount") }}</label>
+          <ElInput id="put-right-amount" v-model="amount" maxlength="80" data-test="put-right-amount" />
+        </template>
+      </section>
+      <section v-if="before.length" class="stack">
+        <label class="quiet" for="defect-why">{{ t("defect.why") }}</label>
+        <ElInput id="defect-why" v-model="why" maxlength="1000" data-test="defect-why" />
       </section>
       <section class="stack">
         <label class="quiet" for="defect-note">{{ t("defect.note") }}</label>

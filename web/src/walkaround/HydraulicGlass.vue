@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInputNumber } from "element-plus";
+import { ElInput, ElInputNumber } from "element-plus";
 import { useDebounceFn } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
@@ -10,7 +10,7 @@ import type { What } from "../parts/device";
 
 type Measured = Extract<What, { kind: "measured" }>;
 
-const props = defineProps<{ walk: Schemas["WalkOut"]; checkpoint: string; conditions: Schemas["ConditionsIn"]; taken: Measured | null }>();
+const props = defineProps<{ walk: Schemas["WalkOut"]; checkpoint: string; conditions: Schemas["ConditionsIn"]; taken: Schemas["MeasuredOut"] | null; mustSay: boolean }>();
 const emit = defineEmits<{ take: [what: Measured] }>();
 const { t } = useI18n();
 
@@ -27,8 +27,10 @@ const read = ref<Schemas["HydraulicLevelOut"] | null>(null);
 const away = ref(false);
 const says = ref("");
 
-// The glass: 0 at the low mark, 1 at the full mark; some room below and above.
-const LOW = 168, FULL = 66, TOP = 18, BOTTOM = 214;
+// The glass: 0 at the low mark, 1 at the full mark; some room below and above. Its lower end is where no oil shows.
+const LOW = 138, FULL = 58, TOP = 18, BOTTOM = 214;
+const EMPTY = -1, HIGHEST = 1.4, LOWEST_SEEN = -0.7;
+const inGlass = (f: number) => (f < LOWEST_SEEN ? EMPTY : Math.round(Math.min(HIGHEST, f) * 100) / 100);
 const toY = (f: number) => LOW - f * (LOW - FULL);
 const lineY = computed(() => Math.min(BOTTOM - 8, Math.max(TOP + 6, toY(seen.value))));
 const svg = ref<SVGSVGElement | null>(null);
@@ -36,7 +38,7 @@ const svg = ref<SVGSVGElement | null>(null);
 function setFrom(e: PointerEvent) {
   const box = svg.value!.getBoundingClientRect();
   const y = ((e.clientY - box.top) / box.height) * 230;
-  seen.value = Math.round(Math.min(1.4, Math.max(-0.4, (LOW - y) / (LOW - FULL))) * 100) / 100;
+  seen.value = inGlass((LOW - y) / (LOW - FULL));
   touched.value = true;
 }
 function down(e: PointerEvent) {
@@ -51,10 +53,12 @@ function key(e: KeyboardEvent) {
   if (step === undefined) return;
   e.preventDefault();
   e.stopPropagation();
-  seen.value = Math.round(Math.min(1.4, Math.max(-0.4, seen.value + step)) * 100) / 100;
+  seen.value = inGlass(seen.value === EMPTY && step > 0 ? LOWEST_SEEN : seen.value + step);
   touched.value = true;
 }
 
+/** What was filled or drained before it reads so: the operator's own to put right. */
+const filled = ref("");
 const body = () => ({ seen: seen.value, oil_c: oil.value, pitch_deg: pitch.value, roll_deg: roll.value, extensions: { ...out } });
 
 const judge = useDebounceFn(async () => {
@@ -68,6 +72,12 @@ watch([seen, oil, pitch, roll, out], () => {
   void judge();
 });
 onMounted(judge);
+
+function take() {
+  const done = filled.value.trim();
+  emit("take", { kind: "measured", checkpoint: props.checkpoint, reason: "", amends: "", put_right: done ? { done, amount: "" } : null, ...body() });
+  filled.value = "";
+}
 
 const settings = computed(() => [
   { value: -1, label: t("glass.asChecked") },
@@ -88,8 +98,8 @@ const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
 <template>
   <div class="glass">
     <svg
-      ref="svg" viewBox="0 0 150 230" class="tube" role="slider" tabindex="0" :aria-label="t('glass.line')" aria-valuemin="-0.4"
-      aria-valuemax="1.4" :aria-valuenow="seen" :aria-valuetext="t('glass.seenText', { f: seen.toFixed(2) })" data-test="glass"
+      ref="svg" viewBox="0 0 150 230" class="tube" role="slider" tabindex="0" :aria-label="t('glass.line')" aria-valuemin="-1"
+      aria-valuemax="1.4" :aria-valuenow="seen" :aria-valuetext="seen === EMPTY ? t('glass.nothing') : t('glass.seenText', { f: seen.toFixed(2) })" data-test="glass"
       @pointerdown="down" @pointermove="drag" @keydown="key"
     >
       <clipPath id="bore"><rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" /></clipPath>
@@ -107,9 +117,11 @@ const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
       <JudgementLine v-if="read" :judgement="read.judgement" />
       <p v-else-if="away" class="quiet">{{ t("glass.away", { f: seen.toFixed(2) }) }}</p>
       <p v-else-if="says" role="alert">{{ says }}</p>
-      <button type="button" class="button" :class="{ primary: touched }" :disabled="!touched" data-test="take" @click="emit('take', { kind: 'measured', checkpoint, amends: '', ...body() })">{{ taken ? t("glass.again") : touched ? t("glass.take") : t("glass.first") }}</button>
+      <button type="button" class="button" :class="{ primary: touched }" :disabled="!touched" data-test="take" @click="take">{{ taken ? t("glass.again") : touched ? t("glass.take") : t("glass.first") }}</button>
     </div>
     <div class="inputs">
+      <button type="button" class="button" :class="{ chosen: seen === EMPTY }" :aria-pressed="seen === EMPTY" data-test="glass-empty" @click="seen = EMPTY; touched = true">{{ t("glass.nothing") }}</button>
+      <label v-if="mustSay" class="filled">{{ t("glass.filled") }}<ElInput v-model="filled" maxlength="200" data-test="glass-filled" /></label>
       <p class="quiet">{{ t("glass.posture") }} {{ walk.tank.posture }}.</p>
       <div v-for="r in walk.tank.rods" :key="r.id" class="rod" role="group" :aria-label="r.name">
         <span>{{ r.name }}</span>

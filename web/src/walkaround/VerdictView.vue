@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { ElDialog } from "element-plus";
-import { computed, onMounted, ref } from "vue";
+import { computed, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import { useRouter } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 
 import { useSession } from "../app/session";
 import { useOutbox } from "../parts/outbox";
@@ -13,6 +13,7 @@ import { useWalk } from "./useWalk";
 const props = defineProps<{ machine: string; inspection: string }>();
 const { t } = useI18n();
 const router = useRouter();
+const route = useRoute();
 const session = useSession();
 const outbox = useOutbox();
 const w = useWalk(props.machine, props.inspection);
@@ -20,11 +21,14 @@ const { seen, walk, photos } = w;
 const asking = ref(false);
 const says = ref("");
 const busy = ref(false);
+/** What of this walk is still on this device alone; what waits for others is no matter here. */
+const waiting = ref(0);
+watch([() => outbox.waiting, () => outbox.taken], async () => (waiting.value = await outbox.waitingFor(props.inspection)), { immediate: true });
 
 const verdict = computed(() => seen.value?.verdict ?? null);
 const names = computed(() => seen.value?.people ?? {});
 /** The server's verdict only counts when it has seen every tap. */
-const current = computed(() => outbox.waiting === 0 && !outbox.away && verdict.value !== null);
+const current = computed(() => waiting.value === 0 && !outbox.away && verdict.value !== null);
 const maySign = computed(() => current.value && verdict.value!.outcome !== "incomplete" && seen.value?.status !== "signed" && session.person?.role !== "administrator");
 const mine = computed(() => verdict.value?.released.some((r) => r.other_must_sign && r.by === session.person?.id) ?? false);
 
@@ -40,21 +44,20 @@ async function sign() {
   if (!maySign.value || busy.value || !verdict.value) return;
   busy.value = true;
   says.value = "";
-  const late = new Set(seen.value!.late);
-  const covers = w.lines.value.filter((l) => l.what.kind !== "signed" && !late.has(l.id)).map((l) => l.id).sort();
+  const covers = seen.value!.entries.filter((e) => e.kind !== "signed").map((e) => e.id).sort();
   const id = await w.add({ kind: "signed", covers, outcome: verdict.value.outcome });
-  await outbox.flush();
-  const no = outbox.refused.find((r) => r.id === id);
+  if (id) await outbox.flush(true);
   busy.value = false;
   asking.value = false;
-  if (no) {
-    says.value = no.says ?? "";
-    await outbox.dropRefused(id);
-    await w.refresh();
-    return;
-  }
-  if (outbox.away) {
-    says.value = t("verdict.signedAway");
+  // It is signed when the server says so, and not before.
+  const state = id ? await outbox.stateOf(id) : null;
+  if (state !== 1) {
+    const no = outbox.refused.find((r) => r.id === id);
+    says.value = !id ? t("walk.deviceFullText") : no ? (no.says ?? "") : outbox.signedOut ? t("verdict.signedOut") : t("verdict.signedAway");
+    if (no) {
+      await outbox.letGo(no.id);
+      await w.refresh();
+    }
     return;
   }
   await router.replace({ name: "record", params: { inspection: props.inspection } });
@@ -64,8 +67,8 @@ async function sign() {
 <template>
   <div class="page stack">
     <h1>{{ t("verdict.title", { name: walk?.machine.name ?? "" }) }}</h1>
-    <p v-if="outbox.away || outbox.waiting" class="card away" role="status">{{ t("verdict.notCurrent", { n: outbox.waiting }) }}</p>
-    <p v-if="says" class="card away" role="alert" data-test="says">{{ says }}</p>
+    <p v-if="outbox.away || waiting" class="card away" role="status">{{ t("verdict.notCurrent", { n: waiting }) }}</p>
+    <p v-if="says" class="card away" role="alert" data-test="says">{{ says }} <RouterLink v-if="outbox.signedOut" class="button" :to="{ name: 'sign-in', query: { to: route.fullPath } }">{{ t("signIn.enter") }}</RouterLink></p>
     <VerdictBody v-if="verdict && seen" :verdict="verdict" :people="names" :photos="photos" :names="checkpointNames" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status === 'signed'" @go="toCheckpoint" />
     <PaceCard v-if="seen" :pace="seen.pace" />
     <p class="quiet">{{ t("caution") }}</p>

@@ -6,6 +6,7 @@ import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
 import ConnectionState from "../app/ConnectionState.vue";
+import { useSession } from "../app/session";
 import { stopwatch } from "../app/times";
 import type { Mark } from "../parts/marks";
 import { useOutbox } from "../parts/outbox";
@@ -14,7 +15,8 @@ import DefectDrawer from "./DefectDrawer.vue";
 import PlanMap, { type Pin } from "./PlanMap.vue";
 import SideMap from "./SideMap.vue";
 import WayDialog from "./WayDialog.vue";
-import { conditionsOf, useWalk, type AnswerWhat, type Checkpoint, type Finding } from "./useWalk";
+import LookDialog from "./LookDialog.vue";
+import { useWalk, type AnswerWhat, type Checkpoint, type Clear, type Finding } from "./useWalk";
 import { useWay, type Asked } from "./useWay";
 
 const props = defineProps<{ machine: string; inspection: string }>();
@@ -22,12 +24,15 @@ const { t } = useI18n();
 const router = useRouter();
 const outbox = useOutbox();
 const w = useWalk(props.machine, props.inspection);
-const { walk, answers, grades, photos, opened, openedAt, signed, missing } = w;
+const { walk, answers, photos, opened, openedAt, missing, conditions } = w;
+const session = useSession();
 
 const focused = ref("");
 const drawer = ref(false);
 const target = ref<Checkpoint | null>(null);
-const dialog = ref<"unseen" | "note" | null>(null);
+const dialog = ref<"unseen" | "note" | "sound" | "undo" | "cannot" | null>(null);
+const needed = ref<Clear>("free");
+const lookOpen = ref(false);
 const text = ref("");
 const cards = ref<HTMLElement | null>(null);
 const passed = ref(0);
@@ -46,9 +51,7 @@ const { here, steps, next, other, asked } = way;
 const at = computed(() => steps.value.findIndex((s) => s.station.id === here.value));
 const station = computed(() => steps.value[at.value]?.station ?? null);
 const points = computed(() => (walk.value?.checkpoints ?? []).filter((c) => c.station === here.value));
-const conditions = computed(() => conditionsOf(opened.value));
 const hourMeter = computed(() => opened.value?.hour_meter ?? 0);
-const hours = computed(() => hourMeter.value + (walk.value?.machine.meter_offset ?? 0));
 const earlierAt = (id: string) => (walk.value?.carried ?? []).filter((c) => c.checkpoint === id);
 const notesAt = (id: string) => w.notes.value.filter((n) => n.checkpoint === id).map((n) => n.text);
 const planned = computed(() => walk.value?.planned_s ?? 0);
@@ -66,14 +69,8 @@ const pins = computed<Pin[]>(() => {
   const out: Pin[] = [];
   for (const c of walk.value?.checkpoints ?? []) {
     const a = answers.value.get(c.id);
-    const now = grades.value.get(c.id);
     const earlier = earlierAt(c.id)[0];
-    const unseen = a?.kind === "answered" && a.answer === "unseen";
-    let mark: Mark | null = null;
-    if (unseen) mark = "unseen";
-    else if (now && now !== "sound") mark = now as Mark;
-    else if (!a && earlier) mark = earlier.grade as Mark;
-    else if (a?.kind === "answered" && a.answer === "defect") mark = "watch";
+    const mark: Mark | null = a ? a.mark : earlier ? (earlier.grade as Mark) : null;
     if (mark) out.push({ checkpoint: c.id, mark, x: c.at[0], y: c.at[1], z: c.at[2], earlier: !a });
   }
   return out;
@@ -87,11 +84,14 @@ const dots = computed(() => points.value.map((c) => ({ id: c.id, x: c.at[0], y: 
 onMounted(async () => {
   window.addEventListener("keydown", key);
   await w.load();
-  if (signed.value && w.seen.value?.status === "signed") {
+  if (w.seen.value?.status === "signed") {
     await router.replace({ name: "record", params: { inspection: props.inspection } });
     return;
   }
   await way.recall();
+  // Who comes to a walk that somebody else began takes part in it.
+  const me = session.person?.id ?? "";
+  if (w.seen.value?.opened && !w.seen.value.joined.includes(me)) await w.add({ kind: "joined" });
   // Where the person was is the last arrival in the log; a new walk begins at the first station.
   if (!here.value && stations.value[0]) await arrive(stations.value[0].id);
 });
@@ -149,8 +149,14 @@ async function blockHere() {
 /** What stayed blocked is reported as not seen, each checkpoint by itself. */
 async function reportBlocked(id: string, why: string) {
   for (const c of untouched(id)) {
-    await w.add({ kind: "answered", checkpoint: c.id, answer: "unseen", findings: [], reason: why, amends: "" });
+    await answer(c, "unseen", [], why);
   }
+}
+/** What was refused, in words: the checkpoint or what else it was. */
+function refusedWhat(r: (typeof outbox.refused)[number]): string {
+  if (!("what" in r)) return t("walk.photo");
+  const id = "checkpoint" in r.what ? r.what.checkpoint : "";
+  return walk.value?.checkpoints.find((c) => c.id === id)?.name ?? t(`entry.${r.what.kind}`);
 }
 function moveOn(id: string) {
   const i = points.value.findIndex((c) => c.id === id);
@@ -161,30 +167,46 @@ function focus(id: string) {
   focused.value = id;
   cards.value?.querySelector(`[data-test="cp-${id}"]`)?.scrollIntoView({ block: "nearest", behavior: "smooth" });
 }
+/** A write that the device would not take is said at once. */
+async function tell(kept: Promise<string | null>): Promise<boolean> {
+  const done = (await kept) !== null;
+  if (!done) ElNotification({ title: t("walk.deviceFull"), message: t("walk.deviceFullText"), type: "error", duration: 0, position: "bottom-left" });
+  return done;
+}
+const answer = (c: Checkpoint, word: "sound" | "defect" | "unseen", findings: Finding[] = [], reason = "") =>
+  tell(w.add({ kind: "answered", checkpoint: c.id, answer: word, findings, reason, amends: "" }));
 async function sound(c: Checkpoint) {
+  const now = answers.value.get(c.id);
+  if (now?.answer === "sound" && !now.differ) return moveOn(c.id);
+  if (now && now.clear !== "free" && now.clear !== "second") {
+    needed.value = now.clear;
+    return ask(now.clear === "reason" ? "sound" : "cannot", c);
+  }
   moveOn(c.id); // first, so that the next quick tap means the next one
-  await w.add({ kind: "answered", checkpoint: c.id, answer: "sound", findings: [], reason: "", amends: "" });
+  await answer(c, "sound");
 }
 function defect(c: Checkpoint) {
   target.value = c;
   focused.value = c.id;
   drawer.value = true;
 }
-async function saveDefect(findings: Finding[]) {
+async function saveDefect(findings: Finding[], why: string) {
   const c = target.value!;
-  await w.add({ kind: "answered", checkpoint: c.id, answer: "defect", findings, reason: "", amends: "" });
+  if (!(await answer(c, "defect", findings, why))) return; // the drawer stays open with what was chosen
+  drawer.value = false;
   moveOn(c.id);
 }
-function ask(what: "unseen" | "note", c: Checkpoint | null) {
+function ask(what: NonNullable<typeof dialog.value>, c: Checkpoint | null) {
   target.value = c;
   text.value = "";
   dialog.value = what;
 }
+const photoAt = (id: string, blob: Blob) => tell(w.addPhoto(id, blob).then((ok) => (ok ? id : null)));
 async function photoHere(e: Event) {
   const input = e.target as HTMLInputElement;
   const file = input.files?.[0];
   const id = focused.value || points.value[0]?.id;
-  if (file && id) await w.addPhoto(id, file);
+  if (file && id) await photoAt(id, file);
   input.value = "";
 }
 async function saveText() {
@@ -194,27 +216,35 @@ async function saveText() {
   dialog.value = null; // first, so that the next key means the walk again
   if (what === "unseen" && c) {
     moveOn(c.id);
-    await w.add({ kind: "answered", checkpoint: c.id, answer: "unseen", findings: [], reason: said, amends: "" });
+    await answer(c, "unseen", [], said);
+  } else if (what === "sound" && c && said) {
+    moveOn(c.id);
+    await answer(c, "sound", [], said);
+  } else if (what === "undo" && said) {
+    await takeBack(said);
   } else if (what === "note" && said) {
-    await w.add({ kind: "noted", text: said, checkpoint: c?.id ?? "" });
+    await tell(w.add({ kind: "noted", text: said, checkpoint: c?.id ?? "" }));
   }
 }
 async function take(what: AnswerWhat) {
-  await w.add(what);
-  moveOn(what.checkpoint);
+  if (await tell(w.add(what))) moveOn(what.checkpoint);
 }
 async function undo() {
-  const last = await w.undo();
+  const last = w.undoable.value;
+  if (last?.reason) ask("undo", walk.value?.checkpoints.find((x) => x.id === last.checkpoint) ?? null);
+  else if (last) await takeBack("");
+}
+async function takeBack(reason: string) {
+  const last = await w.undo(reason);
   if (!last) return;
-  const id = "checkpoint" in last.what ? last.what.checkpoint : "";
-  const c = walk.value?.checkpoints.find((x) => x.id === id);
+  const c = walk.value?.checkpoints.find((x) => x.id === last.checkpoint);
   ElNotification({ title: t("walk.undone"), message: c?.name ?? "", duration: 2500, position: "bottom-left" });
   if (c && c.station !== here.value) await arrive(c.station);
 }
 
 const findingsOf = (c: Checkpoint | null): Finding[] => {
   const a = c ? answers.value.get(c.id) : null;
-  return a?.kind === "answered" && a.answer === "defect" ? (a.findings as Finding[]) : [];
+  return a?.answer === "defect" ? a.findings : [];
 };
 
 function key(e: KeyboardEvent) {
@@ -263,6 +293,7 @@ function key(e: KeyboardEvent) {
         <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet" :title="t('walk.left', { n: l.left })"> · {{ l.left }}</span></button>
         <button type="button" class="level end" :aria-pressed="side" data-test="side" @click="side = !side">{{ side ? t("walk.above") : t("walk.side") }}</button>
         <button type="button" class="level" data-test="way" @click="wayOpen = true">{{ t("way.open") }}</button>
+        <button type="button" class="level" data-test="look" @click="lookOpen = true">{{ t("look.open") }}</button>
       </nav>
     </section>
     <section ref="cards" class="panel" tabindex="-1" data-test="panel" :data-station="here" :aria-label="station.name">
@@ -276,10 +307,10 @@ function key(e: KeyboardEvent) {
       <p v-if="asked.blocked.includes(here) && untouched(here).length" class="card row spread wrap">{{ t("way.stillBlocked") }}
         <button type="button" class="button" data-test="report-blocked" @click="reportBlocked(here, t('way.blockedReason'))">{{ t("way.report", untouched(here).length) }}</button></p>
       <CheckpointCard
-        v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :answer="answers.get(c.id) ?? null"
-        :grade="grades.get(c.id) ?? null" :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id"
+        v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :shown="answers.get(c.id) ?? null" :role="session.person?.role ?? 'operator'"
+        :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id"
         :notes="notesAt(c.id)" :show-me="walk.show_me.includes(c.id)"
-        @look="focused = c.id" @sound="sound(c)" @defect="defect(c)" @unseen="ask('unseen', c)" @take="take" @photo="(b) => w.addPhoto(c.id, b)"
+        @look="focused = c.id" @sound="sound(c)" @defect="defect(c)" @unseen="ask('unseen', c)" @take="take" @photo="(b) => photoAt(c.id, b)"
       />
     </section>
     <footer class="bar">
@@ -290,13 +321,17 @@ function key(e: KeyboardEvent) {
       <button type="button" class="button primary" data-test="onward" @click="onward">{{ next ? t(leftAt(here) ? "walk.onLeft" : "walk.on", { n: steps.indexOf(next) + 1, left: leftAt(here) }) : t("walk.toVerdict") }} →</button>
     </footer>
     <DefectDrawer
-      v-model="drawer" :walk="walk" :checkpoint="target" :conditions="conditions" :hour-meter="hours" :earlier="target ? earlierAt(target.id) : []"
-      :before="findingsOf(target)" :photos="target ? photos.get(target.id)?.length ?? 0 : 0" @save="saveDefect" @photo="(b) => target && w.addPhoto(target.id, b)"
+      v-model="drawer" :walk="walk" :checkpoint="target" :machine="machine" :inspection="inspection" :opened="opened"
+      :before="findingsOf(target)" :photos="target ? photos.get(target.id)?.length ?? 0 : 0" @save="saveDefect" @photo="(b) => target && photoAt(target.id, b)"
     />
-    <ElDialog :model-value="dialog !== null" :title="dialog === 'unseen' ? t('walk.unseenTitle', { name: target?.name }) : t('walk.noteTitle')" width="560px" @close="dialog = null">
-      <ElInput v-model="text" type="textarea" :rows="3" maxlength="1000" :aria-label="t('walk.why')" autofocus />
+    <ElDialog :model-value="dialog !== null" :title="t(`walk.${dialog ?? 'note'}Title`, { name: target?.name ?? '' })" width="560px" @close="dialog = null">
+      <p v-if="dialog === 'sound' || dialog === 'undo'">{{ t("walk.reasonText") }}</p>
+      <p v-if="dialog === 'cannot'" data-test="cannot">{{ t(`clear.${needed}`) }}</p>
+      <ElInput v-else v-model="text" type="textarea" :rows="3" maxlength="1000" :aria-label="t('walk.why')" autofocus />
       <p v-if="dialog === 'unseen' && target?.mandatory" class="warn">{{ target.life ? t("walk.unseenLife") : t("walk.unseenMandatory") }}</p>
-      <template #footer><button type="button" class="button primary" data-test="save-text" @click="saveText">{{ dialog === "unseen" ? t("walk.unseenSave") : t("walk.noteSave") }}</button></template>
+      <template #footer><button v-if="dialog !== 'cannot'" type="button" class="button primary" data-test="save-text" :disabled="!text.trim() && dialog !== 'unseen'" @click="saveText">{{ t(`walk.${dialog ?? "note"}Save`) }}</button>
+        <button v-else-if="needed === 'put-right'" type="button" class="button primary" @click="dialog = null; target && defect(target)">{{ t("defect.putRight") }}</button>
+        <button v-else type="button" class="button primary" @click="dialog = null">{{ t("look.understood") }}</button></template>
     </ElDialog>
     <WayDialog v-model="wayOpen" :walk="walk" :way="way" :done="done" :blocked-left="blockedLeft" @wish="wish" @block="block" @report="(id) => reportBlocked(id, t('way.blockedReason'))" @go="(id) => { wayOpen = false; void go(id); }" />
     <ElDialog :model-value="early !== null" :title="t('way.early')" width="560px" @close="early = null">
@@ -304,8 +339,9 @@ function key(e: KeyboardEvent) {
       <template #footer><button type="button" class="button" data-test="go-anyway" @click="goAnyway">{{ t("way.anyway") }}</button><button type="button" class="button primary" data-test="stay" @click="early = null">{{ t("way.stay") }}</button></template>
     </ElDialog>
     <div v-if="outbox.refused.length" class="refused card" role="alert">
-      <p v-for="r in outbox.refused" :key="r.id">{{ t("walk.refused", { says: r.says }) }} <button type="button" class="button" @click="outbox.dropRefused(r.id)">{{ t("walk.drop") }}</button></p>
+      <p v-for="r in outbox.refused" :key="r.id">{{ t("walk.refused", { what: refusedWhat(r), says: r.says }) }} <button type="button" class="button" @click="outbox.tryAgain(r.id)">{{ t("walk.tryAgain") }}</button> <button type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button></p>
     </div>
+    <LookDialog v-model="lookOpen" :w="w" />
   </div>
   <p v-else class="page quiet">{{ missing ? t("walk.missing") : t("wait") }}</p>
 </template>

@@ -2,44 +2,37 @@ import { computed, ref, watch } from "vue";
 
 import { api, ask, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
-import { plain, store, uuid7, type Kept, type What } from "../parts/device";
+import { newEntry, store, uuid7, type Kept, type What } from "../parts/device";
+import type { Mark } from "../parts/marks";
 import { useOutbox } from "../parts/outbox";
 
 export type Checkpoint = Schemas["CheckpointOut"];
 export type Station = Schemas["StationOut"];
-export type Finding = Schemas["FindingOut"];
-export type Line = { id: string; by: string; at: string; what: What };
+export type Finding = NonNullable<Extract<What, { kind: "answered" }>["findings"]>[number];
+export type Clear = Schemas["AnswerOut"]["clear"];
 /** What is assumed until the opening is known. */
 export const NO_CONDITIONS: Schemas["ConditionsIn"] = {
   air_c: 15, pitch_deg: 0, roll_deg: 0, dark: false, rain: false, people_on_foot: false, shift_hours: 10,
   moved: false, serviced: false, transported: false, frost: false, gap_left: null, gap_right: null, gap_rear: null, gap_front: null,
 };
-/** What the opening said of the place, without what the server added. */
-export const conditionsOf = (opened: Schemas["OpenedIn"] | null) => opened?.conditions ?? NO_CONDITIONS;
 type Answered = Extract<What, { kind: "answered" }>;
 type Measured = Extract<What, { kind: "measured" }>;
+type Opened = Extract<What, { kind: "opened" }>;
 export type AnswerWhat = Answered | Measured;
 
-/**
- * The taps in force, for showing at once. What they amount to (grades, verdict) is the core's
- * business; this only mirrors which of a person's own taps stand.
- */
-export function standing(lines: Line[]): Line[] {
-  const ordered = [...lines].sort((a, b) => (a.id < b.id ? -1 : 1));
-  const gone = new Set<string>();
-  for (const line of [...ordered].reverse()) {
-    if (line.what.kind === "undone" && !gone.has(line.id) && line.what.target < line.id) gone.add(line.what.target);
-  }
-  const signature = ordered.filter((l) => l.what.kind === "signed").at(-1);
-  const covers = signature?.what.kind === "signed" ? new Set(signature.what.covers) : null;
-  return ordered.filter((l) => {
-    if (gone.has(l.id) || l.what.kind === "undone") return false;
-    if (!covers || covers.has(l.id) || l.what.kind === "signed") return true;
-    return (l.what.kind === "answered" || l.what.kind === "measured") && Boolean(l.what.amends);
-  });
+/** What a card shows: the core's word, or this person's own last tap until the core has answered. */
+export interface Shown {
+  answer: "sound" | "defect" | "unseen" | "measured";
+  findings: Finding[];
+  measured: Schemas["MeasuredOut"] | null;
+  /** Null: nothing bad. `ungraded`: the core has not answered yet. */
+  mark: Mark | null;
+  differ: boolean;
+  /** What it takes to put something milder in its place. */
+  clear: Clear;
 }
 
-/** One walk on this device: its plan, its taps, and the verdict as the server last gave it. */
+/** One walk on this device: its plan, its taps, and what the server last said of it. */
 export function useWalk(machine: string, inspection: string) {
   const session = useSession();
   const outbox = useOutbox();
@@ -48,45 +41,72 @@ export function useWalk(machine: string, inspection: string) {
   const local = ref<Kept[]>([]);
   const missing = ref(false);
 
-  const lines = computed<Line[]>(() => {
-    const all = new Map<string, Line>();
-    for (const e of seen.value?.entries ?? []) {
-      all.set(e.id, { id: e.id, by: e.by, at: e.at, what: { ...e.what, kind: e.kind } as unknown as What });
-    }
-    for (const e of local.value) if (e.state !== 2) all.set(e.id, e);
-    return [...all.values()];
+  /** Taps on this device that the server's answer does not know of yet, oldest first. */
+  const ahead = computed(() => {
+    const known = new Set((seen.value?.entries ?? []).map((e) => e.id));
+    return local.value.filter((e) => e.state !== 2 && !known.has(e.id)).sort((a, b) => (a.id < b.id ? -1 : 1));
   });
-  const stands = computed(() => standing(lines.value));
+  const gone = computed(() => new Set(ahead.value.flatMap((e) => (e.what.kind === "undone" ? [e.what.target] : []))));
+
   const answers = computed(() => {
-    const out = new Map<string, AnswerWhat>();
-    for (const l of stands.value) if (l.what.kind === "answered" || l.what.kind === "measured") out.set(l.what.checkpoint, l.what);
+    const out = new Map<string, Shown>();
+    for (const a of seen.value?.answers ?? []) {
+      if (a.heads.every((h) => gone.value.has(h))) continue;
+      const mark: Mark | null = a.answer === "unseen" ? "unseen" : a.grade === "sound" ? null : a.grade;
+      out.set(a.checkpoint, { answer: a.answer, findings: a.findings as Finding[], measured: a.measured, mark, differ: a.differ, clear: a.clear });
+    }
+    for (const e of ahead.value) {
+      const w = e.what;
+      if (gone.value.has(e.id)) continue;
+      if (w.kind === "answered") {
+        const mark: Mark | null = w.answer === "unseen" ? "unseen" : w.answer === "defect" ? "ungraded" : null;
+        out.set(w.checkpoint, { answer: w.answer, findings: w.findings ?? [], measured: null, mark, differ: false, clear: w.answer === "defect" ? "reason" : "free" });
+      } else if (w.kind === "measured") {
+        out.set(w.checkpoint, { answer: "measured", findings: [], measured: w, mark: "ungraded", differ: false, clear: "reason" });
+      }
+    }
     return out;
   });
-  const notes = computed(() => stands.value.flatMap((l) => (l.what.kind === "noted" ? [l.what] : [])));
+  const notes = computed(() => [
+    ...(seen.value?.notes ?? []).filter((n) => !gone.value.has(n.id)),
+    ...ahead.value.flatMap((e) => (e.what.kind === "noted" && !gone.value.has(e.id) ? [{ id: e.id, text: e.what.text, checkpoint: e.what.checkpoint ?? "" }] : [])),
+  ]);
   const photos = computed(() => {
-    const out = new Map<string, string[]>();
-    for (const l of stands.value) {
-      if (l.what.kind === "photographed") out.set(l.what.checkpoint, [...(out.get(l.what.checkpoint) ?? []), l.what.photo]);
+    const out = new Map<string, string[]>(Object.entries(seen.value?.photos ?? {}));
+    for (const e of ahead.value) {
+      if (e.what.kind === "photographed" && !gone.value.has(e.id)) out.set(e.what.checkpoint, [...(out.get(e.what.checkpoint) ?? []), e.what.photo]);
     }
     return out;
   });
-  const opened = computed(() => (stands.value.map((l) => l.what).find((w) => w.kind === "opened") ?? null) as Schemas["OpenedIn"] | null);
+  const opened = computed<Schemas["OpeningOut"] | null>(() => {
+    if (seen.value?.opened) return seen.value.opened;
+    const own = local.value.find((e) => e.what.kind === "opened")?.what as Opened | undefined;
+    return own ? { purpose: own.purpose ?? "pre-start", hour_meter: own.hour_meter, options: own.options ?? [], conditions: { ...NO_CONDITIONS, ...(own.conditions as Partial<Schemas["ConditionsIn"]>) } } : null;
+  });
+  const conditions = computed(() => opened.value?.conditions ?? NO_CONDITIONS);
   /** Stations in the order in which they were come to. */
-  const visits = computed(() => stands.value.flatMap((l) => (l.what.kind === "arrived" ? [l.what.station] : [])));
-  const openedAt = computed(() => stands.value.find((l) => l.what.kind === "opened")?.at ?? null);
-  const signed = computed(() => lines.value.some((l) => l.what.kind === "signed"));
-  const grades = computed(() => {
-    const order = ["sound", "watch", "mend", "limit", "hold"];
-    const out = new Map<string, string>();
-    for (const i of seen.value?.verdict.items ?? []) {
-      if (order.indexOf(i.grade) > order.indexOf(out.get(i.checkpoint) ?? "sound")) out.set(i.checkpoint, i.grade);
+  const visits = computed(() => [...(seen.value?.visits ?? []), ...ahead.value.flatMap((e) => (e.what.kind === "arrived" ? [e.what.station] : []))]);
+  const openedAt = computed(() => seen.value?.opened_at ?? local.value.find((e) => e.what.kind === "opened")?.at ?? null);
+  /** What an undo would take back: this person's newest tap, and whether that takes a reason. */
+  const undoable = computed<{ id: string; checkpoint: string; reason: boolean } | null>(() => {
+    const mine = ahead.value.filter((e) => e.by === session.person?.id && !gone.value.has(e.id)).at(-1);
+    for (const e of mine ? [mine] : []) {
+      const w = e.what;
+      if (w.kind === "answered" || w.kind === "measured" || w.kind === "noted" || w.kind === "photographed") {
+        return { id: e.id, checkpoint: w.checkpoint ?? "", reason: w.kind === "measured" || (w.kind === "answered" && w.answer === "defect") };
+      }
     }
-    return out;
+    const last = seen.value?.undoable;
+    return last && !gone.value.has(last.id) ? last : null;
   });
-  /** What the last undo would take back: this person's newest tap that is not an arrival. */
-  const undoable = computed(
-    () => stands.value.filter((l) => l.by === session.person?.id && ["answered", "measured", "noted", "photographed"].includes(l.what.kind)).at(-1) ?? null,
-  );
+
+  /** The entries that a person who stands at a checkpoint with this page open has seen there. */
+  function seenAt(checkpoint: string): string[] {
+    const server = seen.value?.answers.find((a) => a.checkpoint === checkpoint)?.heads ?? [];
+    const own = ahead.value.filter((e) => "checkpoint" in e.what && e.what.checkpoint === checkpoint && ["answered", "measured"].includes(e.what.kind)).map((e) => e.id);
+    const earlier = (walk.value?.carried ?? []).filter((d) => d.checkpoint === checkpoint).flatMap((d) => d.entries);
+    return [...new Set([...server, ...own, ...earlier])];
+  }
 
   async function readLocal() {
     local.value = await store.entries.where("inspection").equals(inspection).toArray();
@@ -96,7 +116,7 @@ export function useWalk(machine: string, inspection: string) {
     const reply = await ask<Schemas["InspectionOut"]>(api.GET("/api/inspections/{inspection}", { params: { path: { inspection } } }));
     if (reply.ok) {
       seen.value = reply.data;
-      await store.kept.put({ key: `inspection/${inspection}`, value: reply.data });
+      await outbox.keep(() => store.kept.put({ key: `inspection/${inspection}`, value: reply.data }));
     } else if (reply.away) {
       seen.value ??= ((await store.kept.get(`inspection/${inspection}`))?.value as Schemas["InspectionOut"]) ?? null;
     }
@@ -107,45 +127,44 @@ export function useWalk(machine: string, inspection: string) {
     await outbox.flush();
     await refresh();
     const key = `walk/${inspection}`;
-    const body = { purpose: opened.value?.purpose ?? "pre-start", conditions: conditionsOf(opened.value), inspection };
+    const body = { purpose: opened.value?.purpose ?? "pre-start", conditions: conditions.value, inspection };
     const reply = await ask<Schemas["WalkOut"]>(api.POST("/api/machines/{machine}/walk", { params: { path: { machine } }, body }));
     if (reply.ok) {
       walk.value = reply.data;
-      await store.kept.put({ key, value: reply.data });
-    } else if (reply.away) {
+      await outbox.keep(() => store.kept.put({ key, value: reply.data }));
+    } else {
       walk.value = ((await store.kept.get(key))?.value as Schemas["WalkOut"]) ?? null;
     }
-    missing.value = !walk.value || (lines.value.length === 0 && !outbox.away);
+    missing.value = !walk.value || (!seen.value && local.value.length === 0 && !outbox.away);
   }
 
-  async function add(what: What): Promise<string> {
-    const now = Date.now();
-    const entry: Kept = {
-      id: uuid7(now), inspection, machine, by: session.person!.id, at: new Date(now).toISOString(), what: plain(what), state: 0,
-    };
-    await store.entries.add(entry);
+  /** Keep a tap on the device and send it. Null: the device would not take it, and nothing is lost from sight. */
+  async function add(what: What, more: string[] = []): Promise<string | null> {
+    const checkpoint = (what.kind === "answered" || what.kind === "measured") && what.checkpoint;
+    const entry = newEntry(machine, inspection, session.person!.id, what, [...(checkpoint ? seenAt(checkpoint) : []), ...more]);
+    if (!(await outbox.keep(() => store.entries.add(entry)))) return null;
     local.value = [...local.value, entry];
     await outbox.count();
     void outbox.flush();
     return entry.id;
   }
 
-  async function addPhoto(checkpoint: string, blob: Blob) {
+  async function addPhoto(checkpoint: string, blob: Blob): Promise<boolean> {
     const photo = uuid7();
-    await store.photos.add({ id: photo, inspection, blob, state: 0 });
-    await add({ kind: "photographed", photo, checkpoint });
+    const kept = { id: photo, inspection, by: session.person!.id, at: new Date().toISOString(), blob, state: 0 as const };
+    return (await outbox.keep(() => store.photos.add(kept))) && (await add({ kind: "photographed", photo, checkpoint })) !== null;
   }
 
-  async function undo() {
+  async function undo(reason: string) {
     const last = undoable.value;
-    if (last) await add({ kind: "undone", target: last.id });
+    if (last) await add({ kind: "undone", target: last.id, reason }, [last.id]);
     return last;
   }
 
   watch(() => outbox.taken, () => void refresh());
   watch(() => outbox.refused, () => void readLocal());
   return {
-    walk, seen, lines, stands, answers, notes, photos, opened, visits, openedAt, signed, grades, undoable, missing,
+    walk, seen, local, answers, notes, photos, opened, conditions, visits, openedAt, undoable, missing,
     load, refresh, add, addPhoto, undo,
   };
 }
