@@ -85,8 +85,9 @@ def _template(cluster: Cluster, name: str, fill: Callable[[str], None]) -> str:
     run = cluster.folder.name.removeprefix("test-")
     with _alone(run):
         if not sql(cluster, f"select 1 from pg_database where datname = '{name}'"):
+            sql(cluster, f'drop database if exists "{name}_begun"')
             sql(cluster, f'create database "{name}_begun"')
-            bring_up(cluster.url_of(f"{name}_begun", owner=True), CATALOG)
+            _aside(lambda: bring_up(cluster.url_of(f"{name}_begun", owner=True), CATALOG))
             _aside(lambda: fill(cluster.url_of(f"{name}_begun", owner=False)))
             sql(cluster, f'alter database "{name}_begun" rename to "{name}"')
     return name

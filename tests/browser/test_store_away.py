@@ -29,7 +29,7 @@ def own_cluster() -> Iterator[Cluster]:
 
 
 def test_taps_are_kept_and_sent_when_the_store_is_back(own_cluster: Cluster, serve: Serve, hand: NewHand) -> None:
-    me = hand(serve(own_cluster.url))
+    me = hand(serve(own_cluster.serve_url))
     me.sign_in()
     me.begin("ex-04")
     me.sound("stance")

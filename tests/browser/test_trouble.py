@@ -60,7 +60,7 @@ def test_an_entry_that_is_not_taken_is_shown(bare: str, serve: Serve, hand: NewH
     me.sound("stance")
     me.sound("pools")
     expect(me.page.get_by_role("alert")).to_contain_text(
-        "Not taken: checkpoint: this machine has no checkpoint 'puddles'"
+        "Pools and fresh drips was not taken: checkpoint: this machine has no checkpoint 'puddles'"
     )
     expect(me.card("pools").locator("[aria-pressed=true]")).to_have_count(0)
     me.page.get_by_role("button", name="Let it go").click()

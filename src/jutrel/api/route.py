@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 
-from jutrel.api.door import PROBLEMS, Who, Work
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
 from jutrel.api.wire import (
     DefectOut,
     FindingOut,
@@ -56,13 +56,14 @@ from jutrel.core.machine.unit import Unit
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.plan import Wishes
-from jutrel.service.context import Here
+from jutrel.service.context import Here, here_of
 from jutrel.service.grade import grade_one, shipped_model
 from jutrel.service.look import meter_now
 from jutrel.service.models import known_model, known_models
 from jutrel.service.people import Actor, names_of
 from jutrel.service.route import MachineWalk, machine_walk, route_again
 from jutrel.service.yard import yard
+from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
@@ -170,6 +171,7 @@ def _stations(w: MachineWalk) -> list[StationOut]:
 async def walk_out(here: Here, who: Actor, w: MachineWalk, look: str = "") -> WalkOut:
     """A walk as the client sees it: by the rules it is bound to once it has begun."""
     model = w.walk.model
+    here.books.last_known[model.id] = model
     edition = w.look.heard.case.edition if w.look else None
     book = edition.rulebook if edition else here.catalog.rulebook
     names = await names_of(here)
@@ -276,23 +278,37 @@ async def post_route(here: Work, who: Who, machine: Slug, body: RouteIn) -> Rout
     )
 
 
-async def _model(here: Here, model_id: str) -> Model:
-    """The model as this site knows it: its own edition before the one that ships."""
-    return await known_model(here, model_id) or shipped_model(here.catalog, model_id)
+async def _model(request: Request, model_id: str) -> Model:
+    """The model as this site knows it: its own edition before the one that ships.
+
+    While the store is away, as it was last known; never the shipped one in place of an edition not looked up.
+    """
+    shop = shop_of(request)
+    try:
+        async with shop.store.transaction() as db:
+            here = await here_of(db, shop.books, now())
+            model = await known_model(here, model_id) or shipped_model(here.catalog, model_id)
+    except (StoreAway, StoreBusy):
+        last = shop.books.last_known.get(model_id)
+        if last is None:
+            raise
+        return last
+    shop.books.last_known[model_id] = model
+    return model
 
 
 @router.post("/readings/hydraulic-level", tags=["readings"])
-async def post_hydraulic_level(here: Work, who: Who, body: HydraulicLevelIn) -> HydraulicLevelOut:
-    """The hydraulic level corrected for posture, temperature and slope. Stores nothing."""
-    model = await _model(here, body.model)
+async def post_hydraulic_level(request: Request, body: HydraulicLevelIn) -> HydraulicLevelOut:
+    """The hydraulic level corrected for posture, temperature and slope. Stores nothing, needs no session."""
+    model = await _model(request, body.model)
     read = hydraulic_level(model.tank, body.seen, body.oil_c, body.pitch_deg, body.roll_deg, body.extensions)
     return HydraulicLevelOut.model_validate(encode(read))
 
 
 @router.post("/readings/leak", tags=["readings"])
-async def post_leak(here: Work, who: Who, body: LeakIn) -> LeakOut:
-    """A leak's rate and the hours to the ADD mark. Stores nothing."""
-    reserve = (await _model(here, body.model)).reserves.get(body.fluid or "")
+async def post_leak(request: Request, body: LeakIn) -> LeakOut:
+    """A leak's rate and the hours to the ADD mark. Stores nothing, needs no session."""
+    reserve = (await _model(request, body.model)).reserves.get(body.fluid or "")
     read = leak_reading(body.leak_class, reserve, body.shift_hours, body.drops, body.seconds, body.coupling)
     return LeakOut.model_validate(encode(read))
 

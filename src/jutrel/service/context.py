@@ -10,6 +10,7 @@ from datetime import datetime
 from jutrel.catalog.compile import Editions
 from jutrel.catalog.load import Catalog
 from jutrel.core.edition import Edition, load_edition
+from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.service.problem import NotFound
 from jutrel.store.base import Db, Store
@@ -25,6 +26,8 @@ class Books:
     def __init__(self, catalog: Catalog) -> None:
         self.catalog = catalog
         self.editions = Editions(catalog)
+        self.last_known: dict[str, Model] = {}
+        """Models as they were last looked up, for readings while the store is away."""
         self._loaded: OrderedDict[str, Edition] = OrderedDict()
 
     async def edition(self, db: Db, name: str) -> Edition:

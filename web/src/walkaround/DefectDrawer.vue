@@ -9,7 +9,7 @@ import GradeMark from "../parts/GradeMark.vue";
 import type { Mark } from "../parts/marks";
 import TraceLines from "../parts/TraceLines.vue";
 import DropCounter from "./DropCounter.vue";
-import type { Checkpoint, Finding } from "./useWalk";
+import { NO_OPENING, type Checkpoint, type Finding } from "./useWalk";
 
 const props = defineProps<{
   walk: Schemas["WalkOut"];
@@ -102,7 +102,7 @@ const preview = useDebounceFn(async () => {
     api.POST("/api/grade", {
       body: {
         machine: props.machine, inspection: props.inspection, checkpoint: props.checkpoint.id, finding: { ...finding.value, attributes: finding.value.attributes ?? {}, note: finding.value.note ?? "" } as Schemas["FindingIn"],
-        ...(props.opened ? { opened: props.opened } : {}),
+        opened: props.opened ?? NO_OPENING,
       },
     }),
   );

@@ -15,6 +15,7 @@ export const NO_CONDITIONS: Schemas["ConditionsIn"] = {
   air_c: 15, pitch_deg: 0, roll_deg: 0, dark: false, rain: false, people_on_foot: false, shift_hours: 10,
   moved: false, serviced: false, transported: false, frost: false, gap_left: null, gap_right: null, gap_rear: null, gap_front: null,
 };
+export const NO_OPENING: Schemas["OpeningOut"] = { purpose: "pre-start", hour_meter: 0, options: [], conditions: NO_CONDITIONS };
 type Answered = Extract<What, { kind: "answered" }>;
 type Measured = Extract<What, { kind: "measured" }>;
 type Opened = Extract<What, { kind: "opened" }>;
