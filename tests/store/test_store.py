@@ -87,7 +87,8 @@ def test_any_row_changed_in_the_database_is_found(bare: str) -> None:
         ),
         "put in": (
             "insert into entry select site_id, machine_id, 14, 'new', stream, kind, what, by, at, replaces, names, "
-            f"offset_ms, role, pen, device, sent_by, received_at, heard_at, null, hash, hash from entry where {where}=13"  # noqa: E501,
+            "offset_ms, role, pen, device, sent_by, received_at, heard_at, null, hash, hash "
+            f"from entry where {where} = 13",
             14,
         ),
     }

@@ -152,6 +152,45 @@ def _text(value: object) -> str:
     return escape(str(value))
 
 
+LONGEST_CELL = 240
+"""Letters of a note that stand in a table; a row cannot go over a page, so longer ones stand below in full."""
+GROUNDS = {
+    "release": "Released",
+    "own-slip": "Taken back by who reported it",
+    "looked-again": "Looked at again and found sound",
+    "put-right": "Put right",
+}
+
+
+def _short(note: str) -> str:
+    return note if len(note) <= LONGEST_CELL else note[: LONGEST_CELL - 18] + "… (in full above)"
+
+
+def _item_rows(item: Mapping[str, Any], zone: ZoneInfo, body: ParagraphStyle, inset: ParagraphStyle) -> list[Flowable]:
+    """One thing in the verdict: its mark and name, then what was seen and the rules that spoke, which may be long."""
+    due = f" · mend by {item['due_hour']:.0f} h" if item["due_hour"] is not None else ""
+    since = datetime.fromisoformat(item["since"]).astimezone(zone)
+    old = f" · open since {since:%d %b %Y}" if item["carried"] or item["reports"] > 1 else ""
+    finding = item["finding"]
+    title = Paragraph(f"<b>{_text(item['name'])}</b> · {_text(finding['failure_mode'])}{due}{old}", body)
+    mark = Canvas(14, 14)
+    mark.add(mark_shape(item["grade"], 7, 7, 5.5))
+    style = TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, -1), 0.3, RULE)])
+    rows: list[Flowable] = [Table([[mark, title]], colWidths=[9 * mm, 165 * mm], style=style)]
+    seen = ", ".join(f"{k.replace('_', ' ')}: {v}" for k, v in finding["attributes"].items())
+    right = finding.get("put_right")
+    done = f"put right: {right['done']} {right['amount']}".strip() if right else ""
+    if told := " · ".join(t for t in (seen, finding["note"], done) if t):
+        rows.append(Paragraph(_text(told), inset))
+    for t in item["trace"]:
+        source = f"<font color='#5a6b70'>[{_text(t['rule'])} · {_text(t['source'])}]</font>"
+        rows.append(Paragraph(f"{_text(t['says'])} {source}", inset))
+    if item["first_action"]:
+        rows.append(Paragraph("First: " + _text(item["first_action"]), inset))
+    rows += [Paragraph(_text(note), inset) for note in item["safe_repair"]]
+    return [KeepTogether(rows[:2]), *rows[2:]] if len(told) < 600 else rows
+
+
 def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str, bytes]) -> bytes:
     """The record as a PDF.
 
@@ -212,47 +251,25 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
     story += [Spacer(1, 2 * mm), _plan(drawing, model, worst, 174 * mm), Spacer(1, 1 * mm), _key()]
     if verdict.items:
         story.append(Paragraph("Findings", head))
+    inset = _style("inset", 7.5, spaceAfter=1, leftIndent=9 * mm)
     for item in verdict.items:
-        due = f" · mend by {item['due_hour']:.0f} h" if item["due_hour"] is not None else ""
-        old = f" · open since {item['since'][:10]}" if item["carried"] or item["reports"] > 1 else ""
-        seen = ", ".join(f"{k.replace('_', ' ')}: {v}" for k, v in item["finding"]["attributes"].items())
-        lines = [Paragraph(f"<b>{_text(item['name'])}</b> · {_text(item['finding']['failure_mode'])}{due}{old}", body)]
-        if seen or item["finding"]["note"]:
-            lines.append(Paragraph(_text(" · ".join(t for t in (seen, item["finding"]["note"]) if t)), small))
-        lines += [
-            Paragraph(
-                f"{_text(t['says'])} <font color='#5a6b70'>[{_text(t['rule'])} · {_text(t['source'])}]</font>", small
-            )
-            for t in item["trace"]
-        ]
-        if item["first_action"]:
-            lines.append(Paragraph("First: " + _text(item["first_action"]), small))
-        lines += [Paragraph(_text(note), small) for note in item["safe_repair"]]
-        mark = Canvas(14, 14)
-        mark.add(mark_shape(item["grade"], 7, 7, 5.5))
-        story.append(
-            KeepTogether(
-                [
-                    Table(
-                        [[mark, lines]],
-                        colWidths=[9 * mm, 165 * mm],
-                        style=TableStyle(
-                            [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEBELOW", (0, 0), (-1, -1), 0.3, RULE)]
-                        ),
-                    )
-                ]
-            )
-        )
+        story += _item_rows(item, zone, body, inset)
     for line in verdict.combined:
         story.append(Paragraph(f"{_text(line['says'])} <font color='#5a6b70'>[{_text(line['rule'])}]</font>", small))
     for line in verdict.released:
-        story.append(
-            Paragraph(
-                f"Released: {_text(names.get(line['checkpoint'], ''))}, {_text(line['failure_mode'])}, "
-                f"by {_text(people.get(line['by'], line['by']))}",
-                small,
-            )
-        )
+        what = f"{_text(names.get(line['checkpoint'], ''))}, {_text(line['failure_mode'])}"
+        by = _text(people.get(line["by"], line["by"]))
+        story.append(Paragraph(f"{GROUNDS[line['ground']]}: {what}, by {by}. {_text(line['reason'])}", small))
+    for line in verdict.ignored:
+        what, by = _text(names.get(line["checkpoint"], "")), _text(people.get(line["by"], line["by"]))
+        story.append(Paragraph(f"Does not count: what {by} answered at {what}. {_text(line['says'])}", small))
+    if verdict.differ:
+        listed = ", ".join(_text(names.get(c, c)) for c in verdict.differ)
+        story.append(Paragraph(f"Two people answered differently: {listed}. The worse counts.", small))
+    long = [(c.name, c.note) for c in record.checkpoints if len(c.note) > LONGEST_CELL]
+    if long:
+        story.append(Paragraph("Notes in full", head))
+        story += [Paragraph(f"<b>{_text(name)}</b> {_text(note)}", small) for name, note in long]
     story += _photo_rows(record, photos, names, small, head)
     story += _notes(record, people, names, small, head)
     story.append(Paragraph("Every checkpoint", head))
@@ -273,7 +290,7 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
                 Paragraph(answer, cell),
                 Paragraph(_text(people.get(c.by or "", "")), cell),
                 Paragraph(f"{c.at.astimezone(zone):%H:%M}" if c.at else "", cell),
-                Paragraph(_text(c.note), cell),
+                Paragraph(_text(_short(c.note)), cell),
             ]
         )
     story.append(
