@@ -286,7 +286,7 @@ def test_35_one_bad_entry_stops_no_other(tablet: Device) -> None:
         {},
         tablet.entry("measured", checkpoint="hydraulic-level", seen=0.5, oil_c=10, pitch_deg=0, roll_deg=0,
                      extensions={f"k{n}": 0 for n in range(2000)}),
-        tablet.entry("measured", checkpoint="hydraulic-level", seen="0.5", oil_c=1, pitch_deg=0, roll_deg=0, extensions={}),
+        tablet.entry("measured", checkpoint="hydraulic-level", seen="0.5", oil_c=1, pitch_deg=0, roll_deg=0),
         tablet.entry("noted", text="a character that no database keeps: \x00"),
     ]  # fmt: skip
     reply = tablet.send("ex-01", look, [*walk[:40], *bad, *walk[40:]]).json()

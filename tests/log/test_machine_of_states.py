@@ -1,0 +1,404 @@
+"""Three devices with drifting clocks, two operators and a mechanic, a network that loses, doubles, reorders and delays.
+
+Whatever happens: no acknowledged Mend or worse disappears from the machine's state without an entitled entry
+whose author had seen it. The oracle is written apart from the product: it keeps what was acknowledged and
+asks of each report that is gone who set it aside, and by what right.
+
+50 examples in `make test`, 2,000 in `make test-deep` (JUTREL_DEEP=1).
+"""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import random
+import uuid
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
+
+from jutrel.core.defect.settle import Court
+from jutrel.core.grading.grade import Grade
+from jutrel.core.inspection.kinds import Answered, Signed, Undone
+from jutrel.core.log.chain import verify
+from jutrel.core.log.entry import Entry
+from jutrel.core.log.kinds import payload_of
+from jutrel.core.machine.file import Filed
+from jutrel.core.people import Role
+from jutrel.demo.story import WHO
+from jutrel.service.context import Books, Here, here_of
+from jutrel.service.ids import uuid7
+from jutrel.service.intake import Sent, take
+from jutrel.service.keep import folded, kept, verify_machine
+from jutrel.service.look import open_defects, standing
+from jutrel.service.machine import write_file
+from jutrel.service.people import Actor, Pen, Person
+from jutrel.store.base import Store
+from jutrel.store.queries import log as log_store
+from jutrel.store.queries import machines as machine_store
+from tests.conftest import CATALOG
+
+DEEP = bool(os.environ.get("JUTREL_DEEP"))
+START = datetime(2026, 5, 4, 6, 0, tzinfo=UTC)
+PEOPLE = {"Mira": Role.OPERATOR, "Osk": Role.OPERATOR, "Dag": Role.MECHANIC}
+POINTS = ("boom", "teeth", "engine-oil", "drive-covers")
+FINDINGS: dict[str, list[dict[str, Any]]] = {
+    "boom": [{"failure_mode": "crack", "attributes": {"crack_where": "parent"}}],
+    "teeth": [{"failure_mode": "wear", "attributes": {"wear": "limit"}}],
+    "engine-oil": [{"failure_mode": "level", "attributes": {"low_level": "very-low"}}],
+    "drive-covers": [{"failure_mode": "leak", "attributes": {"leak_class": "III", "fluid": "gear-oil"}}],
+}
+
+
+@dataclass
+class Tablet:
+    """A device: its clock, what it has seen of the server, and what waits on it."""
+
+    drift: timedelta
+    seen: dict[str, dict[str, list[str]]] = field(default_factory=dict)
+    """By look and checkpoint: entries that its page showed when it last looked."""
+    waits: list[tuple[str, str, Sent]] = field(default_factory=list)
+    sent: list[tuple[str, str, Sent]] = field(default_factory=list)
+
+
+class Crash(Exception):
+    """The server stops here."""
+
+
+class Yard(RuleBasedStateMachine):
+    """One machine, one log, three tablets."""
+
+    url = ""
+    loop: asyncio.AbstractEventLoop
+    store: Store
+
+    @initialize(
+        seed=st.integers(0, 2**32),
+        drifts=st.lists(st.sampled_from([0, -86400, 7, 3600, 86400 * 3650]), min_size=3, max_size=3),
+    )
+    def begin(self, seed: int, drifts: list[int]) -> None:
+        self.rng = random.Random(seed)
+        self.machine = f"m-{uuid.UUID(int=self.rng.getrandbits(128)).hex[:20]}"
+        self.now = START
+        self.tablets = [Tablet(timedelta(seconds=d)) for d in drifts]
+        self.looks: list[str] = []
+        self.acknowledged: set[str] = set()
+        self.run(self._file())
+
+    def run(self, work: Any) -> Any:
+        return self.loop.run_until_complete(work)
+
+    async def _file(self) -> None:
+        async with self.store.transaction() as db:
+            here = await self._here(db)
+            pell = self.actor("Pell", Role.SUPERVISOR)
+            await write_file(
+                here,
+                pell,
+                self.machine,
+                self.new_id(START),
+                Filed(self.machine, "tolvane-e24", frozenset(), {}, 1, hours=1.0),
+            )
+
+    async def _here(self, db: Any) -> Here:
+        return await here_of(db, Yard.books, self.now)
+
+    books: Books
+
+    def actor(self, who: str, role: Role | None = None) -> Actor:
+        mine = role or PEOPLE[who]
+        pen = Pen(f"pen-{who}", WHO[who], mine, "tab", START - timedelta(hours=1), START + timedelta(days=30))
+        return Actor("quillmere", Person(WHO[who], who, mine), pen)
+
+    def new_id(self, at: datetime) -> str:
+        return uuid7(max(at, datetime(1971, 1, 1, tzinfo=UTC)), self.rng.getrandbits(74))
+
+    # --- what people do on their tablets
+
+    def write(
+        self, tablet: Tablet, who: str, look: str, kind: str, what: dict[str, Any], names: list[str] = []
+    ) -> Sent:  # noqa: B006
+        at = self.now + tablet.drift
+        made = Sent(self.new_id(at), kind, WHO[who], at, payload_of(kind, what), frozenset(names))
+        tablet.waits.append((who, look, made))
+        return made
+
+    @rule(t=st.integers(0, 2), who=st.sampled_from(sorted(PEOPLE)), meter=st.floats(1, 9))
+    def open_a_look(self, t: int, who: str, meter: float) -> None:
+        look = self.new_id(self.now)
+        self.looks.append(look)
+        self.write(self.tablets[t], who, look, "opened", {"hour_meter": meter, "options": []})
+
+    @rule(t=st.integers(0, 2), who=st.sampled_from(sorted(PEOPLE)), point=st.sampled_from(POINTS),
+          word=st.sampled_from(["sound", "sound", "defect", "defect", "unseen", "put-right"]),
+          reason=st.sampled_from(["", "looked again"]), blind=st.booleans(), at=st.integers(0, 30))  # fmt: skip
+    def answer(self, t: int, who: str, point: str, word: str, reason: str, blind: bool, at: int) -> None:
+        if not self.looks:
+            return
+        tablet, look = self.tablets[t], self.looks[at % len(self.looks)]
+        names = [] if blind else self.shown(tablet, look, point)
+        findings = [dict(f) for f in FINDINGS[point]] if word in ("defect", "put-right") else []
+        if word == "put-right":
+            findings = [f | {"put_right": {"done": "done"}} for f in findings]
+        answer = "defect" if findings else word
+        self.write(
+            tablet,
+            who,
+            look,
+            "answered",
+            {"checkpoint": point, "answer": answer, "findings": findings, "reason": reason},
+            names,
+        )
+
+    def shown(self, tablet: Tablet, look: str, point: str) -> list[str]:
+        """What the page of this tablet shows at a checkpoint: what it last heard, and its own taps since."""
+        heard = [e for at in tablet.seen.values() for e in at.get(point, ())]
+        own = [
+            s.id
+            for _, where, s in (*tablet.waits, *tablet.sent)
+            if where == look and isinstance(s.what, Answered) and s.what.checkpoint == point
+        ]
+        return list(dict.fromkeys([*heard, *own]))
+
+    @rule(t=st.integers(0, 2), reason=st.sampled_from(["", "slip"]), back=st.integers(1, 6), forged=st.booleans())
+    def undo(self, t: int, reason: str, back: int, forged: bool) -> None:
+        tablet = self.tablets[t]
+        mine = [*tablet.sent, *tablet.waits][-back:]
+        if mine:
+            who, look, target = mine[0]
+            by = self.rng.choice(sorted(PEOPLE)) if forged else who
+            self.write(tablet, by, look, "undone", {"target": target.id, "reason": reason}, [target.id])
+
+    @rule(t=st.integers(0, 2), who=st.sampled_from(["Dag", "Dag", "Mira"]), index=st.integers(0, 5))
+    def release(self, t: int, who: str, index: int) -> None:
+        defects = self.run(self._defects())
+        if defects:
+            d = defects[index % len(defects)]
+            what = {"checkpoint": d.key[0], "failure_mode": d.key[1], "done": "mended"}
+            self.write(self.tablets[t], who, f"defect.{d.id}", "released", what, [r.entry for r in d.reports])
+
+    @rule(t=st.integers(0, 2), who=st.sampled_from(sorted(PEOPLE)), index=st.integers(0, 5))
+    def recheck(self, t: int, who: str, index: int) -> None:
+        releases = [(look, s) for x in self.tablets for _, look, s in x.sent if s.kind == "released"]
+        if releases:
+            look, s = releases[index % len(releases)]
+            self.write(self.tablets[t], who, look, "rechecked", {"release": s.id}, [s.id])
+
+    @rule(t=st.integers(0, 2), who=st.sampled_from(sorted(PEOPLE)), at=st.integers(0, 30))
+    def sign(self, t: int, who: str, at: int) -> None:
+        """By what the server says now; the signature may arrive much later."""
+        if self.looks:
+            look = self.looks[at % len(self.looks)]
+            covers, outcome = self.run(self._signable(look))
+            self.write(self.tablets[t], who, look, "signed", {"covers": covers, "outcome": outcome})
+
+    @rule(
+        t=st.integers(0, 2), who=st.sampled_from(sorted(PEOPLE)), point=st.sampled_from(POINTS), at=st.integers(0, 30)
+    )
+    def amend(self, t: int, who: str, point: str, at: int) -> None:
+        if self.looks:
+            look = self.looks[at % len(self.looks)]
+            names = self.shown(self.tablets[t], look, point)
+            self.write(
+                self.tablets[t],
+                who,
+                look,
+                "answered",
+                {"checkpoint": point, "answer": "sound", "amends": "again", "reason": "again"},
+                names,
+            )
+
+    # --- the network, the clock, the server
+
+    @rule(hours=st.floats(0.01, 14))
+    def time_passes(self, hours: float) -> None:
+        self.now += timedelta(hours=hours)
+
+    @rule(t=st.integers(0, 2))
+    def page_is_refreshed(self, t: int) -> None:
+        self.tablets[t].seen = self.run(self._page())
+
+    @rule(
+        t=st.integers(0, 2),
+        how=st.sampled_from(["all", "some", "twice", "shuffled", "lost answer", "crash"]),
+        carrier=st.sampled_from(sorted(PEOPLE)),
+    )
+    def batch_goes_out(self, t: int, how: str, carrier: str) -> None:
+        tablet = self.tablets[t]
+        going = tablet.waits[:]
+        if how == "some":
+            going = [w for w in going if self.rng.random() < 0.5]
+        if how == "shuffled":
+            self.rng.shuffle(going)
+        for look in dict.fromkeys(w[1] for w in going):
+            mine = [w for w in going if w[1] == look]
+            for _ in range(2 if how == "twice" else 1):
+                done = self.run(self._deliver(carrier, look, [w[2] for w in mine], how == "crash"))
+            if done is None or how == "lost answer":
+                continue  # nobody told the tablet: it all waits still
+            stored, gone = done
+            self.acknowledged |= stored
+            for w in mine:
+                if w[2].id in stored or w[2].id in gone:
+                    tablet.waits.remove(w)
+                    if w[2].id in stored:
+                        tablet.sent.append(w)
+
+    async def _deliver(
+        self, carrier: str, look: str, batch: list[Sent], crash: bool
+    ) -> tuple[set[str], set[str]] | None:
+        pens = {who: self.actor(who).pen for who in PEOPLE}
+        try:
+            async with self.store.transaction() as db:
+                here = await self._here(db)
+                sender = self.actor(carrier)
+                taken = await _take_with(here, sender, self.machine, look, batch, list(pens.values()))
+                if crash and self.rng.random() < 0.7:
+                    raise Crash
+        except Crash:
+            return None
+        return {*taken.stored, *taken.known}, {r.id for r in taken.refused if not r.again}
+
+    # --- what the server says
+
+    async def _defects(self) -> Any:
+        async with self.store.transaction() as db:
+            here = await self._here(db)
+            unit = await machine_store.unit(db, "quillmere", self.machine)
+            assert unit is not None
+            return await open_defects(here, unit)
+
+    async def _signable(self, look: str) -> tuple[list[str], str]:
+        async with self.store.transaction() as db:
+            here = await self._here(db)
+            if await log_store.machine_of_stream(db, "quillmere", look) is None:
+                return [], "ready"
+            s = await standing(here, look)
+            return [e.id for e in s.entries if not isinstance(e.what, Signed)], s.heard.verdict.outcome.value
+
+    async def _page(self) -> dict[str, dict[str, list[str]]]:
+        out: dict[str, dict[str, list[str]]] = {}
+        async with self.store.transaction() as db:
+            here = await self._here(db)
+            unit = await machine_store.unit(db, "quillmere", self.machine)
+            assert unit is not None
+            for d in await open_defects(here, unit):
+                out.setdefault("open", {}).setdefault(d.key[0], []).extend(r.entry for r in d.reports)
+            for look in self.looks:
+                if await log_store.machine_of_stream(db, "quillmere", look):
+                    for point, heads in (await standing(here, look)).heard.look.heads.items():
+                        out.setdefault(look, {})[point] = [e.id for e in heads]
+        return out
+
+    @invariant()
+    def nothing_disappears(self) -> None:
+        if not hasattr(self, "machine"):
+            return
+        log, now, again, whole = self.run(self._everything())
+        assert whole is None
+        assert now == again, "made anew from the log it is the same"
+        assert self.acknowledged <= {e.id for e in log}
+        by_id = {e.id: e for e in log}
+        reports = {k: r for k, (r, _) in now.reports.items()}
+        found = {e.id for e in log if isinstance(e.what, Answered) and e.what.findings}
+        assert {r.entry for r in reports.values()} == found, "every finding that was stored is a report"
+        for key, (report, settled) in now.reports.items():
+            if report.as_found < Grade.MEND or (settled is None or settled.pending):
+                continue
+            if report.grade < Grade.MEND:
+                continue  # put right where it may be: told as a Watch
+            entitled(by_id, report, by_id[settled.act], log)
+            assert key in again.reports
+        # All replicas agree: the log in any order comes to the same.
+        mixed = log[:]
+        self.rng.shuffle(mixed)
+        court, other = Court(log, reports.values()), Court(mixed, reports.values())
+        assert court.settled == other.settled
+
+    async def _everything(self) -> tuple[list[Entry], Any, Any, Any]:
+        async with self.store.transaction() as db:
+            here = await self._here(db)
+            unit = await machine_store.unit(db, "quillmere", self.machine)
+            assert unit is not None
+            log = [e async for e in log_store.log_of(db, "quillmere", self.machine)]
+            assert verify(log) is None
+            return log, await kept(here, unit), await folded(here, unit), (await verify_machine(here, unit))[1]
+
+
+def entitled(by_id: dict[str, Entry], report: Any, act: Entry, log: list[Entry]) -> None:
+    """The oracle: had the author seen it, and had they a right to it?"""
+    saw, todo = set(), list(act.replaces)
+    while todo:
+        one = todo.pop()
+        if one not in saw:
+            saw.add(one)
+            todo.extend(by_id[one].replaces if one in by_id else ())
+    assert report.entry in saw, "who sets it aside had seen it"
+    if act.role is Role.MECHANIC and not isinstance(act.what, Undone):
+        if report.grade is Grade.HOLD and act.by != report.by:
+            second = [
+                e
+                for e in log
+                if (isinstance(e.what, Signed) and act.id in e.what.covers) or getattr(e.what, "release", "") == act.id
+            ]
+            slip = act.by == report.by
+            put = isinstance(act.what, Answered) and any(f.put_right for f in act.what.findings)
+            assert slip or put or any(e.by != act.by for e in second), "a Hold takes another person"
+        return
+    put_right = isinstance(act.what, Answered) and any(f.put_right for f in act.what.findings)
+    if put_right and report.checkpoint == "engine-oil":
+        return
+    assert act.by == report.by, "an operator sets aside their own only"
+    assert act.stream == report.look
+    said = act.what
+    again = isinstance(said, Answered) and bool(said.findings)
+    assert again or getattr(said, "reason", "") or getattr(said, "amends", ""), "and says why"
+    for e in log:
+        if isinstance(e.what, Signed) and report.entry in e.what.covers:
+            assert act.id in e.what.covers, "and not after it was signed"
+
+
+async def _take_with(here: Here, sender: Actor, machine: str, look: str, batch: list[Sent], pens: list[Pen]) -> Any:
+    """As `take` does, with the secrets of all three pens on every tablet."""
+    from jutrel.service import intake
+
+    async def shown(*_: Any) -> list[Pen]:
+        return [sender.pen, *pens]
+
+    before = intake.pens_shown
+    intake.pens_shown = shown  # type: ignore[assignment]
+    try:
+        return await take(here, sender, machine, look, batch)
+    finally:
+        intake.pens_shown = before
+
+
+@pytest.fixture
+def yard(bare: str) -> Iterator[type[Yard]]:
+    loop = asyncio.new_event_loop()
+    Yard.loop, Yard.url, Yard.store, Yard.books = loop, bare, Store(bare), Books(CATALOG)
+    yield Yard
+    loop.run_until_complete(Yard.store.close())
+    loop.close()
+
+
+@pytest.mark.timeout(7200 if DEEP else 300)
+def test_no_acknowledged_mend_disappears(yard: type[Yard]) -> None:
+    run_state_machine_as_test(
+        yard,
+        settings=settings(
+            max_examples=2000 if DEEP else 50,
+            stateful_step_count=30 if DEEP else 20,
+            deadline=None,
+            suppress_health_check=list(HealthCheck),
+            database=None,
+            derandomize=not DEEP,
+            print_blob=True,
+        ),
+    )
