@@ -309,10 +309,10 @@ class _Door:
             raise No("entries-missing", "Some entries of this look have not arrived yet.", again=True)
         if there - covers:
             raise No("more-entries", "Another device added to this look: read the verdict again, then sign.")
+        if not any(isinstance(e.what, Opened) for e in self.entries):
+            raise No("entries-missing", "The opening of this look has not arrived yet.", again=True)
         case = await look_service.case_of(self.here, self.unit, self.stream, self.entries)
         heard = as_if_signed(case, signature)
-        if heard.look.opening is None:
-            raise No("entries-missing", "The opening of this look has not arrived yet.", again=True)
         outcome = heard.verdict.outcome
         if outcome is Outcome.INCOMPLETE:
             raise No("incomplete", f"Mandatory checkpoints not looked at yet: {len(heard.verdict.left)}.")
