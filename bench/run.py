@@ -15,16 +15,16 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from jutrel.core.inspection.fold import fold
-from jutrel.core.plain import entry_of
-
 from bench import route
 from jutrel.catalog.load import load_catalog
-from jutrel.core.grading.verdict import judge
+from jutrel.core.defect.settle import Court
+from jutrel.core.inspection.look import fold_look
+from jutrel.core.log.chain import chained, verify
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.ground import shortest_leg
-from tests.walks import BOOK, LEVEL, MODEL, defect, walk_with, walked
+from jutrel.core.run import Case, hear
+from tests.walks import EDITION, LEVEL, MODEL, core, defect, walked
 
 ROUNDS = 15
 
@@ -48,8 +48,12 @@ def main() -> None:
     }
     log = walked(answers, options)
     text = json.dumps(log)
-    entries = [entry_of(e) for e in log]
-    state, walk = fold(entries), walk_with(options)
+    entries = core(log)
+    reports = Case("look", EDITION, entries).reports
+    chain, head = [], "0" * 64
+    for seq, e in enumerate(entries, 1):
+        chain.append(chained(e, seq, head))
+        head = chain[-1].hash
     obstacles = plan_drawing(MODEL.shape).obstacles
 
     def leg() -> object:
@@ -59,12 +63,13 @@ def main() -> None:
         return hydraulic_level(MODEL.tank, 0.3, -4.0, 1.0, -0.5, LEVEL["extensions"])
 
     def whole() -> object:
-        return judge(fold(entry_of(e) for e in json.loads(text)), walk, BOOK)
+        return hear(Case("look", EDITION, core(json.loads(text))))
 
     floor = timed(lambda: sorted(json.loads(text), key=lambda e: e["id"]))
     steps: list[tuple[str, Callable[[], object]]] = [
-        (f"fold {len(log)} entries", lambda: fold(entries)),
-        (f"judge {len(answers)} defects", lambda: judge(state, walk, BOOK)),
+        (f"fold {len(log)} entries", lambda: fold_look(entries, Court(entries, reports))),
+        (f"hear {len(answers)} defects", lambda: hear(Case("look", EDITION, entries))),
+        (f"verify {len(log)} entries", lambda: verify(chain)),
         ("text to verdict", whole),
         ("hydraulic level", level),
         ("one leg round the machine", leg),

@@ -14,9 +14,10 @@ from playwright.sync_api import Page, sync_playwright
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
+from jutrel.catalog import catalog  # noqa: E402
 from jutrel.cluster import Cluster, free_port  # noqa: E402
 from jutrel.demo.load import load_demo  # noqa: E402
-from jutrel.store.migrate import migrate  # noqa: E402
+from jutrel.service.upgrade import bring_up  # noqa: E402
 from tests.browser.conftest import FLAGS  # noqa: E402
 from tests.browser.hand import Hand  # noqa: E402
 
@@ -112,7 +113,20 @@ def take(base: str) -> None:
         me.tap("side")
         shot(me.page, "16-from-the-side")
         me.tap("side")
-        me.page.get_by_label("To the yard").click()
+        me.station("deck")
+        me.defect("engine-oil", "level", "Under the low mark")
+        me.tap("put-right-now")
+        me.see("put-right-amount").fill("4 L, 10W-30")
+        me.see("preview").get_by_text("Found and put right").first.wait_for()
+        shot(me.page, "17-put-right")
+        me.save()
+        me.station("front-right")
+        me.page.goto("/machines/ex-04/start")
+        me.see("under-way").wait_for()
+        me.tap("leave")
+        shot(me.page, "18-somebody-walks-it")
+        me.page.goto("/")
+        me.see("bay-ex-04").wait_for()
         me.page.get_by_role("button", name="Night").click()
         me.see("bay-ex-04").get_by_role("link", name="Resume").click()
         me.stands_at("front-right")
@@ -153,9 +167,9 @@ def main() -> None:
     cluster.make()
     cluster.start()
     try:
-        migrate(cluster.url)
-        load_demo(cluster.url)
-        process, base = serve(cluster.url)
+        bring_up(cluster.url, catalog())
+        load_demo(cluster.serve_url, catalog())
+        process, base = serve(cluster.serve_url)
         try:
             take(base)
         finally:

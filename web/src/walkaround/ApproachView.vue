@@ -98,10 +98,10 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
       <RouterLink class="button plain" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
     </div>
     <p class="says" role="alert">{{ says }}</p>
-    <section v-if="walk?.open_inspection" class="card stack" data-test="under-way">
-      <div class="row spread wrap"><span>{{ t("approach.underWay", { name: walk.open_by }) }}</span>
+    <section v-if="walk?.open_inspection" class="card stack under" data-test="under-way">
+      <div class="row spread wrap"><span>{{ walk.open_by === session.person?.name ? t("approach.underWayMine") : t("approach.underWay", { name: walk.open_by }) }}</span>
         <span class="row wrap"><button type="button" class="button" data-test="leave" :aria-expanded="leaving" @click="leaving = !leaving">{{ t("approach.abandon") }}</button>
-          <RouterLink class="button primary" data-test="join" :to="{ name: 'walk', params: { machine, inspection: walk.open_inspection } }">{{ t("approach.join") }}</RouterLink></span></div>
+          <RouterLink class="button primary" data-test="join" :to="{ name: 'walk', params: { machine, inspection: walk.open_inspection } }">{{ t(walk.open_by === session.person?.name ? "approach.goOn" : "approach.join") }}</RouterLink></span></div>
       <form v-if="leaving" class="row wrap" @submit.prevent="abandon"><ElInput v-model="why" class="why" maxlength="1000" :placeholder="t('approach.abandonWhy')" :aria-label="t('approach.abandonWhy')" data-test="leave-why" />
         <button type="submit" class="button" :disabled="why.trim().length < 3" data-test="leave-now">{{ t("approach.abandonNow") }}</button></form>
     </section>
@@ -173,6 +173,7 @@ legend { font-weight: 640; padding: 0 8px 0 0; }
 .button.primary { min-height: 64px; }
 @media (max-width: 1150px) { .grid { grid-template-columns: 1fr 1fr; } }
 @media (max-width: 800px) { .grid { grid-template-columns: 1fr; } .field { flex-wrap: wrap; } .button.primary { width: 100%; } }
+.under { margin-bottom: 14px; }
 .why { flex: 1; min-width: 260px; }
 .wrong { margin-top: 6px; font-weight: 460; padding: 6px 12px; }
 </style>

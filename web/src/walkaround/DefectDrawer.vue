@@ -148,16 +148,16 @@ function save() {
           </div>
           <label v-for="a in numbers" :key="a.id" class="row">{{ a.ask }}<ElInputNumber :model-value="figure(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label>
           <DropCounter v-if="counts" :leak="item?.leak ?? null" :drops="figure('drops')" :seconds="figure('seconds')" @count="(d, s) => { values.drops = d; values.seconds = s; }" />
+          <div v-if="mayPutRight" class="stack right" data-test="put-right">
+            <button type="button" class="button" :class="{ chosen: fixed }" :aria-pressed="fixed" data-test="put-right-now" @click="putRight(!fixed)">{{ t("defect.putRight") }}</button>
+            <template v-if="fixed">
+              <label class="quiet" for="put-right-done">{{ t("defect.done") }}</label>
+              <ElInput id="put-right-done" v-model="done" maxlength="400" data-test="put-right-done" />
+              <label class="quiet" for="put-right-amount">{{ t("defect.amount") }}</label>
+              <ElInput id="put-right-amount" v-model="amount" maxlength="80" data-test="put-right-amount" />
+            </template>
+          </div>
         </div>
-      </section>
-      <section v-if="mayPutRight" class="stack right" data-test="put-right">
-        <button type="button" class="button" :class="{ chosen: fixed }" :aria-pressed="fixed" data-test="put-right-now" @click="putRight(!fixed)">{{ t("defect.putRight") }}</button>
-        <template v-if="fixed">
-          <label class="quiet" for="put-right-done">{{ t("defect.done") }}</label>
-          <ElInput id="put-right-done" v-model="done" maxlength="400" data-test="put-right-done" />
-          <label class="quiet" for="put-right-amount">{{ t("defect.amount") }}</label>
-          <ElInput id="put-right-amount" v-model="amount" maxlength="80" data-test="put-right-amount" />
-        </template>
       </section>
       <section v-if="before.length" class="stack">
         <label class="quiet" for="defect-why">{{ t("defect.why") }}</label>

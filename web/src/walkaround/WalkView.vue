@@ -362,7 +362,7 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
 .plan { position: relative; border-right: 1px solid var(--line); padding: 8px; min-height: 0; display: flex; flex-direction: column; }
 .plan svg.map { flex: 1; min-height: 0; }
 .levels { display: flex; gap: 4px; }
-.level { min-width: 56px; background: none; border: 0; border-bottom: 4px solid transparent; min-height: 56px; padding: 0 12px; font-weight: 560; cursor: pointer; font-size: 17px; }
+.level { min-width: 56px; background: none; border: 0; border-bottom: 4px solid transparent; min-height: 56px; padding: 0 8px; font-weight: 560; cursor: pointer; font-size: 16px; white-space: nowrap; }
 .level.on { border-bottom-color: var(--here); }
 .panel { overflow-y: auto; padding: 14px 20px 24px; display: flex; flex-direction: column; gap: 12px; scroll-padding: 12px; outline-offset: -3px; }
 .bar { grid-column: 1 / -1; border-top: 1px solid var(--line); background: var(--card); display: flex; align-items: center; gap: 12px; padding: 0 24px; }
