@@ -1,38 +1,78 @@
-"""The API keeps to its own OpenAPI document, also when it is sent nonsense."""
+"""The API keeps to its own OpenAPI document, also when it is sent nonsense, by whoever is signed in."""
 
 from __future__ import annotations
 
+from typing import Any
+
 import httpx
+import pytest
 import schemathesis
 from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 from schemathesis.checks import load_all_checks
 
 from tests.conftest import Serve
 from tests.device import Device
 
+ROLES = {"Mira": "operator", "Dag": "mechanic", "Rolf": "administrator"}
 
-def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve) -> None:
+
+@pytest.mark.parametrize("who", ROLES)
+def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve, who: str) -> None:
     base = serve(bare)
     with httpx.Client(base_url=base) as http:
         device = Device(http)
-        device.sign_in("Rolf")
+        device.sign_in(who)
         cookie = {"cookie": f"jutrel={http.cookies['jutrel']}"}
-    load_all_checks()
-    schema = schemathesis.openapi.from_url(f"{base}/api/openapi.json")
-    wanted = schemathesis.checks.CHECKS.get_by_names(
-        ["not_a_server_error", "status_code_conformance", "content_type_conformance", "response_schema_conformance"]
-    )
-    seen = 0
-    for result in schema.exclude(path="/api/session", method="DELETE").get_all_operations():
-        operation = result.ok()
-
-        @settings(
-            max_examples=12, deadline=None, suppress_health_check=list(HealthCheck), database=None, derandomize=True
+        load_all_checks()
+        schema = schemathesis.openapi.from_url(f"{base}/api/openapi.json")
+        wanted = schemathesis.checks.CHECKS.get_by_names(
+            ["not_a_server_error", "status_code_conformance", "content_type_conformance", "response_schema_conformance"]
         )
-        @given(case=operation.as_strategy())
-        def check(case: schemathesis.Case) -> None:
-            case.call_and_validate(headers=cookie, checks=wanted, timeout=20)
+        seen, good, sent, stored = 0, 0, 0, 0
+        looks: dict[str, str] = {}
+        for result in schema.exclude(path="/api/session", method="DELETE").get_all_operations():
+            operation = result.ok()
+            entries = operation.path == "/api/entries"
 
-        check()
-        seen += 1
-    assert seen >= 15
+            @settings(
+                max_examples=40 if entries else 8,
+                deadline=None,
+                suppress_health_check=list(HealthCheck),
+                database=None,
+                derandomize=True,
+            )
+            @given(
+                case=operation.as_strategy(),
+                machine=st.sampled_from(["ex-01", "ex-02", "gr-09"]),
+                at_home=st.booleans(),
+            )
+            def check(case: Any, machine: str, at_home: bool) -> None:
+                nonlocal good, sent, stored
+                entries = case.operation.path == "/api/entries"
+                if entries and isinstance(case.body, dict) and isinstance(case.body.get("entries"), list):
+                    # A state to work on: a machine that is there, a look of its own, the person who is signed in.
+                    case.body["machine"] = machine
+                    case.body["stream"] = looks.setdefault(machine, device.new_id())
+                    for e in case.body["entries"]:
+                        if isinstance(e, dict) and at_home:
+                            e |= {"by": device.by, "id": device.new_id(), "at": "2026-05-04T06:00:00Z"}
+                elif case.path_parameters and at_home:
+                    case.path_parameters |= {
+                        k: v
+                        for k, v in {"machine": machine, "inspection": looks.get(machine)}.items()
+                        if k in case.path_parameters and v
+                    }
+                response = case.call(headers=cookie, timeout=20)
+                case.validate_response(response, checks=wanted)
+                if entries:
+                    sent += 1
+                    good += response.status_code == 200
+                    if response.status_code == 200:
+                        stored += len(response.json()["stored"])
+
+            check()
+            seen += 1
+    assert seen >= 20
+    assert good > 0.6 * sent, (good, sent)
+    assert (stored > 5) == (who != "Rolf"), stored

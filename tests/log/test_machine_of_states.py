@@ -12,7 +12,7 @@ from __future__ import annotations
 import asyncio
 import os
 import random
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -161,8 +161,8 @@ class Yard(RuleBasedStateMachine):
     # --- what people do on their tablets
 
     def write(
-        self, tablet: Tablet, who: str, look: str, kind: str, what: dict[str, Any], names: list[str] = []
-    ) -> Sent:  # noqa: B006
+        self, tablet: Tablet, who: str, look: str, kind: str, what: dict[str, Any], names: Sequence[str] = ()
+    ) -> Sent:
         at = self.now + tablet.drift
         made = Sent(self.new_id(at), kind, WHO[who], at, payload_of(kind, what), frozenset(names))
         tablet.waits.append((who, look, made))
