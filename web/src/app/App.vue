@@ -35,7 +35,7 @@ async function leave() {
 <template>
   <ElConfigProvider>
     <a class="skip" href="#main">{{ t("shell.skip") }}</a>
-    <header v-if="!route.meta.bare && session.person" class="shell">
+    <header v-if="!route.meta.bare && !route.meta.open && session.person" class="shell">
       <RouterLink to="/" class="home" :aria-label="t('app')"><img src="/mark.svg" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink>
       <nav :aria-label="t('shell.nav')">
         <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
