@@ -1,5 +1,6 @@
 # make demo: everything from a bare machine to the served demo. make test: everything the tests need, then the tests.
-.PHONY: demo demo-reset test check bench screenshots schema clean
+
+.PHONY: demo demo-reset test test-deep check bench screenshots schema clean
 PY = .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
@@ -13,6 +14,10 @@ demo-reset:
 
 test: check
 	@$(PY) -m pytest -n 2 --dist load
+
+test-deep:
+	@scripts/setup.sh dev
+	@JUTREL_DEEP=1 $(PY) -m pytest tests/log/test_machine_of_states.py
 
 check:
 	@scripts/setup.sh dev

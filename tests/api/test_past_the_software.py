@@ -142,7 +142,7 @@ def test_04_a_hold_that_arrives_late_holds_the_machine(tablet: Device, osk: Devi
     assert tablet.look(signed)["verdict"]["outcome"] == "ready"  # what was signed stays as it was
 
 
-@pytest.mark.parametrize("years", [-50, -10, 10, 500])
+@pytest.mark.parametrize("years", [-50, 10])
 def test_05_a_clock_far_off_hides_nothing_and_clears_nothing(tablet: Device, osk: Device, years: int) -> None:
     osk.drift = timedelta(days=365 * years)
     look = begun(osk)

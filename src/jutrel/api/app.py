@@ -15,8 +15,7 @@ from jutrel import __version__
 from jutrel.api import log, looks, machines, people, route
 from jutrel.api.door import PROBLEMS, guard, problem, shop_of
 from jutrel.api.wire import HealthOut
-from jutrel.catalog.load import Catalog
-from jutrel.service.context import Shop
+from jutrel.service.context import Catalog, Shop
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
 

@@ -17,6 +17,7 @@ from jutrel.store.base import Db, Store
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 
+__all__ = ["Books", "Catalog", "Here", "Shop", "Turns", "here_of"]
 KEPT_EDITIONS = 64
 
 

@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from jutrel.core.defect.kinds import Rechecked, Released
+from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
 from jutrel.core.grading.verdict import Outcome, level_of
@@ -194,6 +195,9 @@ class _Door:
         self.here, self.actor, self.unit, self.stream, self.pens = here, actor, unit, stream, pens
         self.entries = list(entries)
         self.fresh: list[Entry] = []
+        self.pinned = any(e.pins for e in entries)
+        self.opened = any(isinstance(e.what, Opened) for e in entries)
+        self.edition: Edition | None = None
         self.kept: look_service.Kept | None = None
         if stream.startswith(FILE_PREFIX):
             self.kind = StreamKind.FILE
@@ -239,18 +243,21 @@ class _Door:
         if len(self.entries) >= MOST_IN_LOOK:
             raise No("look-full", f"One look holds {MOST_IN_LOOK} entries at most: sign it and begin another.")
         if self.kind is StreamKind.LOOK:
-            if not any(e.pins for e in self.entries):
+            if not self.pinned:
                 entry = replace(entry, pins=await look_service.pins_now(self.here, self.unit))
-            await self._check_look(entry)
+            if self.edition is None:
+                self.edition = await look_service.edition_of(self.here, [*self.entries, entry])
+            self._check_look(entry, self.edition)
         linked = chained(entry, self.unit.seq + 1, self.unit.head or START)
         if isinstance(entry.what, Signed):
             self.kept = await self._signed(linked)
+        self.pinned = self.pinned or linked.pins is not None
+        self.opened = self.opened or isinstance(linked.what, Opened)
         self.unit = replace(self.unit, seq=linked.seq, head=linked.hash)
         self.entries.append(linked)
         self.fresh.append(linked)
 
-    async def _check_look(self, entry: Entry) -> None:
-        edition = await look_service.edition_of(self.here, [*self.entries, entry])
+    def _check_look(self, entry: Entry, edition: Edition) -> None:
         model = edition.model
         known = {c.id: c for c in model.family.checkpoints}
         what = entry.what
@@ -263,7 +270,7 @@ class _Door:
                 for option in sorted(what.options):
                     if option not in {o.id for o in model.family.options}:
                         raise BadInput("options", f"'{option}' is not an option of a {model.family.name.lower()}")
-                if any(isinstance(e.what, Opened) for e in self.entries):
+                if self.opened:
                     raise No("already-open", "This look has been opened already.")
             case Answered():
                 checkpoint = known.get(what.checkpoint)
@@ -309,7 +316,7 @@ class _Door:
             raise No("entries-missing", "Some entries of this look have not arrived yet.", again=True)
         if there - covers:
             raise No("more-entries", "Another device added to this look: read the verdict again, then sign.")
-        if not any(isinstance(e.what, Opened) for e in self.entries):
+        if not self.opened:
             raise No("entries-missing", "The opening of this look has not arrived yet.", again=True)
         case = await look_service.case_of(self.here, self.unit, self.stream, self.entries)
         heard = as_if_signed(case, signature)

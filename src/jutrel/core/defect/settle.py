@@ -211,15 +211,18 @@ class Court:
         )
 
     def acts_on(self, report: Report) -> list[Entry]:
-        """The acts that stand and whose authors had seen a report."""
-        return [
-            e
-            for e in self.entries.values()
-            if is_act(e)
-            and e.id != report.entry
-            and (report.entry in self.seen(e) or (isinstance(e.what, Undone) and e.what.target == report.entry))
-            and self.alive(e)
-        ]
+        """The acts that stand and whose authors had seen a report, through whatever they had seen."""
+        found: dict[str, Entry] = {u.id: u for u in self._undoers.get(report.entry, ())}
+        visited, todo = {report.entry}, [report.entry]
+        while todo:
+            for namer in self._namers.get(todo.pop(), ()):
+                if namer.id in visited:
+                    continue
+                visited.add(namer.id)
+                found[namer.id] = namer
+                if not isinstance(namer.what, Undone):
+                    todo.append(namer.id)
+        return [e for e in found.values() if is_act(e) and e.id != report.entry and self.alive(e)]
 
     def _hear(self) -> None:
         for report in sorted((r for rs in self.reports.values() for r in rs), key=lambda r: r.id):

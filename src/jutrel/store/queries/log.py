@@ -7,8 +7,8 @@ from collections.abc import AsyncIterator, Collection, Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import and_, or_, select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import Text, and_, any_, cast, or_, select
+from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
 
 from jutrel.core.defect.kinds import Rechecked
@@ -169,28 +169,27 @@ async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIte
 
 
 async def related(db: Db, site: str, machine: str, ids: Iterable[str], without: str) -> list[Entry]:
-    """Entries of other streams that name some entries, those that name these, and the signatures over them."""
+    """Entries of other streams that name some entries, those that name these, and the signatures over them.
+
+    Entries of the stream `without` are known to the caller and not read again.
+    """
     asked: set[str] = set()
     todo = set(ids)
     found: dict[str, Entry] = {}
+    here = and_(EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.stream != without)
     while todo:
         asked |= todo
-        query = select(EntryRow).where(
-            EntryRow.site_id == site,
-            EntryRow.machine_id == machine,
-            or_(EntryRow.names.overlap(list(todo)), EntryRow.id.in_(todo)),
-        )
+        array = cast(list(todo), ARRAY(Text))
+        query = select(EntryRow).where(here, or_(EntryRow.names.overlap(array), EntryRow.id == any_(array)))
         for row in (await db.execute(query)).scalars():
             found.setdefault(row.id, entry_of(row))
         todo = {*found} - asked
-    streams = {e.stream for e in found.values()} - {without}
+    streams = {e.stream for e in found.values()}
     if streams:
-        query = select(EntryRow).where(
-            EntryRow.site_id == site, and_(EntryRow.stream.in_(streams), EntryRow.kind == "signed")
-        )
-        for row in (await db.execute(query)).scalars():
+        signed = and_(EntryRow.stream == any_(cast(list(streams), ARRAY(Text))), EntryRow.kind == "signed")
+        for row in (await db.execute(select(EntryRow).where(here, signed))).scalars():
             found.setdefault(row.id, entry_of(row))
-    return [e for e in found.values() if e.stream != without]
+    return list(found.values())
 
 
 async def keep_edition(db: Db, name: str, content: bytes, at: datetime) -> None:
