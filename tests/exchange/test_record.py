@@ -51,12 +51,14 @@ def test_every_demo_record_is_valid_and_grades_alike(tablet: Device, tmp_path: P
     assert len(rows) == len(story())
     validator = jsonschema.Draft202012Validator(record_schema(), format_checker=jsonschema.FormatChecker())
     outcomes = set()
+    held: list[str] = []
     for number, row in enumerate(rows):
         text = tablet.http.get(f"/api/inspections/{row['id']}/record.json").text
         record = json.loads(text)
         validator.validate(record)
         outcomes.add(record["verdict"]["outcome"])
-        if number < 4 or record["verdict"]["outcome"] == "held":
+        if number < 3 or (record["verdict"]["outcome"] == "held" and len(held) < 4):
+            held += [row["id"]] if record["verdict"]["outcome"] == "held" else []
             file = tmp_path / f"{row['id']}.json"
             file.write_text(text)
             done = run("grade", str(file))

@@ -86,7 +86,7 @@ class Entry:
 def heard_time(at: datetime, offset_ms: int | None, earliest: datetime, received: datetime) -> datetime:
     """The time of an entry, bounded by what the server knows: not before the pen was given, not in the future.
 
-    >>> day = datetime(2026, 5, 4, tzinfo=UTC)
+    >>> day = datetime(2026, 5, 4)
     >>> heard_time(day.replace(year=2036), None, day, day + timedelta(hours=1)).hour
     1
     """
