@@ -127,3 +127,23 @@ def test_a_changed_model_is_in_force_at_once(pell: Device, tablets: Tablets) -> 
     record = mira.http.get(f"/api/inspections/{inspection}/record.json").json()
     assert json.loads(record["machine"]["model_file"]) == yaml.safe_load(text)
     assert take(mira, SHIPPED).status_code == 403
+
+
+def test_the_preview_speaks_of_the_sites_own_edition(pell: Device, tablets: Tablets) -> None:
+    """A tank that the site's file makes smaller empties within the shift: in the preview as in the verdict."""
+    data = yaml.safe_load(SHIPPED)
+    data["reserves"]["coolant"] = 0.2
+    assert take(pell, json.dumps(data)).status_code == 200
+    mira = tablets()
+    mira.sign_in()
+    drops = {"leak_class": "III", "fluid": "coolant", "coupling": "other", "drops": 30, "seconds": 60}
+    finding = {"failure_mode": "leak", "attributes": drops, "note": ""}
+    body = {"machine": "ld-05", "checkpoint": "cooling-pack", "finding": finding}
+    preview = mira.http.post("/api/grade", json=body).raise_for_status().json()
+    inspection = mira.new_id()
+    answer = mira.entry("answered", checkpoint="cooling-pack", answer="defect", findings=[finding])
+    mira.send("ld-05", inspection, [mira.opening("ld-05"), answer])
+    item = mira.look(inspection)["verdict"]["items"][0]
+    assert (item["grade"], item["leak"]) == ("hold", preview["leak"])
+    assert [t["rule"] for t in item["trace"]] == [t["rule"] for t in preview["trace"]]
+    assert "leak.empties" in [t["rule"] for t in preview["trace"]]
