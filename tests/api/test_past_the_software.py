@@ -158,6 +158,10 @@ def test_05_a_clock_far_off_hides_nothing_and_clears_nothing(tablet: Device, osk
     osk.send("ex-02", other, [osk.entry("answered", checkpoint="boom", **CRACK)])
     assert tablet.yard("ex-02")["go"] == "held"
     assert "boom" in tablet.look(other)["verdict"]["differ"]
+    # A clock that was measured to be that far off says so, and its report is kept all the same.
+    measured = osk.entry("answered", checkpoint="boom", **CRACK) | {"offset_ms": -years * 365 * 86_400_000}
+    assert osk.send("ex-03", osk.new_id(), [measured]).json()["stored"] == [measured["id"]]
+    assert tablet.yard("ex-03")["go"] == "held"
 
 
 def test_07_an_opening_is_not_taken_back(tablet: Device) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import DateTime, ForeignKeyConstraint, Index, Integer, LargeBinary, Text, UniqueConstraint
+from sqlalchemy import BigInteger, DateTime, ForeignKeyConstraint, Index, Integer, LargeBinary, Text, UniqueConstraint
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -27,7 +27,7 @@ class EntryRow(Base):
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     replaces: Mapped[list[str]] = mapped_column(ARRAY(Text))
     names: Mapped[list[str]] = mapped_column(ARRAY(Text))
-    offset_ms: Mapped[int | None] = mapped_column(Integer)
+    offset_ms: Mapped[int | None] = mapped_column(BigInteger)
     role: Mapped[str] = mapped_column(Text)
     pen: Mapped[str] = mapped_column(Text)
     device: Mapped[str] = mapped_column(Text)

@@ -45,7 +45,7 @@ def upgrade() -> None:
         sa.Column("at", at, nullable=False),
         sa.Column("replaces", ARRAY(sa.Text()), nullable=False),
         sa.Column("names", ARRAY(sa.Text()), nullable=False),
-        sa.Column("offset_ms", sa.Integer(), nullable=True),
+        sa.Column("offset_ms", sa.BigInteger(), nullable=True),
         sa.Column("role", sa.Text(), nullable=False),
         sa.Column("pen", sa.Text(), nullable=False),
         sa.Column("device", sa.Text(), nullable=False),
