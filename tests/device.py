@@ -53,7 +53,9 @@ class Device:
         }
 
     def send(self, machine: str, stream: str, entries: list[Plain], **more: Any) -> httpx.Response:
-        body = {"machine": machine, "stream": stream, "entries": entries, "pens": list(self.pens.values()), **more}
+        """Send entries; with them the pens of others who wrote on this tablet."""
+        pens = [secret for by, secret in self.pens.items() if by != self.by]
+        body = {"machine": machine, "stream": stream, "entries": entries, "pens": pens, **more}
         return self.http.post("/api/entries", json=body)
 
     def opening(self, machine: str, **more: Any) -> Plain:

@@ -249,9 +249,9 @@ def test_24_open_since_is_the_sites_day(tablet: Device, bare: str) -> None:
         "ex-01",
         {"teeth": {"answer": "defect", "findings": [{"failure_mode": "wear", "attributes": {"wear": "limit"}}]}},
     )
-    look = begun(tablet)
     with psycopg.connect(owner_of(bare).replace("+psycopg", ""), autocommit=True) as db:
         db.execute("update report set data = jsonb_set(data, '{at}', '\"2026-05-04T23:45:00Z\"')")
+    look = begun(tablet)
     pdf = PdfReader(io.BytesIO(tablet.http.get(f"/api/inspections/{look}/record.pdf").content))
     text = " ".join(" ".join(p.extract_text() for p in pdf.pages).split())
     assert "open since 05 May 2026" in text

@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import Callable, Coroutine
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from uuid import NAMESPACE_URL, uuid5
 
 import pytest
 
@@ -38,7 +39,7 @@ class Shift:
 
     def actor(self, who: str, at: datetime) -> Actor:
         role = {"Dag": Role.MECHANIC}.get(who, Role.OPERATOR)
-        pen = Pen(f"pen-{who}", WHO[who], role, "tab", at - timedelta(days=1), at + timedelta(days=1))
+        pen = Pen(str(uuid5(NAMESPACE_URL, who)), WHO[who], role, "tab", at - timedelta(days=1), at + timedelta(days=1))
         return Actor(SITE, Person(WHO[who], who, role), pen)
 
     async def here(self, db: Db, at: datetime) -> Here:

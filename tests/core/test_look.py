@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import random
+from dataclasses import replace
 
-from hypothesis import given, settings
+from hypothesis import given, settings, target
 from hypothesis import strategies as st
 
 from jutrel.core.defect.settle import Court
 from jutrel.core.inspection.look import Status, fold_look
 from jutrel.core.log.entry import Entry
-from jutrel.core.run import Case, hear
+from jutrel.core.people import Role
+from jutrel.core.run import Case, Heard, hear, hear_more
 from tests.walks import DAG, EDITION, MIRA, Plain, core, defect, entry, heard, opening
 
 OSK = "0d000000-0000-4000-8000-000000000002"
-POINTS = ("boom", "pools", "door", "teeth")
+POINTS = ("boom", "pools", "door", "teeth", "swing-pin")
 CRACK = defect("crack", crack_where="parent")
 ANSWERS = {
     "boom": CRACK,
@@ -26,7 +28,9 @@ ANSWERS = {
 
 @st.composite
 def logs(draw: st.DrawFn) -> list[Plain]:
-    made = [entry(0, "opened", opening())]
+    conditions = {c: draw(st.booleans()) for c in ("dark", "rain", "frost", "moved", "serviced")}
+    purpose = draw(st.sampled_from(["pre-start", "pre-start", "once-over"]))
+    made = [entry(0, "opened", opening(conditions=conditions, purpose=purpose))]
     for number in range(1, draw(st.integers(1, 22))):
         kind = draw(st.sampled_from(["answered", "answered", "answered", "undone", "noted", "photographed", "signed"]))
         by, role = draw(st.sampled_from([(MIRA, "operator"), (OSK, "operator"), (DAG, "mechanic")]))
@@ -35,7 +39,7 @@ def logs(draw: st.DrawFn) -> list[Plain]:
         seen = [i for i in there if draw(st.booleans())]
         match kind:
             case "answered":
-                answer = draw(st.sampled_from([{"answer": "sound"}, {"answer": "unseen"}, ANSWERS[point]]))
+                answer = draw(st.sampled_from([{"answer": "sound"}, {"answer": "unseen"}, ANSWERS.get(point, CRACK)]))
                 reason = draw(st.sampled_from(["", "looked again"]))
                 what = {"checkpoint": point, "reason": reason, **answer}
                 made.append(entry(number, "answered", what, by, role, replaces=seen))
@@ -69,6 +73,51 @@ def test_order_and_repetition_change_nothing(log: list[Plain], rng: random.Rando
     shuffled = entries + [rng.choice(entries) for _ in range(len(entries))]
     rng.shuffle(shuffled)
     assert told(shuffled) == expected
+
+
+def known(out: Heard) -> tuple[object, ...]:
+    """All that a case comes to, with what it would take of each person to clear what is reported."""
+    people = [(MIRA, Role.OPERATOR), (OSK, Role.OPERATOR), (DAG, Role.MECHANIC)]
+    court = out.court
+    takes = {
+        (r.id, by): court.clear_for(r, by, role, "look", r.at, undo)
+        for rs in court.reports.values()
+        for r in rs
+        for by, role in people
+        for undo in (False, True)
+    }
+    alive = {i: court.alive(e) for i, e in court.entries.items()}
+    look = replace(out.look, heads=dict(out.look.heads))
+    return look, list(out.look.heads), out.walk, out.defects, out.verdict, court.settled, court.ignored, takes, alive
+
+
+@given(logs(), logs(), st.randoms(use_true_random=False))
+@settings(max_examples=250, deadline=None)
+def test_one_more_entry_comes_to_what_all_at_once_come_to(
+    log: list[Plain], other: list[Plain], r: random.Random
+) -> None:
+    """Also where entries come late, and with reports of another look that this one's entries name or do not."""
+    before = [{**e, "stream": "earlier", "id": e["id"][:-4] + "abcd"} for e in other if e["kind"] == "answered"]
+    earlier = Case("earlier", EDITION, core(before)).reports
+    for e in log:
+        there = [b.entry for b in earlier if b.checkpoint == e["what"].get("checkpoint")]
+        e["replaces"] = e["replaces"] + [b for b in there if r.random() < 0.3]
+    if r.random() < 0.3:
+        r.shuffle(log)
+    entries = core(log)
+    plain = 0
+    heard_so_far = hear(Case("look", EDITION, entries[:1], earlier=earlier))
+    for count, e in enumerate(entries[1:], 2):
+        anew = hear(Case("look", EDITION, entries[:count], earlier=earlier))
+        more = hear_more(heard_so_far, e)
+        if more is not None:
+            plain += 1
+            assert known(more) == known(anew)
+            assert (more.case.reports, more.case.place, more.case.hours) == (
+                anew.case.reports, anew.case.place, anew.case.hours,
+            )  # fmt: skip
+        heard_so_far = more or anew
+    target(plain)
 
 
 @given(logs())

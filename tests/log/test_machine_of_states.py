@@ -16,6 +16,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from uuid import NAMESPACE_URL, uuid5
 
 import pytest
 from hypothesis import HealthCheck, Phase, settings
@@ -121,7 +122,8 @@ class Yard(RuleBasedStateMachine):
 
     def actor(self, who: str, role: Role | None = None) -> Actor:
         mine = role or PEOPLE[who]
-        pen = Pen(f"pen-{who}", WHO[who], mine, "tab", START - timedelta(hours=1), START + timedelta(days=30))
+        given, ends = START - timedelta(hours=1), START + timedelta(days=30)
+        pen = Pen(str(uuid5(NAMESPACE_URL, who)), WHO[who], mine, "tab", given, ends)
         return Actor("quillmere", Person(WHO[who], who, mine), pen)
 
     def new_id(self, at: datetime) -> str:

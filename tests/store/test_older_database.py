@@ -41,7 +41,11 @@ def old(cluster: Cluster) -> tuple[str, dict[str, Any]]:
     }
     bring_up(owner, CATALOG)
     bring_up(owner, CATALOG)  # nothing more to do
-    kept["after"] = sql(cluster, "select id from entry where stream not like 'file.%' order by id", "second")
+    kept["after"] = sql(
+        cluster,
+        "select e.id::text from entry e join stream s on s.no = e.stream_no where s.id not like 'file.%' order by 1",
+        "second",
+    )
     return cluster.url_of("second", owner=False), kept
 
 

@@ -86,8 +86,8 @@ def test_any_row_changed_in_the_database_is_found(bare: str) -> None:
             9,
         ),
         "put in": (
-            "insert into entry select site_id, machine_id, 14, 'new', stream, kind, what, by, at, replaces, names, "
-            "offset_ms, role, pen, device, sent_by, received_at, heard_at, null, hash, hash "
+            "insert into entry select site_id, machine_id, 14, stream_no, at, received_at, heard_at, offset_ms, "
+            "gen_random_uuid(), by, pen, sent_by, kind, role, device, hash, what, replaces, names, null "
             f"from entry where {where} = 13",
             14,
         ),

@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
 
 from jutrel import __version__
-from jutrel.api import log, looks, machines, people, route
+from jutrel.api import log, looks, machines, people, route, yard
 from jutrel.api.door import PROBLEMS, guard, problem, shop_of
 from jutrel.api.wire import HealthOut
 from jutrel.service.context import Catalog, Shop
@@ -57,7 +57,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     app.state.settings = settings
     app.state.shop = Shop.open(settings.database_url, catalog)
     guard(app)
-    for module in (people, route, machines, log, looks):
+    for module in (people, yard, route, machines, log, looks):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})

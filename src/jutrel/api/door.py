@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import AsyncIterator
 from datetime import UTC, datetime
 from typing import Annotated, Any
@@ -12,11 +13,12 @@ from fastapi import Depends, FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from jutrel.api.wire import ProblemOut
 from jutrel.core.errors import BadInput
 from jutrel.service.context import Here, Shop, here_of
-from jutrel.service.people import Actor, actor_of
+from jutrel.service.people import Actor, here_and_actor
 from jutrel.service.photo import MOST_BYTES
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
@@ -67,24 +69,35 @@ async def work(request: Request) -> AsyncIterator[Here]:
 
 
 # Committed before the response leaves: what is acknowledged is kept.
-Work = Annotated[Here, Depends(work, scope="function")]
+Open = Annotated[Here, Depends(work, scope="function")]
+"""The site, for what needs no session."""
 
 
-async def signed_in(request: Request, here: Work) -> Actor:
-    """The signed-in person, or a 401 problem."""
-    return await actor_of(here.db, request.cookies.get(COOKIE), here.now)
+async def signed_in(request: Request) -> AsyncIterator[tuple[Here, Actor]]:
+    """A transaction and the signed-in person, or a 401 problem."""
+    shop = shop_of(request)
+    async with shop.store.transaction() as db:
+        yield await here_and_actor(db, shop.books, token_of(request), now())
 
 
-Who = Annotated[Actor, Depends(signed_in)]
+_Both = Annotated[tuple[Here, Actor], Depends(signed_in, scope="function")]
 
 
-async def signed_in_shortly(request: Request) -> Actor:
-    """The signed-in person, asked in a transaction of its own, for work that waits its turn without one."""
-    async with shop_of(request).store.transaction() as db:
-        return await actor_of(db, request.cookies.get(COOKIE), now())
+def _here(both: _Both) -> Here:
+    return both[0]
 
 
-WhoWaits = Annotated[Actor, Depends(signed_in_shortly)]
+def _who(both: _Both) -> Actor:
+    return both[1]
+
+
+Work = Annotated[Here, Depends(_here, scope="function")]
+Who = Annotated[Actor, Depends(_who, scope="function")]
+
+
+def token_of(request: Request) -> str | None:
+    """The session's token as the device sent it."""
+    return request.cookies.get(COOKIE)
 
 
 async def photo_of(request: Request) -> bytes:
@@ -100,6 +113,11 @@ async def photo_of(request: Request) -> bytes:
 PHOTO_BODY = {
     "requestBody": {"required": True, "content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}
 }
+
+
+def plain_json(data: Any) -> Response:
+    """Plain data as it is: for answers that were made to their type already."""
+    return Response(json.dumps(data, ensure_ascii=False, separators=(",", ":")), media_type="application/json")
 
 
 def set_cookie(response: Response, token: str, settings: Settings) -> None:
@@ -142,28 +160,60 @@ def _cross_site(request: Request) -> bool:
     return origin is not None and urlsplit(origin).netloc != request.headers.get("host")
 
 
+HEADERS = [
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"same-origin"),
+    (
+        b"content-security-policy",
+        b"default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'",
+    ),
+]
+
+
+class Guard:
+    """Around every request: nothing from other sites' pages, plain headers, and a problem document for a fault."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer one request."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        api = scope["path"].startswith("/api")
+        begun = False
+
+        async def with_headers(message: Message) -> None:
+            nonlocal begun
+            if message["type"] == "http.response.start":
+                begun = True
+                headers = message.setdefault("headers", [])
+                headers += HEADERS
+                if api and not any(key == b"cache-control" for key, _ in headers):
+                    headers.append((b"cache-control", b"no-store"))
+            await send(message)
+
+        reply: Response | None = None
+        if api and _cross_site(Request(scope)):
+            reply = problem(403, "cross-site", "Not from here", "This request came from another site's page.")
+        else:
+            try:
+                await self.app(scope, receive, with_headers)
+            except Exception:
+                log.exception("request failed", method=scope["method"], path=scope["path"])
+                if begun:
+                    raise  # the answer is under way: the connection is cut, so that nobody takes it for whole
+                says = "Nothing was stored. It is in the server's log; try again."
+                reply = problem(500, "fault", "A fault of ours", says)
+        if reply is not None:
+            await reply(scope, receive, with_headers)
+
+
 def guard(app: FastAPI) -> None:
     """Fit cross-site protection and problem documents to an app."""
 
-    @app.middleware("http")
-    async def same_site(request: Request, call_next: Any) -> Any:
-        if request.url.path.startswith("/api") and _cross_site(request):
-            return problem(403, "cross-site", "Not from here", "This request came from another site's page.")
-        try:
-            response = await call_next(request)
-        except Exception:
-            log.exception("request failed", method=request.method, path=request.url.path)
-            response = problem(
-                500, "fault", "A fault of ours", "Nothing was stored. It is in the server's log; try again."
-            )
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "same-origin"
-        response.headers["Content-Security-Policy"] = (
-            "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"
-        )
-        if request.url.path.startswith("/api"):
-            response.headers.setdefault("Cache-Control", "no-store")
-        return response
+    app.add_middleware(Guard)
 
     @app.exception_handler(Problem)
     async def on_problem(_: Request, error: Problem) -> Any:

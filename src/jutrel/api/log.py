@@ -6,32 +6,45 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Request, Response
 
-from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, WhoWaits, Work, now, photo_of, shop_of
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, photo_of, plain_json, shop_of, token_of
+from jutrel.api.look_out import look_now
 from jutrel.api.wire import BatchIn, RefusedOut, TakenOut, Uuid7
-from jutrel.service.context import here_of
+from jutrel.core.log.codec import encode
 from jutrel.service.intake import take_batch
+from jutrel.service.look import standing_as
+from jutrel.service.people import here_and_actor
 from jutrel.service.photo import keep_photo, photo_bytes
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
-@router.post("/entries", tags=["log"])
-async def post_entries(request: Request, who: WhoWaits, body: BatchIn) -> TakenOut:
-    """Store entries, each once, whatever the order and however often they are sent."""
+@router.post("/entries", tags=["log"], response_model=TakenOut)
+async def post_entries(request: Request, body: BatchIn) -> Response:
+    """Store entries, each once, whatever the order and however often they are sent.
+
+    With `since` the answer says at once what has become of the look.
+    """
     raw = [e.model_dump(exclude_unset=True) for e in body.entries]
-    taken = await take_batch(shop_of(request), who, body.machine, body.stream, raw, body.pens, now())
-    return TakenOut(
-        stored=list(taken.stored),
-        known=list(taken.known),
-        refused=[RefusedOut.model_validate(r) for r in taken.refused],
-        now=now(),
+    shop, at = shop_of(request), now()
+    taken, here, actor = await take_batch(shop, token_of(request), body.machine, body.stream, raw, body.pens, at)
+    known = shop.books.shelf.at(here.site.id, taken.unit).get(f"look {body.stream}")
+    look = None
+    if body.since is not None and known is not None:
+        look = look_now(standing_as(taken.unit, known), actor, body.since, at)
+    return plain_json(
+        {
+            "stored": taken.stored,
+            "known": taken.known,
+            "refused": [RefusedOut.model_validate(r).model_dump() for r in taken.refused],
+            "now": encode(now()),
+            "look": look,
+        }
     )
 
 
 @router.put("/photos/{photo}", tags=["log"], status_code=204, openapi_extra=PHOTO_BODY)
 async def put_photo(
     request: Request,
-    who: WhoWaits,
     photo: Uuid7,
     inspection: Uuid7,
     pen: Annotated[str | None, Header(max_length=100)] = None,
@@ -40,7 +53,8 @@ async def put_photo(
     data = await photo_of(request)
     shop = shop_of(request)
     async with shop.store.transaction() as db:
-        await keep_photo(await here_of(db, shop.books, now()), who, photo, inspection, data, pen)
+        here, who = await here_and_actor(db, shop.books, token_of(request), now())
+        await keep_photo(here, who, photo, inspection, data, pen)
 
 
 @router.get("/photos/{photo}", tags=["log"], response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})

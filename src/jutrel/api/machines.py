@@ -7,7 +7,6 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, photo_of, settings_of
-from jutrel.api.route import drawing_out, machine_out
 from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_file import (
     CorrectionIn,
@@ -22,6 +21,7 @@ from jutrel.api.wire_file import (
     OptionOut,
 )
 from jutrel.api.wire_machine import ReadingOut
+from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.drawing import plan_drawing, side_drawing

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import COOKIE, PROBLEMS, Who, Work, now, set_cookie, settings_of, shop_of
+from jutrel.api.door import COOKIE, PROBLEMS, Open, Who, Work, now, set_cookie, settings_of, shop_of
 from jutrel.api.wire import (
     DoorOut,
     NewPerson,
@@ -24,7 +24,7 @@ router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
 
 
 @router.get("/door")
-async def door(request: Request, here: Work) -> DoorOut:
+async def door(request: Request, here: Open) -> DoorOut:
     """Who may sign in here. Needs no session: it is what a shared tablet shows."""
     listed = await service.people(here)
     return DoorOut(

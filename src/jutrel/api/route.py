@@ -15,14 +15,12 @@ from jutrel.api.wire import (
     KindOut,
     LeakIn,
     LeakOut,
-    MachineOut,
     Slug,
 )
 from jutrel.api.wire_machine import (
     AttributeOut,
     BecauseOut,
     CheckpointOut,
-    DrawingOut,
     LegOut,
     LimitOut,
     ModeOut,
@@ -37,9 +35,8 @@ from jutrel.api.wire_machine import (
     TankOut,
     UnreachedOut,
     WalkOut,
-    YardMachineOut,
-    YardOut,
 )
+from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.defect.authority import NEEDED, Clear
 from jutrel.core.defect.defect import Defect
 from jutrel.core.defect.settle import Court
@@ -49,37 +46,21 @@ from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.pace import show_me
 from jutrel.core.log.codec import decode, encode
-from jutrel.core.machine.drawing import Drawing, plan_drawing, side_drawing
+from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.model import Model
-from jutrel.core.machine.unit import Unit
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.plan import Wishes
 from jutrel.service.context import Here, here_of
 from jutrel.service.grade import grade_one, shipped_model
 from jutrel.service.look import meter_now
-from jutrel.service.models import known_model, known_models
+from jutrel.service.models import known_model
 from jutrel.service.people import Actor, names_of
 from jutrel.service.route import MachineWalk, machine_walk, route_again
-from jutrel.service.yard import yard
 from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-
-
-def machine_out(unit: Unit, model: Model) -> MachineOut:
-    """A unit as the client sees it."""
-    return MachineOut(
-        id=unit.id,
-        name=unit.name,
-        model=model.name,
-        maker=model.maker,
-        family=model.family.name,
-        hour_meter=unit.hours,
-        meter_offset=unit.offset,
-        bay=unit.bay,
-    )
 
 
 def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here) -> DefectOut:
@@ -101,42 +82,6 @@ def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here) -> De
         clear=max(takes, key=order.index),
         needs=NEEDED[d.grade],
         pending_by=d.pending_by,
-    )
-
-
-def drawing_out(drawing: Drawing) -> DrawingOut:
-    """The plan drawing with its bounds."""
-    return DrawingOut.model_validate({**encode(drawing), "bounds": drawing.bounds})
-
-
-@router.get("/yard", tags=["yard"])
-async def get_yard(here: Work, who: Who) -> YardOut:
-    """Every machine of the site: can it go, and why not."""
-    models = await known_models(here)
-    rows = [y for y in await yard(here) if y.unit.model_id in models]
-    return YardOut(
-        site=here.site.name,
-        zone=here.site.zone,
-        at=here.now,
-        machines=[
-            YardMachineOut(
-                machine=machine_out(y.unit, models[y.unit.model_id].model),
-                go=y.go,
-                why=y.why,
-                limits=list(y.word.limits) if y.go == "limited" else [],
-                open_findings=y.unit.standing.open,
-                signed_by=y.signed_by,
-                signed_at=y.last.signed_at if y.last else None,
-                valid_until=y.last.valid_until if y.last else None,
-                walked_by=y.walked_by,
-                answered=y.current.answered if y.current else 0,
-                planned=y.current.planned if y.current else 0,
-                last=y.last.id if y.last else None,
-                current=y.current.id if y.current else None,
-                drawing=drawing_out(plan_drawing(models[y.unit.model_id].model.shape)),
-            )
-            for y in rows
-        ],
     )
 
 
@@ -175,7 +120,7 @@ async def walk_out(here: Here, who: Actor, w: MachineWalk, look: str = "") -> Wa
     edition = w.look.heard.case.edition if w.look else None
     book = edition.rulebook if edition else here.catalog.rulebook
     names = await names_of(here)
-    meter = await meter_now(here, w.unit.id)
+    meter = await meter_now(here, w.unit)
     furthest = max(meter.readings, key=lambda r: (r.total, r.at), default=None)
     stations = _stations(w)
     used = {m for c in w.walk.checkpoints for m in c.failure_modes}

@@ -264,6 +264,9 @@ class BatchIn(In):
     stream: Stream
     entries: list[EntryIn] = Field(min_length=1, max_length=500)
     pens: list[Annotated[str, StringConstraints(max_length=100)]] = Field(default=[], max_length=40)
+    since: int | None = Field(
+        default=None, ge=0, description="The place in the machine's log up to which the device knows the look."
+    )
 
 
 class RefusedOut(Out):
@@ -272,13 +275,6 @@ class RefusedOut(Out):
     says: str
     field: str | None
     again: bool
-
-
-class TakenOut(Out):
-    stored: list[str]
-    known: list[str]
-    refused: list[RefusedOut]
-    now: datetime = Field(description="The server's clock.")
 
 
 class EntryOut(Out):
@@ -527,6 +523,7 @@ class InspectionOut(Out):
     hour_meter: float
     conditions: ConditionsIn
     opened: OpeningOut | None
+    seq: int = Field(description="The place in the machine's log up to which this tells.")
     answers: list[AnswerOut]
     notes: list[NoteOut]
     photos: dict[str, list[str]]
@@ -543,6 +540,35 @@ class InspectionOut(Out):
     signed_at: datetime | None
     signed_by: str | None
     edition: str
+
+
+class LookNowOut(Out):
+    """What has become of a look since a place of the machine's log."""
+
+    id: str
+    seq: int = Field(description="The place up to which this tells.")
+    since: int
+    entries: list[str] = Field(description="Entries that came in since.")
+    answers: list[AnswerOut] = Field(description="Those that may be otherwise.")
+    gone: list[str] = Field(description="Checkpoints at which no answer stands.")
+    status: Status
+    notes: list[NoteOut]
+    photos: dict[str, list[str]]
+    visits: list[str]
+    undoable: UndoableOut | None
+    late: list[str]
+    verdict: VerdictOut
+    joined: list[str]
+
+
+class TakenOut(Out):
+    """What became of a batch; `look`: the look after it, if `since` asked for it."""
+
+    stored: list[str]
+    known: list[str]
+    refused: list[RefusedOut]
+    now: datetime = Field(description="The server's clock.")
+    look: LookNowOut | None
 
 
 class InspectionRowOut(Out):

@@ -40,13 +40,12 @@ class YardMachineOut(Out):
     planned: int
     last: str | None = Field(description="Id of the newest signed inspection.")
     current: str | None = Field(description="Id of the walk under way.")
-    drawing: DrawingOut
+    drawing: str = Field(description="The name of its plan drawing.")
 
 
 class YardOut(Out):
     site: str
     zone: str
-    at: datetime
     machines: list[YardMachineOut]
 
 

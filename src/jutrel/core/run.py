@@ -15,7 +15,7 @@ from jutrel.core.grading.facts import Place
 from jutrel.core.grading.verdict import Hearing, Verdict, findings_of, judge, level_of, report_grade
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.inspection.kinds import Answered, Measured, Opened
-from jutrel.core.inspection.look import Look, answers_at, fold_look, opening_of, pins_of
+from jutrel.core.inspection.look import Look, answers_at, fold_look, look_with, opening_of, pins_of
 from jutrel.core.inspection.occasion import walk_on
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.file import with_own_limits
@@ -105,6 +105,12 @@ class Case:
                     out.append(self._report(entry, index, slot, finding))
         return tuple(out)
 
+    def plainly_with(self, entry: Entry) -> Case:
+        """The case with one more entry that reports nothing: what was worked out of the others stays."""
+        more = replace(self, entries=(*self.entries, entry))
+        vars(more).update({key: value for key, value in vars(self).items() if key in WORKED_OUT})
+        return more
+
     def _report(self, entry: Entry, index: int, slot: int, finding: Finding) -> Report:
         assert isinstance(entry.what, (Answered, Measured))
         c = self.whole.checkpoint(entry.what.checkpoint) or checkpoint_of(self.whole.model, entry.what.checkpoint)
@@ -132,6 +138,9 @@ class Case:
         )
 
 
+WORKED_OUT = frozenset(name for name, value in vars(Case).items() if isinstance(value, cached_property))
+
+
 @dataclass(frozen=True, slots=True)
 class Heard:
     """What a case came to."""
@@ -152,16 +161,48 @@ def hear(case: Case) -> Heard:
     if case.start is not None:
         starts[case.look] = case.start
     defects = defects_of(court, starts)
-    edition = case.edition
     walk = case.whole
     if case.opening is not None:
-        open_at = frozenset(d.key[0] for d in defects)
-        walk = walk_on(
-            case.whole, case.opened, look.pins, edition.kinds, edition.questions, open_at, frozenset(look.heads)
-        )
+        walk = _walk(case, look, defects)
+    return Heard(case, court, look, walk, defects, _verdict(case, court, look, walk, defects))
+
+
+def hear_more(heard: Heard, entry: Entry) -> Heard | None:
+    """What `hear` would come to with one more entry; None if that takes hearing everything anew.
+
+    An ordinary tap that finds nothing wrong changes one checkpoint: the others are not gone through again.
+    """
+    case = heard.case
+    court = heard.court.plainly_with(entry)
+    if court is None or entry.stream != case.look or entry.pins is not None:
+        return None
+    answers: list[Entry] = []
+    if isinstance(entry.what, Answered):
+        at = entry.what.checkpoint
+        answers = [e for e in case.entries if isinstance(e.what, (Answered, Measured)) and e.what.checkpoint == at]
+        answers.append(entry)
+    look = look_with(heard.look, court, answers, entry)
+    if look is None:
+        return None
+    case = case.plainly_with(entry)
+    walk = heard.walk
+    new = look.heads.keys() - heard.look.heads.keys()
+    # Whatever the walk takes as a matter of course, it takes for the same reason after it was answered.
+    if new and not new <= {c.id for c in walk.checkpoints} - {b.checkpoint for b in walk.because}:
+        walk = _walk(case, look, heard.defects)
+    return Heard(case, court, look, walk, heard.defects, _verdict(case, court, look, walk, heard.defects))
+
+
+def _walk(case: Case, look: Look, defects: Sequence[Defect]) -> Walk:
+    """The walk that the opening calls for, with what is open and what was noticed on the way."""
+    kinds, questions = case.edition.kinds, case.edition.questions
+    open_at = frozenset(d.key[0] for d in defects)
+    return walk_on(case.whole, case.opened, look.pins, kinds, questions, open_at, frozenset(look.heads))
+
+
+def _verdict(case: Case, court: Court, look: Look, walk: Walk, defects: tuple[Defect, ...]) -> Verdict:
     offset = case.meter.offset_at(case.opening.time) if case.opening else case.meter.offset
-    verdict = judge(Hearing(case.look, look, walk, edition.rulebook, case.place, defects, court, offset))
-    return Heard(case, court, look, walk, defects, verdict)
+    return judge(Hearing(case.look, look, walk, case.edition.rulebook, case.place, defects, court, offset))
 
 
 def news_of(verdict: Verdict) -> dict[str, str]:

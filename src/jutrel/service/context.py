@@ -6,6 +6,8 @@ import asyncio
 from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any, TypeVar
+from weakref import WeakValueDictionary
 
 from jutrel.catalog.compile import Editions
 from jutrel.catalog.load import Catalog
@@ -13,12 +15,14 @@ from jutrel.core.edition import Edition, load_edition
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.service.problem import NotFound
+from jutrel.service.shelf import Shelf
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 
 __all__ = ["Books", "Catalog", "Here", "Shop", "Turns", "here_of"]
 KEPT_EDITIONS = 64
+T = TypeVar("T")
 
 
 class Books:
@@ -27,9 +31,16 @@ class Books:
     def __init__(self, catalog: Catalog) -> None:
         self.catalog = catalog
         self.editions = Editions(catalog)
+        self.shelf = Shelf()
+        self._ones: dict[type, Any] = {}
         self.last_known: dict[str, Model] = {}
         """Models as they were last looked up, for readings while the store is away."""
         self._loaded: OrderedDict[str, Edition] = OrderedDict()
+
+    def one(self, kind: type[T]) -> T:
+        """The one thing of a kind that is kept with the books."""
+        made: T = self._ones.setdefault(kind, kind())
+        return made
 
     async def edition(self, db: Db, name: str) -> Edition:
         """An edition by its hash; NotFound if it was never kept."""
@@ -49,11 +60,11 @@ class Turns:
     """One writer a machine at a time in this process: who waits, waits without a connection to the store."""
 
     def __init__(self) -> None:
-        self._locks: dict[tuple[str, str], asyncio.Lock] = {}
+        self._locks: WeakValueDictionary[str, asyncio.Lock] = WeakValueDictionary()
 
-    def of(self, site: str, machine: str) -> asyncio.Lock:
-        """The lock of a machine."""
-        return self._locks.setdefault((site, machine), asyncio.Lock())
+    def of(self, machine: str) -> asyncio.Lock:
+        """The lock of a machine; it goes when nobody holds it."""
+        return self._locks.setdefault(machine, asyncio.Lock())
 
 
 @dataclass(frozen=True)

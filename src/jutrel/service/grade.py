@@ -36,6 +36,7 @@ from jutrel.store.queries import log as log_store
 NOBODY = "00000000-0000-4000-8000-000000000000"
 EPOCH = datetime(2000, 1, 1, tzinfo=UTC)
 PREVIEW = "ffffffff-ffff-7fff-bfff-ffffffffffff"
+OPENING = "00000000-0000-7000-8000-000000000000"
 
 
 async def grade_one(
@@ -53,7 +54,7 @@ async def grade_one(
     look = inspection or "preview"
     if not entries:
         first = Entry(
-            "0",
+            OPENING,
             machine,
             look,
             actor.person.id,

@@ -31,15 +31,19 @@ from jutrel.core.log.kinds import StreamKind, kind_named, kind_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.run import as_if_signed
 from jutrel.service import look as look_service
-from jutrel.service.context import Here, Shop, here_of
-from jutrel.service.people import Actor, Pen, pen_for, pens_shown
+from jutrel.service.context import Books, Here, Shop
+from jutrel.service.look import Known
+from jutrel.service.people import Actor, Pen, hashed, here_and_actor, pen_for, pens_shown
 from jutrel.service.problem import NotFound
 from jutrel.service.record import keep_signed
+from jutrel.store.base import Db
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries.tap import any_known, standpoint
 
 MOST_CLOCK_MS = 4_000_000_000_000
 MOST_NAMED = 500
+PLAIN_KINDS = ("answered", "arrived", "noted", "photographed")
 DEFECT_PREFIX, FILE_PREFIX = "defect.", "file."
 
 
@@ -69,11 +73,12 @@ class Refused:
 
 @dataclass(frozen=True, slots=True)
 class Taken:
-    """What became of a batch: stored now, known already, refused."""
+    """What became of a batch: stored now, known already, refused; and the unit with it."""
 
     stored: tuple[str, ...]
     known: tuple[str, ...]
     refused: tuple[Refused, ...]
+    unit: Unit
 
 
 class No(Exception):
@@ -125,38 +130,59 @@ def read_batch(data: Sequence[Any]) -> tuple[list[Sent], list[Refused]]:
 
 
 async def take_batch(
-    shop: Shop, actor: Actor, machine: str, stream: str, data: Sequence[Any], secrets: Sequence[str], now: datetime
-) -> Taken:
-    """Store a batch of entries of one stream, each once, in any order.
+    shop: Shop, token: str | None, machine: str, stream: str, data: Sequence[Any], secrets: Sequence[str], now: datetime
+) -> tuple[Taken, Here, Actor]:
+    """Store a batch of entries of one stream, each once, in any order, for whoever the session belongs to.
 
     What cannot be stored is refused one by one; the rest is kept, with its projections, in one transaction.
     Writers of one machine wait for each other without holding a connection.
     """
     good, bad = read_batch(data)
-    async with shop.turns.of(actor.site, machine):
+    async with shop.turns.of(machine):
         for attempt in (1, 2, 3):
             try:
                 async with shop.store.transaction() as db:
-                    here = await here_of(db, shop.books, now)
-                    taken = await take(here, actor, machine, stream, good, secrets)
+                    here, actor, unit, fresh = await _standpoint(db, shop.books, token, machine, good, now)
+                    taken = await _taken(here, actor, unit, stream, good, secrets, fresh)
                 break
             except log_store.IdTaken:
                 # The same ids came to another machine at the same moment: asked again, they are known.
                 if attempt == 3:
                     raise
-    return replace(taken, refused=(*bad, *taken.refused))
+    return replace(taken, refused=(*bad, *taken.refused)), here, actor
 
 
-async def take(
-    here: Here, actor: Actor, machine: str, stream: str, batch: Sequence[Sent], secrets: Sequence[str] = ()
-) -> Taken:
+async def _standpoint(
+    db: Db, books: Books, token: str | None, machine: str, batch: Sequence[Sent], now: datetime
+) -> tuple[Here, Actor, Unit, bool]:
+    """Who sends, and the machine, whose log is theirs until the transaction ends; whether the entries look new."""
+    stands = await standpoint(db, hashed(token) if token else "", machine, [s.id for s in batch], now)
+    if stands is None:
+        await here_and_actor(db, books, token, now)
+        raise no_machine(machine)
+    actor = Actor(stands.site.id, stands.person, stands.pen)
+    return Here(db, stands.site, books, now), actor, stands.unit, not stands.known
+
+
+async def take(here: Here, actor: Actor, machine: str, stream: str, batch: Sequence[Sent]) -> Taken:
     """Store entries of one stream within a transaction."""
     unit = await machine_store.unit(here.db, here.site.id, machine, lock=True)
     if unit is None:
-        raise NotFound("no-machine", f"There is no machine '{machine}' on this site.")
-    if await log_store.claim_stream(here.db, here.site.id, stream, machine) != machine:
+        raise no_machine(machine)
+    fresh = not await any_known(here.db, here.site.id, [s.id for s in batch])
+    return await _taken(here, actor, unit, stream, batch, (), fresh)
+
+
+async def _taken(
+    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], secrets: Sequence[str], fresh: bool
+) -> Taken:
+    """Store entries under the machine's lock. `fresh`: if the log ends where it was known to, they are new to it."""
+    now = here.books.shelf.at(here.site.id, unit).get(f"look {stream}") if fresh else None
+    if now is not None and not secrets and (taken := await _take_plainly(here, actor, unit, stream, batch, now)) is not None:
+        return taken
+    if await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
         says = "These entries belong to a look at another machine: they stay with that one."
-        return Taken((), (), tuple(Refused(s.id, "other-machine", says) for s in batch))
+        return Taken((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)
     pens = await pens_shown(here, actor, secrets)
     have = await log_store.entries_by_id(here.db, here.site.id, [s.id for s in batch])
     door = _Door(here, actor, unit, stream, pens, await log_store.entries_of_stream(here.db, here.site.id, stream))
@@ -178,12 +204,38 @@ async def take(
             refused.append(Refused(sent.id, "bad-entry", str(error), error.field))
         except No as no:
             refused.append(Refused(sent.id, no.kind, no.says, None, no.again))
+    unit = door.unit
     if door.fresh:
         await log_store.add_entries(here.db, here.site.id, door.fresh)
         if door.kept is not None:
-            await keep_signed(here, door.unit, stream, door.kept)
-        await look_service.project(here, door.unit, stream, door.entries)
-    return Taken(tuple(e.id for e in door.fresh), tuple(known), tuple(refused))
+            await keep_signed(here, unit, stream, door.kept)
+        unit = await look_service.project(here, unit, stream, door.entries)
+    return Taken(tuple(e.id for e in door.fresh), tuple(known), tuple(refused), unit)
+
+
+async def _take_plainly(
+    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], now: Known
+) -> Taken | None:
+    """The ordinary tap: the author's own new answers that report nothing, at a look that was worked out before.
+
+    None where anything about them is not that plain: then the whole look is gone through.
+    """
+    plain = all(s.kind in PLAIN_KINDS and s.by == actor.person.id for s in batch)
+    if not plain or not batch or len({s.id for s in batch}) < len(batch):
+        return None
+    door = _Door(here, actor, unit, stream, [actor.pen], now.heard.case.entries)
+    door.edition = now.heard.case.edition
+    try:
+        for sent in sorted(batch, key=lambda s: s.id):
+            await door.take(door.entry(sent))
+            more = now.with_entry(door.entries[-1])
+            if more is None:
+                return None
+            now = more
+    except (BadInput, No):
+        return None
+    await look_service.project_plainly(here, door.unit, door.fresh, now)
+    return Taken(tuple(e.id for e in door.fresh), (), (), door.unit)
 
 
 class _Door:
@@ -332,5 +384,10 @@ async def unit_of(here: Here, machine: str) -> Unit:
     """A unit of the site; NotFound if there is none."""
     unit = await machine_store.unit(here.db, here.site.id, machine)
     if unit is None:
-        raise NotFound("no-machine", f"There is no machine '{machine}' on this site.")
+        raise no_machine(machine)
     return unit
+
+
+def no_machine(machine: str) -> NotFound:
+    """What is said where there is no such machine."""
+    return NotFound("no-machine", f"There is no machine '{machine}' on this site.")

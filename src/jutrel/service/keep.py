@@ -12,7 +12,7 @@ from jutrel.core.log.chain import Broken, verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.file import file_stream, fold_file
 from jutrel.core.machine.meter import meter_of
-from jutrel.core.machine.state import LookSummary, standing_of
+from jutrel.core.machine.state import LookSummary, newest_of, standing_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Case
 from jutrel.service import look as look_service
@@ -57,10 +57,15 @@ async def folded(here: Here, unit: Unit) -> Folded:
             cases[stream] = Case(stream, await look_service.edition_of(here, mine), mine, meter)
     reports = [r for case in cases.values() for r in case.reports]
     court = Court(entries, reports)
-    looks = {s: await look_service.summarised(here, s, case) for s, case in cases.items()}
+    looks = {s: await look_service.summarised(here, case) for s, case in cases.items()}
     starts = {s: (k.begun_at, k.shift_hours) for s, k in looks.items()}
     now = replace(
-        unit, hours=meter.hours, offset=meter.offset, seq=len(entries), head=entries[-1].hash if entries else ""
+        unit,
+        hours=meter.hours,
+        offset=meter.offset,
+        seq=len(entries),
+        head=entries[-1].hash if entries else "",
+        newest=newest_of(looks.values()),
     )
     if file is not None:
         filed = file.filed

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import astuple, dataclass, replace
 from typing import Any
 
 from jutrel.core.defect.defect import Defect, defects_of
@@ -12,21 +12,22 @@ from jutrel.core.defect.settle import Court
 from jutrel.core.edition import Edition
 from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.kinds import Opened
-from jutrel.core.inspection.look import Look, pins_of
+from jutrel.core.inspection.look import Look, Status, pins_of
 from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Entry, Pins
 from jutrel.core.machine.file import file_news, file_stream, fold_file
 from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.machine.model import Walk, walk_of
-from jutrel.core.machine.state import LookSummary, standing_of, summary_of
+from jutrel.core.machine.state import LookSummary, Newest, newest_of, standing_of, summary_of
 from jutrel.core.machine.unit import Unit
-from jutrel.core.run import Case, Heard, hear, news_of
+from jutrel.core.run import Case, Heard, hear, hear_more, news_of
 from jutrel.service.context import Here
 from jutrel.service.models import unit_model
 from jutrel.service.problem import NotFound
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import projections as rows
+from jutrel.store.queries.tap import write_plainly
 
 METER_KINDS = ("opened", "filed", "meter-replaced", "meter-corrected")
 
@@ -49,9 +50,13 @@ async def file_entries(here: Here, machine: str) -> list[Entry]:
     return await log_store.entries_of_stream(here.db, here.site.id, file_stream(machine))
 
 
-async def meter_now(here: Here, machine: str) -> Meter:
+async def meter_now(here: Here, unit: Unit) -> Meter:
     """A machine's whole meter line."""
-    return meter_of(await log_store.entries_of_kinds(here.db, here.site.id, machine, METER_KINDS))
+
+    async def make() -> Meter:
+        return meter_of(await log_store.entries_of_kinds(here.db, here.site.id, unit.id, METER_KINDS))
+
+    return await here.books.shelf.get(here.site.id, unit, "meter", make)
 
 
 async def pins_now(here: Here, unit: Unit) -> Pins:
@@ -59,10 +64,9 @@ async def pins_now(here: Here, unit: Unit) -> Pins:
     model = await unit_model(here, unit, own=False)
     name, content = here.books.editions.of(model)
     await log_store.keep_edition(here.db, name, content, here.now)
-    signed = await rows.newest_looks(here.db, here.site.id, signed=True, machine=unit.id)
+    newest = {unit.newest.signed} if unit.newest.signed else set()
     changed: dict[str, str] = {}
-    if unit.id in signed:
-        last = signed[unit.id]
+    for _, last in await rows.looks_of(here.db, here.site.id, ids=newest) if newest else ():
         news = file_news(await file_entries(here, unit.id), last.begun_at, model.family)
         changed = {**last.news, **news}
     found = await rows.reports_of(here.db, here.site.id, unit.id)
@@ -95,34 +99,104 @@ async def case_of(here: Here, unit: Unit, stream: str, entries: Sequence[Entry])
     return Case(stream, await edition_of(here, entries), entries, meter, others, earlier, starts)
 
 
-async def project(here: Here, unit: Unit, stream: str, entries: Sequence[Entry]) -> None:
-    """Write what a stream amounts to, in the transaction that stored its entries."""
+@dataclass(frozen=True, slots=True)
+class Known:
+    """A look as it stands: with what is open on the machine, and by its own entries alone.
+
+    `signed`: the verdict that its newest signature kept.
+    """
+
+    heard: Heard
+    alone: Heard
+    signed: Verdict | None = None
+
+    @property
+    def verdict(self) -> Verdict:
+        """The verdict that counts: a signed look shows the one that was read when it was signed."""
+        return self.signed if self.signed and self.heard.look.status is Status.SIGNED else self.heard.verdict
+
+    def with_entry(self, entry: Entry) -> Known | None:
+        """With one more entry that reports nothing; None if all has to be heard anew."""
+        heard = hear_more(self.heard, entry)
+        alone = heard if self.alone is self.heard else hear_more(self.alone, entry)
+        return None if heard is None or alone is None else replace(self, heard=heard, alone=alone)
+
+    @property
+    def summary(self) -> LookSummary:
+        """The look in a row, from its own entries alone: what is open elsewhere on the machine is told by itself."""
+        case, alone = self.heard.case, self.alone
+        verdict = self.signed or alone.verdict
+        worst = [i.grade for i in verdict.items]
+        news = news_of(verdict)
+        return summary_of(
+            case.look, alone.look, alone.walk, alone.verdict, case.entries, worst, news, case.hours, self.signed
+        )
+
+
+async def known_of(here: Here, case: Case) -> Known:
+    """A case heard."""
+    heard = hear(case)
+    beside = case.others or case.earlier or case.starts
+    alone = hear(replace(case, others=(), earlier=(), starts={})) if beside else heard
+    return Known(heard, alone, await kept_verdict(here, alone.look))
+
+
+async def known(here: Here, unit: Unit, stream: str) -> Known | None:
+    """A look as it stands now; None if no entry of it has arrived."""
+
+    async def make() -> Known | None:
+        entries = await log_store.entries_of_stream(here.db, here.site.id, stream)
+        return await known_of(here, await case_of(here, unit, stream, entries)) if entries else None
+
+    return await here.books.shelf.get(here.site.id, unit, f"look {stream}", make)
+
+
+async def project(here: Here, unit: Unit, stream: str, entries: Sequence[Entry]) -> Unit:
+    """Write what a stream amounts to, in the transaction that stored its entries; the unit as it is then."""
     if stream.startswith("file."):
-        await _project_file(here, unit, entries)
-        return
+        return await _project_file(here, unit, entries)
     if stream.startswith("defect."):
         court, starts, reports = await _court_of(here, unit, stream, entries)
         await rows.put_reports(here.db, here.site.id, unit.id, reports, court.settled)
-        await _put_unit(here, unit, defects_of(court, starts))
-        return
-    case = await case_of(here, unit, stream, entries)
-    heard = hear(case)
+        return await _put_unit(here, unit, defects_of(court, starts))
+    now = await known_of(here, await case_of(here, unit, stream, entries))
+    case, heard = now.heard.case, now.heard
     await rows.drop_reports(here.db, here.site.id, stream, {(r.entry, r.index) for r in case.reports})
     await rows.put_reports(here.db, here.site.id, unit.id, [*case.reports, *case.earlier], heard.court.settled)
-    await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, stream, case))
+    summary = now.summary
     hours = max(unit.hours, case.hours or 0.0)
-    await _put_unit(here, replace(unit, hours=hours), heard.defects)
+    unit = replace(unit, hours=hours, newest=await _newest(here, unit, summary))
+    await rows.put_look(here.db, here.site.id, unit.id, summary)
+    unit = await _put_unit(here, unit, heard.defects)
+    here.books.shelf.put(here.site.id, unit, f"look {stream}", now)
+    return unit
 
 
-async def summarised(here: Here, stream: str, case: Case) -> LookSummary:
-    """A look in a row, from its own entries alone: what is open elsewhere on the machine is told by itself."""
-    alone = hear(replace(case, others=(), earlier=(), starts={}))
-    signed = await kept_verdict(here, alone.look)
-    verdict = signed or alone.verdict
-    worst = [i.grade for i in verdict.items]
-    return summary_of(
-        stream, alone.look, alone.walk, alone.verdict, case.entries, worst, news_of(verdict), case.hours, signed
-    )
+async def project_plainly(here: Here, unit: Unit, fresh: Sequence[Entry], now: Known) -> None:
+    """Write entries that report nothing, their look's row and the end of the log."""
+    summary = now.summary
+    for entry in fresh:
+        await write_plainly(here.db, here.site.id, entry, summary)
+    here.books.shelf.put(here.site.id, unit, f"look {summary.id}", now)
+
+
+async def _newest(here: Here, unit: Unit, summary: LookSummary) -> Newest:
+    """The machine's newest looks with this one as it is now, before its row is written anew."""
+    before = unit.newest
+    found = {look.id: look for _, look in await rows.looks_of(here.db, here.site.id, ids=before.ids)}
+    was = found.pop(summary.id, None)
+    now = newest_of([summary, *found.values()])
+    pairs = zip(astuple(before), astuple(now), strict=True)
+    if was is None or (was.begun_at == summary.begun_at and all(a != summary.id or a == b for a, b in pairs)):
+        return now
+    # It was the newest of its sort and may be that no longer: whichever came before it is.
+    rest = [look for _, look in await rows.looks_of(here.db, here.site.id, unit.id) if look.id != summary.id]
+    return newest_of([summary, *rest])
+
+
+async def summarised(here: Here, case: Case) -> LookSummary:
+    """A look in a row."""
+    return (await known_of(here, replace(case, others=(), earlier=(), starts={}))).summary
 
 
 async def kept_verdict(here: Here, look: Look) -> Verdict | None:
@@ -149,15 +223,19 @@ async def _court_of(
 
 async def open_defects(here: Here, unit: Unit) -> tuple[Defect, ...]:
     """What is open on a machine, whoever found it."""
-    court, starts, _ = await _court_of(here, unit, "", ())
-    return defects_of(court, starts)
+
+    async def make() -> tuple[Defect, ...]:
+        court, starts, _ = await _court_of(here, unit, "", ())
+        return defects_of(court, starts)
+
+    return await here.books.shelf.get(here.site.id, unit, "open", make)
 
 
-async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> None:
+async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Unit:
     file = fold_file(entries)
     if file is None:
         raise NotFound("no-file", f"Nothing has been written down about '{unit.id}' yet.")
-    meter = await meter_now(here, unit.id)
+    meter = await meter_now(here, unit)
     filed = file.filed
     now = replace(
         unit,
@@ -181,15 +259,17 @@ async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Non
         if opening is not None and (meter.hours_of(opening) or 0.0) != look.hour_meter:
             mine = await log_store.entries_of_stream(here.db, here.site.id, look.id)
             again = Case(look.id, await edition_of(here, mine), mine, meter)
-            await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, look.id, again))
-    await _put_unit(here, now, await open_defects(here, now))
+            await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, again))
+    return await _put_unit(here, now, await open_defects(here, now))
 
 
-async def _put_unit(here: Here, unit: Unit, defects: Sequence[Defect]) -> None:
+async def _put_unit(here: Here, unit: Unit, defects: Sequence[Defect]) -> Unit:
     """Write the machine's row with what is open on it."""
     edition = await standing_edition(here, unit, defects)
     standing = standing_of(edition, defects, unit.hours, unit.offset)
-    await machine_store.put_unit(here.db, here.site.id, replace(unit, standing=standing))
+    unit = replace(unit, standing=standing)
+    await machine_store.put_unit(here.db, here.site.id, unit)
+    return unit
 
 
 async def standing_edition(here: Here, unit: Unit, defects: Sequence[Defect]) -> Edition:
@@ -217,19 +297,22 @@ class Standing:
         return self.heard.walk
 
 
+def standing_as(unit: Unit, now: Known) -> Standing:
+    """A look that is known, as it is told."""
+    return Standing(now.heard.case.look, unit, tuple(now.heard.case.entries), now.heard, now.verdict)
+
+
 async def standing(here: Here, stream: str) -> Standing:
     """A look as it stands now; NotFound if no entry of it has arrived.
 
     A signed look shows the verdict that was read when it was signed.
     """
     machine = await log_store.machine_of_stream(here.db, here.site.id, stream)
-    entries = await log_store.entries_of_stream(here.db, here.site.id, stream) if machine else []
     unit = await machine_store.unit(here.db, here.site.id, machine) if machine else None
-    if unit is None or not entries or stream.startswith(("file.", "defect.")):
+    now = None if unit is None or stream.startswith(("file.", "defect.")) else await known(here, unit, stream)
+    if unit is None or now is None:
         raise NotFound("no-inspection", "There is no such inspection on this site.")
-    heard = hear(await case_of(here, unit, stream, entries))
-    signed = await kept_verdict(here, heard.look) if heard.look.status.value == "signed" else None
-    return Standing(stream, unit, tuple(entries), heard, signed or heard.verdict)
+    return standing_as(unit, now)
 
 
 async def history(here: Here, machine: str | None, limit: int = 60) -> list[tuple[str, LookSummary]]:

@@ -65,7 +65,7 @@ async def machine_on_file(here: Here, machine: str) -> MachineOnFile:
     if file is None:
         raise NotFound("no-file", f"Nothing has been written down about '{machine}' yet.")
     model = await unit_model(here, unit, own=False)
-    return MachineOnFile(unit, model, tuple(entries), file, await meter_now(here, machine))
+    return MachineOnFile(unit, model, tuple(entries), file, await meter_now(here, unit))
 
 
 async def write_file(here: Here, actor: Actor, machine: str, entry: str, what: FilePayload) -> MachineOnFile:
@@ -93,7 +93,7 @@ async def write_file(here: Here, actor: Actor, machine: str, entry: str, what: F
             case MeterReplaced():
                 _check_meter(_there(unit, machine), what)
             case MeterCorrected():
-                await _check_correction(here, machine, what)
+                await _check_correction(here, _there(unit, machine), what)
             case Pictured():
                 _there(unit, machine)
     sent = Sent(entry, kind_of(what).name, actor.person.id, await _at(here, machine, entry), what)
@@ -147,8 +147,8 @@ def _check_meter(unit: Unit, what: MeterReplaced) -> None:
         raise BadInput("last", f"the old meter was read at {reading:.1f} h already")
 
 
-async def _check_correction(here: Here, machine: str, what: MeterCorrected) -> None:
-    meter = await meter_now(here, machine)
+async def _check_correction(here: Here, unit: Unit, what: MeterCorrected) -> None:
+    meter = await meter_now(here, unit)
     if what.reading not in {r.entry for r in meter.readings} and what.reading not in (meter.corrected or {}):
         raise Problem("no-reading", "There is no such reading of this meter.", field="reading")
 

@@ -15,7 +15,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
 
 from jutrel.core.people import WALKERS, Role
-from jutrel.service.context import Here
+from jutrel.service.context import Books, Here, here_of
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
 from jutrel.store.base import Db
 from jutrel.store.queries import people as store
@@ -115,18 +115,22 @@ async def try_pin(here: Here, person: str, pin: str, device: str, hours: float) 
     return Tried(token, secret, Actor(here.site.id, known.person, pen))
 
 
-async def actor_of(db: Db, token: str | None, now: datetime) -> Actor:
-    """Who a session token belongs to.
+async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime) -> tuple[Here, Actor]:
+    """The site and who a session token belongs to, asked at once.
 
     Raises
     ------
+    NotFound
+        Before the site was set up.
     NotSignedIn
         If there is no such session, it has ended, or the person has left.
     """
-    found = await store.session_of(db, hashed(token), now) if token else None
+    found = await store.site_and_session(db, hashed(token) if token else "", now)
     if found is None:
+        await here_of(db, books, now)  # says that no site has been set up, if that is why
         raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
-    return Actor(*found)
+    site, person, pen = found
+    return Here(db, site, books, now), Actor(site.id, person, pen)
 
 
 async def sign_out(here: Here, token: str) -> None:

@@ -46,10 +46,12 @@ class MachineWalk:
     look: Standing | None
 
 
-async def current_look(here: Here, machine: str) -> LookSummary | None:
+async def current_look(here: Here, unit: Unit) -> LookSummary | None:
     """The look at this machine that was begun in this shift and is neither signed nor abandoned."""
-    found = await rows.newest_looks(here.db, here.site.id, status=Status.WALKING.value, machine=machine)
-    look = found.get(machine)
+    if unit.newest.walking is None:
+        return None
+    found = await rows.looks_of(here.db, here.site.id, ids={unit.newest.walking})
+    look = found[0][1] if found else None
     if look is None or lapsed(look.status, look.begun_at, here.now) is not Status.WALKING:
         return None
     return look
@@ -68,7 +70,7 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
     Without `opened` it is all the unit has.
     """
     unit = await unit_of(here, machine)
-    current = await current_look(here, machine)
+    current = await current_look(here, unit)
     begun = await _begun(here, inspection) if inspection else None
     if begun is not None and begun.unit.id == machine:
         walk = begun.walk

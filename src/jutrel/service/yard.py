@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 
 from jutrel.core.inspection.look import Status, lapsed
-from jutrel.core.machine.state import Go, Looks, LookSummary, Word, may_go
-from jutrel.core.machine.unit import Unit
-from jutrel.service.context import Here
-from jutrel.service.people import names_of
+from jutrel.core.machine.model import Model
+from jutrel.core.machine.state import Go, Looks, LookSummary, Word, changes_at, may_go
+from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.service.context import Here, Shop
+from jutrel.service.models import known_models
+from jutrel.service.people import hashed, names_of
+from jutrel.service.problem import NotSignedIn
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import projections as rows
+from jutrel.store.queries import yard as store
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,6 +24,7 @@ class YardMachine:
     """A machine in its bay and how it stands. `last`: the newest signed look; `current`: the one under way."""
 
     unit: Unit
+    model: Model
     go: Go
     word: Word
     last: LookSummary | None
@@ -31,36 +38,90 @@ class YardMachine:
         return self.word.why
 
 
+@dataclass(frozen=True, slots=True)
+class Bay:
+    """A machine as its row told it, for as long as nobody writes that row."""
+
+    written: int
+    unit: Unit
+    model: Model
+    looks: Looks
+    names: Mapping[str, str]
+
+    def at(self, titles: Mapping[str, str], now: datetime) -> tuple[YardMachine, datetime | None]:
+        """How it stands at a time, and when that changes if nobody does anything."""
+        unit, looks, names = self.unit, self.looks, self.names
+        go, word = may_go(unit.standing, looks, titles, unit.hours, now)
+        current = looks.current
+        if current is not None and lapsed(current.status, current.begun_at, now) is not Status.WALKING:
+            current = None
+        last = looks.newest
+        signed = names.get(last.signed_by or "") if last else None
+        walked = names.get(current.last_by) if current else None
+        told = YardMachine(unit, self.model, go, word, last, current, signed, walked)
+        return told, changes_at(looks, now)
+
+
+class Bays:
+    """The bays of a site as this process read them last: only rows that were written since are read again."""
+
+    def __init__(self) -> None:
+        self._bays: dict[str, Bay] = {}
+        self._models = -1
+
+    async def read(self, here: Here) -> list[Bay]:
+        """Every machine of the site, in the order of the bays; one whose model is not known any more is left out."""
+        db, site = here.db, here.site.id
+        written = await store.machine_versions(db, site)
+        editions = await machine_store.count_model_files(db, site)
+        if editions != self._models:
+            self._bays, self._models = {}, editions
+        stale = {m for m, at in written.items() if m not in self._bays or self._bays[m].written != at}
+        kept = {m: bay for m, bay in self._bays.items() if m in written and m not in stale}
+        if stale:
+            kept |= await self._anew(here, stale, written)
+            self._bays = kept
+        return [kept[m] for m in written if m in kept]
+
+    async def _anew(self, here: Here, stale: set[str], written: Mapping[str, int]) -> dict[str, Bay]:
+        db, site = here.db, here.site.id
+        units = await store.units_by_id(db, site, stale)
+        ids = {i for u in units for i in u.newest.ids}
+        found = {look.id: look for _, look in await rows.looks_of(db, site, ids=ids)} if ids else {}
+        models, names = await known_models(here), await names_of(here)
+        out = {}
+        for u in units:
+            if u.model_id in models:
+                n = u.newest
+                four = (found.get(i or "") for i in (n.signed, n.cleared, n.ended, n.walking))
+                out[u.id] = Bay(written[u.id], u, models[u.model_id].model, Looks(*four), names)
+        return out
+
+
+async def version_of(shop: Shop, token: str | None, now: datetime) -> tuple[SiteInfo, str]:
+    """The site that a session belongs to, and a text that is another when anything in its yard was written.
+
+    Raises
+    ------
+    NotSignedIn
+        Without a session.
+    """
+    async with shop.store.glance() as db:
+        found = await store.yard_version(db, hashed(token), now) if token else None
+    if found is None:
+        raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
+    return found[0], found[2]
+
+
+def titles_of(here: Here) -> dict[str, str]:
+    """Names of the kinds of inspection."""
+    return {k.id: k.name for k in here.catalog.kinds.values()}
+
+
 async def yard(here: Here) -> list[YardMachine]:
     """Every machine of the site and how it stands."""
-    db, site = here.db, here.site.id
-    names = await names_of(here)
-    kinds = here.catalog.kinds
-    last = await rows.newest_looks(db, site, signed=True)
-    cleared = await rows.newest_looks(db, site, signed=True, kinds=[k.id for k in kinds.values() if k.clears])
-    ended = await rows.newest_looks(db, site, kinds=[k.id for k in kinds.values() if k.ends])
-    walking = await rows.newest_looks(db, site, status=Status.WALKING.value)
-    titles = {k.id: k.name for k in kinds.values()}
-    out = []
-    for unit in await machine_store.units(db, site):
-        current = walking.get(unit.id)
-        if current is not None and lapsed(current.status, current.begun_at, here.now) is not Status.WALKING:
-            current = None
-        before = last.get(unit.id)
-        looks = Looks(before, cleared.get(unit.id), ended.get(unit.id), current)
-        go, word = may_go(unit.standing, looks, titles, unit.hours, here.now)
-        out.append(
-            YardMachine(
-                unit,
-                go,
-                word,
-                before,
-                current,
-                names.get(before.signed_by or "") if before else None,
-                names.get(current.last_by) if current else None,
-            )
-        )
-    return out
+    titles = titles_of(here)
+    return [bay.at(titles, here.now)[0] for bay in await here.books.one(Bays).read(here)]
 
 
 async def machines_of(here: Here) -> list[Unit]:

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from typing import Any
 
-from sqlalchemy import text
-from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, TimeoutError
+from sqlalchemy import event, text
+from sqlalchemy.exc import DBAPIError, DisconnectionError, InterfaceError, OperationalError, TimeoutError
 from sqlalchemy.ext.asyncio import AsyncEngine, AsyncSession, async_sessionmaker, create_async_engine
 from sqlalchemy.orm import DeclarativeBase
+from sqlalchemy.pool import ConnectionPoolEntry
 
 Db = AsyncSession
 """A transaction under way, handed from a service to the queries."""
 LOCK_WAIT_MS = 4000
 STATEMENT_MS = 20_000
 IDLE_MS = 30_000
+IDLE_TRUST_S = 1.0
 BUSY = ("55P03", "57014", "40P01", "40001")
 """SQLSTATEs of passing trouble: lock not available, cancelled for time, deadlock, serialisation."""
 
@@ -31,6 +35,23 @@ class StoreBusy(RuntimeError):
     """The record store answers, but somebody holds what is needed; later it will go."""
 
 
+def _note_time(_: Any, record: ConnectionPoolEntry) -> None:
+    record.info["used"] = time.monotonic()
+
+
+def _ask_if_idle(connection: Any, record: ConnectionPoolEntry, _: Any) -> None:
+    """A connection that stood idle may have been cut: it is tried before it is used, one in use all the time is not."""
+    if time.monotonic() - record.info.get("used", time.monotonic()) < IDLE_TRUST_S:
+        return
+    try:
+        cursor = connection.cursor()
+        cursor.execute("select 1")
+        cursor.close()
+        connection.rollback()
+    except Exception as error:
+        raise DisconnectionError("the connection was cut while it stood idle") from error
+
+
 class Store:
     """Hands out sessions; one transaction each."""
 
@@ -41,14 +62,22 @@ class Store:
         )
         self.engine: AsyncEngine = create_async_engine(
             url,
-            pool_pre_ping=True,
             pool_size=8,
             max_overflow=8,
             pool_timeout=5,
             hide_parameters=True,
             connect_args={"connect_timeout": 3, "options": limits},
         )
+        event.listen(self.engine.sync_engine, "checkin", _note_time)
+        event.listen(self.engine.sync_engine, "checkout", _ask_if_idle)
         self._session = async_sessionmaker(self.engine, expire_on_commit=False)
+        self._glance = async_sessionmaker(self.engine.execution_options(isolation_level="AUTOCOMMIT"))
+
+    @asynccontextmanager
+    async def glance(self) -> AsyncIterator[Db]:
+        """A session for one question: no transaction is begun or ended for it. Raises as `transaction`."""
+        async with self._told_plainly(), self._glance() as session:
+            yield session
 
     @asynccontextmanager
     async def transaction(self) -> AsyncIterator[Db]:
@@ -61,9 +90,14 @@ class Store:
         StoreBusy
             If it can, but something else holds a connection or a lock for too long.
         """
+        async with self._told_plainly(), self._session() as session, session.begin():
+            yield session
+
+    @asynccontextmanager
+    async def _told_plainly(self) -> AsyncIterator[None]:
+        """The database's trouble as one of ours."""
         try:
-            async with self._session() as session, session.begin():
-                yield session
+            yield
         except TimeoutError as error:
             raise StoreBusy("no connection is free") from error
         except DBAPIError as error:
@@ -77,7 +111,7 @@ class Store:
 
     async def answers(self) -> None:
         """Ask it something; raises StoreAway or StoreBusy."""
-        async with self.transaction() as db:
+        async with self.glance() as db:
             await db.execute(text("select 1"))
 
     async def close(self) -> None:

@@ -9,15 +9,21 @@ const KEPT = "session";
 /** Somebody signed out while the server was away: it has not heard of it yet. */
 const LEFT = "left";
 
+/** A session as it is kept here; `since`: when it began by this device's clock. */
+type KeptSession = Schemas["SessionOut"] & { since?: string };
+
 /** Who is signed in on this device. Kept on the device too, so that a walk goes on while the store is away. */
 export const useSession = defineStore("session", () => {
   const person = ref<Schemas["PersonOut"] | null>(null);
   const site = ref("");
   const zone = ref("UTC");
   const known = ref(false);
+  /** What was written from `since` on is the session's own; null: not known, then all pens are shown. */
+  const pen = ref<{ person: string; since: string } | null>(null);
 
-  function set(found: Schemas["SessionOut"] | null) {
+  function set(found: KeptSession | null) {
     person.value = found?.person ?? null;
+    pen.value = found?.since ? { person: found.person.id, since: found.since } : null;
     site.value = found?.site ?? "";
     zone.value = found?.zone ?? "UTC";
     known.value = true;
@@ -29,10 +35,12 @@ export const useSession = defineStore("session", () => {
     const reply = await ask<Schemas["SessionOut"]>(api.GET("/api/session"));
     if (reply.ok) {
       measure(sent, reply.data.now);
-      set(reply.data);
-      await store.kept.put({ key: KEPT, value: reply.data });
+      const before = (await store.kept.get(KEPT))?.value as KeptSession | undefined;
+      const since = before?.person.id === reply.data.person.id ? before.since : undefined;
+      set({ ...reply.data, since });
+      await store.kept.put({ key: KEPT, value: { ...reply.data, since } });
     } else if (reply.away) {
-      set(((await store.kept.get(KEPT))?.value as Schemas["SessionOut"] | undefined) ?? null);
+      set(((await store.kept.get(KEPT))?.value as KeptSession | undefined) ?? null);
     } else {
       await forget();
     }
@@ -48,11 +56,12 @@ export const useSession = defineStore("session", () => {
     const reply = await ask<Schemas["SignedInOut"]>(api.POST("/api/session", { body: { person: who, pin, device } }));
     if (!reply.ok) return reply.problem ?? "away";
     measure(sent, reply.data.now);
-    const { pen, ...session } = reply.data;
-    await store.pens.put({ id: pen.id, person: session.person.id, secret: pen.secret, ends_at: pen.ends_at });
+    const { pen: given, ...session } = reply.data;
+    await store.pens.put({ id: given.id, person: session.person.id, secret: given.secret, ends_at: given.ends_at });
     await store.kept.delete(LEFT);
-    set(session);
-    await store.kept.put({ key: KEPT, value: session });
+    const kept = { ...session, since: new Date().toISOString() };
+    set(kept);
+    await store.kept.put({ key: KEPT, value: kept });
     return null;
   }
 
@@ -71,5 +80,5 @@ export const useSession = defineStore("session", () => {
     await tellServer();
   }
 
-  return { person, site, zone, known, look, forget, signIn, signOut };
+  return { person, pen, site, zone, known, look, forget, signIn, signOut };
 });

@@ -1,7 +1,9 @@
+import type { Table } from "dexie";
 import { defineStore } from "pinia";
-import { ref } from "vue";
+import { computed, ref, shallowReactive, shallowRef } from "vue";
 
 import { api, ask, type Reply, type Schemas } from "../api/client";
+import { useSession } from "../app/session";
 import { measure } from "./clock";
 import { purge, roomUsed, store, type Kept, type KeptPhoto } from "./device";
 
@@ -12,28 +14,68 @@ const FULL = 0.9;
 /** A no that later tries cannot change. What is not among them passes: the network, a busy server, a session that ended. */
 const FINAL = [400, 403, 404, 409, 410, 413, 415, 422];
 
+/** A page that shows a look: up to which place of the machine's log it knows it, and what to do with what became of it since. */
+interface Watcher {
+  since: () => number | null;
+  apply: (now: Schemas["LookNowOut"]) => void;
+}
+
 /** Sends what waits on the device. What is not acknowledged stays and is sent again, each look by itself. */
 export const useOutbox = defineStore("outbox", () => {
-  const waiting = ref(0);
+  /** What waits, as the device's store holds it: read from there at the start, then kept with each tap. */
+  const open = shallowReactive(new Map<string, Kept>());
+  const openPhotos = shallowReactive(new Map<string, KeptPhoto>());
+  const waiting = computed(() => open.size + openPhotos.size);
   const away = ref(false);
   const signedOut = ref(false);
-  const refused = ref<(Kept | KeptPhoto)[]>([]);
+  const refused = shallowRef<(Kept | KeptPhoto)[]>([]);
   /** The device has little room left, or would not take the last tap. */
   const full = ref(false);
-  /** Grows whenever the server took something new; views look again. */
+  /** Grows whenever the server took something of a look that no page shows; pages look again. */
   const taken = ref(0);
   /** When a look, or a photo, may be tried again, and the pause after the next failure. */
   const pauses = new Map<string, { until: number; pause: number }>();
+  const watchers = new Map<string, Watcher>();
   let running: Promise<void> | null = null;
   let again = false;
   let timer: number | undefined;
 
+  /** Read from the device's store what waits and what was turned down. */
   async function count() {
-    waiting.value = (await store.entries.where("state").equals(0).count()) + (await store.photos.where("state").equals(0).count());
-    refused.value = [...(await store.entries.where("state").equals(2).toArray()), ...(await store.photos.where("state").equals(2).toArray())];
+    const [entries, photos] = await Promise.all([store.entries.where("state").notEqual(1).toArray(), store.photos.where("state").notEqual(1).toArray()]);
+    const fill = <T extends Kept | KeptPhoto>(map: Map<string, T>, all: T[]) => {
+      const now = new Map(all.filter((x) => x.state === 0).map((x) => [x.id, x]));
+      for (const id of map.keys()) if (!now.has(id)) map.delete(id);
+      for (const [id, x] of now) map.set(id, x);
+    };
+    fill(open, entries);
+    fill(openPhotos, photos);
+    refused.value = [...entries, ...photos].filter((x) => x.state === 2);
   }
   /** What of one look is still on this device alone: others' and other looks' business does not count. */
-  const waitingFor = (inspection: string) => store.entries.where("inspection").equals(inspection).and((e) => e.state === 0).count();
+  const waitingFor = (inspection: string) => [...open.values()].filter((e) => e.inspection === inspection).length;
+
+  /** Keep an entry on the device and send it. False: the device would not take it. */
+  async function post(entry: Kept): Promise<boolean> {
+    if (!(await keep(() => store.entries.add(entry)))) return false;
+    open.set(entry.id, entry);
+    void flush();
+    return true;
+  }
+  async function postPhoto(photo: KeptPhoto): Promise<boolean> {
+    if (!(await keep(() => store.photos.add(photo)))) return false;
+    openPhotos.set(photo.id, photo);
+    return true;
+  }
+  /** Tell a page what becomes of its look with each answer of the server; gives the way to stop. */
+  function watchLook(inspection: string, watcher: Watcher): () => void {
+    watchers.set(inspection, watcher);
+    return () => { if (watchers.get(inspection) === watcher) watchers.delete(inspection); };
+  }
+  /** Note in the store how entries stand with the server, all at once. */
+  async function settle(table: Table<Kept, string> | Table<KeptPhoto, string>, ids: string[], state: 0 | 1 | 2, says?: string) {
+    await (table as Table<Kept, string>).where("id").anyOf(ids).modify({ state, says });
+  }
 
   /** Send everything that may be tried now; `now` forgets the pauses. Calls that come while it runs wait for one more run. */
   async function flush(now = false): Promise<void> {
@@ -60,21 +102,20 @@ export const useOutbox = defineStore("outbox", () => {
   }
 
   async function send() {
-    const open = await store.entries.where("state").equals(0).sortBy("id");
-    for (const look of new Set(open.map((e) => e.inspection))) {
+    const waits = [...open.values()].sort((a, b) => (a.id < b.id ? -1 : 1));
+    for (const look of new Set(waits.map((e) => e.inspection))) {
       if (!due(look)) continue;
-      const mine = open.filter((e) => e.inspection === look);
+      const mine = waits.filter((e) => e.inspection === look);
       let went = true;
       for (let i = 0; i < mine.length && went; i += BATCH) went = await sendBatch(mine.slice(i, i + BATCH));
       if (went) pauses.delete(look);
       else failed(look);
     }
-    for (const photo of await store.photos.where("state").equals(0).toArray()) {
+    for (const photo of [...openPhotos.values()]) {
       if (!due(photo.id)) continue;
       if (await sendPhoto(photo)) pauses.delete(photo.id);
       else failed(photo.id);
     }
-    await count();
     schedule();
   }
 
@@ -83,15 +124,23 @@ export const useOutbox = defineStore("outbox", () => {
     if (reply.ok) signedOut.value = false;
     else if (reply.status === 401) signedOut.value = true;
   }
-  const secretsOf = async (people: string[]) => (await store.pens.where("person").anyOf(people).toArray()).map((p) => p.secret).slice(-40);
+  /** Secrets of the pens by which entries were written that the session's own does not cover: others', and earlier ones. */
+  async function secretsFor(written: { by: string; at: string }[]): Promise<string[]> {
+    const mine = useSession().pen;
+    const others = written.filter((e) => e.by !== mine?.person || e.at < mine.since);
+    if (!others.length) return [];
+    const pens = await store.pens.where("person").anyOf([...new Set(others.map((e) => e.by))]).toArray();
+    return pens.map((p) => p.secret).slice(-40);
+  }
 
   /** True if nothing of the batch has to be tried again. */
   async function sendBatch(batch: Kept[]): Promise<boolean> {
     const first = batch[0]!;
     const entries: Schemas["EntryIn"][] = batch.map(({ id, by, at, what, replaces, offset_ms }) => ({ id, by, at, what, replaces, offset_ms }));
-    const pens = await secretsOf([...new Set(batch.map((e) => e.by))]);
+    const pens = await secretsFor(batch);
+    const since = watchers.get(first.inspection)?.since() ?? null;
     const sent = Date.now();
-    const reply = await ask<Schemas["TakenOut"]>(api.POST("/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens } }));
+    const reply = await ask<Schemas["TakenOut"]>(api.POST("/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens, since } }));
     note(reply);
     if (!reply.ok) {
       if (!FINAL.includes(reply.status)) return false;
@@ -101,22 +150,28 @@ export const useOutbox = defineStore("outbox", () => {
         const one = await sendBatch(batch.slice(0, half));
         return (await sendBatch(batch.slice(half))) && one;
       }
-      await store.entries.update(first.id, { state: 2, says: reply.problem?.detail ?? String(reply.status) });
+      await turnDown(store.entries, first.id, reply.problem?.detail ?? String(reply.status));
       return true;
     }
-    measure(sent, reply.data.now);
-    for (const id of [...reply.data.stored, ...reply.data.known]) await store.entries.update(id, { state: 1, says: undefined });
-    let later = false;
-    for (const r of reply.data.refused) {
-      await store.entries.update(r.id, r.again ? { says: r.says } : { state: 2, says: r.says });
-      if (r.again) later = true;
-    }
-    if (reply.data.stored.length) taken.value += 1;
-    return !later;
+    const { stored, known, refused: no, look, now } = reply.data;
+    measure(sent, now);
+    const here = [...stored, ...known];
+    if (look) watchers.get(first.inspection)?.apply(look);
+    for (const id of here) open.delete(id);
+    if (here.length) await settle(store.entries, here, 1);
+    for (const r of no.filter((x) => x.again)) await settle(store.entries, [r.id], 0, r.says);
+    for (const r of no.filter((x) => !x.again)) await turnDown(store.entries, r.id, r.says);
+    if (stored.length && !look) taken.value += 1;
+    return !no.some((r) => r.again);
+  }
+  /** A final no: it stays on the device, with the server's words, until a person decides. */
+  async function turnDown(table: Table<Kept, string> | Table<KeptPhoto, string>, id: string, says: string) {
+    await settle(table, [id], 2, says);
+    await count();
   }
 
   async function sendPhoto(photo: KeptPhoto): Promise<boolean> {
-    const [pen] = (await secretsOf([photo.by])).slice(-1);
+    const [pen] = (await secretsFor([photo])).slice(-1);
     const reply = await ask(
       api.PUT("/api/photos/{photo}", {
         params: { path: { photo: photo.id }, query: { inspection: photo.inspection }, header: pen ? { pen } : {} },
@@ -126,8 +181,10 @@ export const useOutbox = defineStore("outbox", () => {
       }),
     );
     note(reply);
-    if (reply.ok) await store.photos.update(photo.id, { state: 1, says: undefined });
-    else if (FINAL.includes(reply.status)) await store.photos.update(photo.id, { state: 2, says: reply.problem?.detail ?? String(reply.status) });
+    if (reply.ok) {
+      openPhotos.delete(photo.id);
+      await settle(store.photos, [photo.id], 1);
+    } else if (FINAL.includes(reply.status)) await turnDown(store.photos, photo.id, reply.problem?.detail ?? String(reply.status));
     else return false;
     return true;
   }
@@ -136,6 +193,7 @@ export const useOutbox = defineStore("outbox", () => {
   async function tryAgain(id: string) {
     await store.entries.update(id, { state: 0, says: undefined });
     await store.photos.update(id, { state: 0, says: undefined });
+    await count();
     await flush(true);
   }
   async function letGo(id: string) {
@@ -160,8 +218,9 @@ export const useOutbox = defineStore("outbox", () => {
   }
 
   window.addEventListener("online", () => void flush(true));
-  document.addEventListener("visibilitychange", () => { if (!document.hidden) void flush(true); });
+  // Another tab may have tapped or sent meanwhile.
+  document.addEventListener("visibilitychange", () => { if (!document.hidden) void count().then(() => flush(true)); });
   void purge().catch(() => undefined);
   window.setInterval(() => void purge().catch(() => undefined), 3600_000);
-  return { waiting, away, signedOut, refused, full, taken, flush, count, waitingFor, stateOf, keep, tryAgain, letGo };
+  return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, stateOf, keep, tryAgain, letGo };
 });

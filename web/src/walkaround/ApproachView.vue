@@ -72,7 +72,7 @@ async function begin() {
   busy.value = true;
   await look();
   const what = { kind: "opened" as const, hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value };
-  if (await outbox.keep(() => store.entries.add(newEntry(props.machine, inspection, session.person!.id, what)))) {
+  if (await outbox.post(newEntry(props.machine, inspection, session.person!.id, what))) {
     await outbox.flush();
     await router.replace({ name: "walk", params: { machine: props.machine, inspection } });
   } else says.value = t("walk.deviceFullText");
@@ -83,7 +83,7 @@ async function abandon() {
   const open = walk.value?.open_inspection;
   if (!open || why.value.trim().length < 3) return;
   const entry = newEntry(props.machine, open, session.person!.id, { kind: "abandoned", reason: why.value.trim() });
-  if (!(await outbox.keep(() => store.entries.add(entry)))) return;
+  if (!(await outbox.post(entry))) return;
   await outbox.flush(true);
   leaving.value = false;
   await look();

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElDialog } from "element-plus";
-import { computed, onMounted, ref, watch } from "vue";
+import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
@@ -22,8 +22,7 @@ const asking = ref(false);
 const says = ref("");
 const busy = ref(false);
 /** What of this walk is still on this device alone; what waits for others is no matter here. */
-const waiting = ref(0);
-watch([() => outbox.waiting, () => outbox.taken], async () => (waiting.value = await outbox.waitingFor(props.inspection)), { immediate: true });
+const waiting = computed(() => outbox.waitingFor(props.inspection));
 
 const verdict = computed(() => seen.value?.verdict ?? null);
 const names = computed(() => seen.value?.people ?? {});
@@ -44,7 +43,7 @@ async function sign() {
   if (!maySign.value || busy.value || !verdict.value) return;
   busy.value = true;
   says.value = "";
-  const covers = seen.value!.entries.filter((e) => e.kind !== "signed").map((e) => e.id).sort();
+  const covers = [...w.heard.value].filter((id) => !w.signatures.value.has(id)).sort();
   const id = await w.add({ kind: "signed", covers, outcome: verdict.value.outcome });
   if (id) await outbox.flush(true);
   busy.value = false;

@@ -1,4 +1,5 @@
-import { computed, ref, watch } from "vue";
+import { useDebounceFn, useIntervalFn } from "@vueuse/core";
+import { computed, onScopeDispose, ref, shallowRef, watch } from "vue";
 
 import { api, ask, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
@@ -15,6 +16,8 @@ export const NO_CONDITIONS: Schemas["ConditionsIn"] = {
   air_c: 15, pitch_deg: 0, roll_deg: 0, dark: false, rain: false, people_on_foot: false, shift_hours: 10,
   moved: false, serviced: false, transported: false, frost: false, gap_left: null, gap_right: null, gap_rear: null, gap_front: null,
 };
+/** How often a page asks what others did, ms. */
+const NEWS_MS = 10_000;
 export const NO_OPENING: Schemas["OpeningOut"] = { purpose: "pre-start", hour_meter: 0, options: [], conditions: NO_CONDITIONS };
 type Answered = Extract<What, { kind: "answered" }>;
 type Measured = Extract<What, { kind: "measured" }>;
@@ -37,15 +40,18 @@ export interface Shown {
 export function useWalk(machine: string, inspection: string) {
   const session = useSession();
   const outbox = useOutbox();
-  const walk = ref<Schemas["WalkOut"] | null>(null);
-  const seen = ref<Schemas["InspectionOut"] | null>(null);
-  const local = ref<Kept[]>([]);
+  const walk = shallowRef<Schemas["WalkOut"] | null>(null);
+  const seen = shallowRef<Schemas["InspectionOut"] | null>(null);
+  const local = shallowRef<Kept[]>([]);
+  /** Entries of the look that what is shown comes from. */
+  const heard = shallowRef(new Set<string>());
   const missing = ref(false);
 
+  /** Earlier signatures: a new one does not cover them. What comes in later is one only if the status changed. */
+  const signatures = computed(() => new Set((seen.value?.entries ?? []).filter((e) => e.kind === "signed").map((e) => e.id)));
   /** Taps on this device that the server's answer does not know of yet, oldest first. */
   const ahead = computed(() => {
-    const known = new Set((seen.value?.entries ?? []).map((e) => e.id));
-    return local.value.filter((e) => e.state !== 2 && !known.has(e.id)).sort((a, b) => (a.id < b.id ? -1 : 1));
+    return local.value.filter((e) => e.state !== 2 && !heard.value.has(e.id)).sort((a, b) => (a.id < b.id ? -1 : 1));
   });
   const gone = computed(() => new Set(ahead.value.flatMap((e) => (e.what.kind === "undone" ? [e.what.target] : []))));
 
@@ -115,14 +121,40 @@ export function useWalk(machine: string, inspection: string) {
 
   async function refresh() {
     const reply = await ask<Schemas["InspectionOut"]>(api.GET("/api/inspections/{inspection}", { params: { path: { inspection } } }));
-    if (reply.ok) {
-      seen.value = reply.data;
-      await outbox.keep(() => store.kept.put({ key: `inspection/${inspection}`, value: reply.data }));
-    } else if (reply.away) {
-      seen.value ??= ((await store.kept.get(`inspection/${inspection}`))?.value as Schemas["InspectionOut"]) ?? null;
+    const kept = reply.ok ? reply.data : reply.away && !seen.value ? ((await store.kept.get(`inspection/${inspection}`))?.value as Schemas["InspectionOut"] | undefined) : undefined;
+    if (kept) {
+      seen.value = kept;
+      heard.value = new Set(kept.entries.map((e) => e.id));
     }
+    if (reply.ok) keepLater();
     await readLocal();
   }
+  /** What the server said last, for a reload with no network: written when the hand rests. */
+  const keepLater = useDebounceFn(() => {
+    const entries = [...heard.value].map((id) => ({ id }));
+    return outbox.keep(() => store.kept.put({ key: `inspection/${inspection}`, value: { ...seen.value, entries } }));
+  }, 1500);
+
+  /** What became of the look since it was last told: only what may be otherwise comes along. */
+  function apply(now: Schemas["LookNowOut"]) {
+    const before = seen.value;
+    if (!before || now.since > before.seq || now.status !== before.status) return void refresh();
+    if (now.seq <= before.seq) return;
+    const anew = new Set([...now.answers.map((a) => a.checkpoint), ...now.gone]);
+    const { status, notes, photos, visits, undoable, late, verdict, joined, seq } = now;
+    const answers = [...before.answers.filter((a) => !anew.has(a.checkpoint)), ...now.answers];
+    seen.value = { ...before, answers, status, notes, photos, visits, undoable, late, verdict, joined, seq };
+    heard.value = new Set([...heard.value, ...now.entries]);
+    keepLater();
+  }
+  /** What others did meanwhile. */
+  async function news() {
+    if (!seen.value || document.hidden || outbox.away) return;
+    const query = { since: seen.value.seq };
+    const reply = await ask<Schemas["LookNowOut"]>(api.GET("/api/inspections/{inspection}/now", { params: { path: { inspection }, query } }));
+    if (reply.ok && reply.data.seq > query.since) apply(reply.data);
+  }
+  useIntervalFn(() => void news(), NEWS_MS);
 
   async function load() {
     await outbox.flush();
@@ -143,17 +175,17 @@ export function useWalk(machine: string, inspection: string) {
   async function add(what: What, more: string[] = []): Promise<string | null> {
     const checkpoint = (what.kind === "answered" || what.kind === "measured") && what.checkpoint;
     const entry = newEntry(machine, inspection, session.person!.id, what, [...(checkpoint ? seenAt(checkpoint) : []), ...more]);
-    if (!(await outbox.keep(() => store.entries.add(entry)))) return null;
+    // Shown at once; taken back if the device does not keep it.
     local.value = [...local.value, entry];
-    await outbox.count();
-    void outbox.flush();
-    return entry.id;
+    if (await outbox.post(entry)) return entry.id;
+    local.value = local.value.filter((e) => e.id !== entry.id);
+    return null;
   }
 
   async function addPhoto(checkpoint: string, blob: Blob): Promise<boolean> {
     const photo = uuid7();
     const kept = { id: photo, inspection, by: session.person!.id, at: new Date().toISOString(), blob, state: 0 as const };
-    return (await outbox.keep(() => store.photos.add(kept))) && (await add({ kind: "photographed", photo, checkpoint })) !== null;
+    return (await outbox.postPhoto(kept)) && (await add({ kind: "photographed", photo, checkpoint })) !== null;
   }
 
   async function undo(reason: string) {
@@ -162,10 +194,11 @@ export function useWalk(machine: string, inspection: string) {
     return last;
   }
 
+  onScopeDispose(outbox.watchLook(inspection, { since: () => seen.value?.seq ?? null, apply }));
   watch(() => outbox.taken, () => void refresh());
   watch(() => outbox.refused, () => void readLocal());
   return {
-    walk, seen, local, answers, notes, photos, opened, conditions, visits, openedAt, undoable, missing,
+    walk, seen, heard, signatures, local, answers, notes, photos, opened, conditions, visits, openedAt, undoable, missing,
     load, refresh, add, addPhoto, undo,
   };
 }

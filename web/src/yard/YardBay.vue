@@ -11,13 +11,13 @@ import type { Mark } from "../parts/marks";
 import { actionOf } from "./action";
 
 /** `length`: metres from top to bottom, the same for every bay. */
-const props = defineProps<{ machine: Schemas["YardMachineOut"]; length: number }>();
+const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; length: number }>();
 const { t } = useI18n();
 const session = useSession();
 const action = computed(() => actionOf(props.machine));
 // Every bay has the same scale: the machine nose up, as seen from above.
 const box = computed(() => {
-  const [x0, y0, x1, y1] = props.machine.drawing.bounds;
+  const [x0, y0, x1, y1] = props.drawing?.bounds ?? [-3, -1.5, 3, 1.5];
   const half = Math.max(-y0, y1) + 0.2;
   const middle = -(x0 + x1) / 2;
   return `${-half} ${middle - props.length / 2} ${2 * half} ${props.length}`;
@@ -28,7 +28,7 @@ const box = computed(() => {
   <article class="bay" :data-test="`bay-${machine.machine.id}`">
     <RouterLink class="where" :to="{ name: 'where', params: { machine: machine.machine.id } }">{{ t("where.link") }}</RouterLink>
     <svg :viewBox="box" class="from-above" role="img" :aria-label="t('yard.drawing', { name: machine.machine.name })">
-      <g transform="rotate(-90)"><MachinePlan :drawing="machine.drawing" /></g>
+      <g v-if="drawing" transform="rotate(-90)"><MachinePlan :drawing="drawing" /></g>
     </svg>
     <div class="name row">
       <GradeMark :mark="machine.go as Mark" :size="46" silent />

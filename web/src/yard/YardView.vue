@@ -11,12 +11,15 @@ import { store } from "../parts/device";
 import type { Mark } from "../parts/marks";
 import YardBay from "./YardBay.vue";
 import { actionOf, order } from "./action";
+import { useDrawings } from "./useDrawings";
 
 const { t } = useI18n();
 const session = useSession();
 const editor = computed(() => ["mechanic", "supervisor", "administrator"].includes(session.person?.role ?? ""));
 const yard = ref<Schemas["YardOut"] | null>(null);
 const stale = ref(false);
+const told = ref("");
+const { drawings, want } = useDrawings();
 const shown = useStorage<"line" | "list">("jutrel-yard", window.innerWidth < 700 ? "list" : "line");
 
 async function look() {
@@ -24,16 +27,20 @@ async function look() {
   stale.value = !reply.ok;
   if (reply.ok) {
     yard.value = reply.data;
-    await store.kept.put({ key: "yard", value: reply.data });
-  } else {
-    yard.value ??= ((await store.kept.get("yard"))?.value as Schemas["YardOut"]) ?? null;
+    told.value = new Date().toISOString();
+    await store.kept.put({ key: "yard", value: { yard: reply.data, at: told.value } });
+  } else if (!yard.value) {
+    const kept = (await store.kept.get("yard"))?.value as { yard: Schemas["YardOut"]; at: string } | undefined;
+    yard.value = kept?.yard ?? null;
+    told.value = kept?.at ?? "";
   }
+  await want((yard.value?.machines ?? []).map((m) => m.drawing));
 }
 onMounted(look);
 useIntervalFn(look, 15_000);
 
 /** The longest machine sets the scale of the whole line. */
-const length = computed(() => Math.max(6, ...(yard.value?.machines ?? []).map((m) => m.drawing.bounds[2] - m.drawing.bounds[0])) + 0.6);
+const length = computed(() => Math.max(6, ...[...drawings.values()].map((d) => d.bounds[2] - d.bounds[0])) + 0.6);
 const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 </script>
 
@@ -42,7 +49,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
     <div class="row spread wrap head">
       <div>
         <h1>{{ t("yard.title") }}</h1>
-        <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(yard.at) }) }}</template></p>
+        <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(told) }) }}</template></p>
       </div>
       <div class="row wrap" role="group" :aria-label="t('yard.view')">
         <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">{{ t("yard.line") }}</button>
@@ -51,7 +58,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
       </div>
     </div>
     <div v-if="yard && shown === 'line'" class="bays">
-      <YardBay v-for="m in yard.machines" :key="m.machine.id" :machine="m" :length="length" />
+      <YardBay v-for="m in yard.machines" :key="m.machine.id" :machine="m" :drawing="drawings.get(m.drawing)" :length="length" />
     </div>
     <ul v-else-if="yard" class="list">
       <li v-for="m in order(yard.machines)" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">

@@ -7,7 +7,9 @@ entry that had seen it.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections import deque
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -25,7 +27,17 @@ from jutrel.core.defect.kinds import Rechecked, Released
 from jutrel.core.defect.report import Report
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Answer
-from jutrel.core.inspection.kinds import Abandoned, Answered, Measured, Opened, Signed, Undone
+from jutrel.core.inspection.kinds import (
+    Abandoned,
+    Answered,
+    Arrived,
+    Measured,
+    Noted,
+    Opened,
+    Photographed,
+    Signed,
+    Undone,
+)
 from jutrel.core.log.entry import Entry
 from jutrel.core.people import Role
 
@@ -75,9 +87,11 @@ class Court:
         self._rechecks = [e for e in self.entries.values() if isinstance(e.what, Rechecked)]
         self._namers: dict[str, list[Entry]] = {}
         self._undoers: dict[str, list[Entry]] = {}
+        self._circles = False
         for entry in self.entries.values():
             for named in entry.replaces:
                 self._namers.setdefault(named, []).append(entry)
+                self._circles = self._circles or named >= entry.id
             if isinstance(entry.what, Undone):
                 self._undoers.setdefault(entry.what.target, []).append(entry)
         self._seen: dict[str, frozenset[str]] = {}
@@ -86,22 +100,47 @@ class Court:
         self.ignored: list[Ignored] = []
         self._hear()
 
+    def plainly_with(self, entry: Entry) -> Court | None:
+        """The court with one more entry that touches no report, as if it had been there from the start.
+
+        None if it is not that plain: it takes back or signs something, names what was reported, taken back or is
+        not here, was named by others before it came, or has been heard already. Then all has to be heard anew.
+        """
+        if entry.id in self.entries or entry.id in self._namers or entry.id in self._undoers:
+            return None
+        if not isinstance(entry.what, (Answered, Noted, Photographed, Arrived)):
+            return None
+        if isinstance(entry.what, Answered) and entry.what.findings:
+            return None
+        before = self._before(entry)
+        if any(one not in self.entries or one in self.reports or one in self._undoers for one in before):
+            return None
+        more = copy(self)
+        more.entries = {**self.entries, entry.id: entry}
+        more._namers = {**self._namers, **{n: [*self._namers.get(n, ()), entry] for n in entry.replaces}}
+        more._circles = self._circles or any(n >= entry.id for n in entry.replaces)
+        return more
+
+    def _before(self, entry: Entry) -> set[str]:
+        """What an entry's author had seen, reckoned without keeping it for each entry of a long row."""
+        found: set[str] = set()
+        todo = list(entry.replaces)
+        while todo:
+            one = todo.pop()
+            if one in found or one == entry.id:
+                continue
+            found.add(one)
+            before = self.entries.get(one)
+            if before is not None and not isinstance(before.what, Undone):
+                todo.extend(before.replaces)
+        return found
+
     # --- what an author had seen
 
     def seen(self, entry: Entry) -> frozenset[str]:
         """Ids that the author of an entry had seen there, also through what those had seen."""
         if entry.id not in self._seen:
-            found: set[str] = set()
-            todo = list(entry.replaces)
-            while todo:
-                one = todo.pop()
-                if one in found or one == entry.id:
-                    continue
-                found.add(one)
-                before = self.entries.get(one)
-                if before is not None and not isinstance(before.what, Undone):
-                    todo.extend(before.replaces)
-            self._seen[entry.id] = frozenset(found)
+            self._seen[entry.id] = frozenset(self._before(entry))
         return self._seen[entry.id]
 
     def _bound(self, entry: str, author: str, act: str) -> bool:
@@ -212,16 +251,8 @@ class Court:
 
     def acts_on(self, report: Report) -> list[Entry]:
         """The acts that stand and whose authors had seen a report, through whatever they had seen."""
-        found: dict[str, Entry] = {u.id: u for u in self._undoers.get(report.entry, ())}
-        visited, todo = {report.entry}, [report.entry]
-        while todo:
-            for namer in self._namers.get(todo.pop(), ()):
-                if namer.id in visited:
-                    continue
-                visited.add(namer.id)
-                found[namer.id] = namer
-                if not isinstance(namer.what, Undone):
-                    todo.append(namer.id)
+        found = {u.id: u for u in self._undoers.get(report.entry, ())}
+        found |= {namer.id: namer for namer in self._after(report.entry)}
         return [e for e in found.values() if is_act(e) and e.id != report.entry and self.alive(e)]
 
     def _hear(self) -> None:
@@ -257,23 +288,34 @@ class Court:
 
     def heads(self, answers: Sequence[Entry]) -> tuple[Entry, ...]:
         """The answers in force among those of one checkpoint of one look. More than one: people differ."""
-        alive = [a for a in answers if self.alive(a)]
-        kept = []
-        for entry in alive:
-            passed = any(
-                entry.id in self.seen(f)
-                and entry.id != f.id
-                and not (f.id in self.seen(entry) and f.id < entry.id)
-                and self._supersedes(f, entry)
-                for f in alive
-            )
-            if not passed:
-                kept.append(entry)
+        alive = {a.id: a for a in answers if self.alive(a)}
+        kept = [a for a in alive.values() if not self._passed(a, alive)]
         # Who saw what another found, and has no right to say otherwise, does not count beside it.
         found = [e for e in kept if self.reports.get(e.id)]
         if found:
             kept = [e for e in kept if self.reports.get(e.id) or not any(f.id in self.seen(e) for f in found)]
         return tuple(sorted(kept, key=lambda e: (e.time, e.id)))
+
+    def _passed(self, entry: Entry, among: Mapping[str, Entry]) -> bool:
+        """Whether somebody who had seen an answer, also through others, has given another with the right to it."""
+        for namer in self._after(entry.id):
+            if namer.id not in among or (self._circles and namer.id < entry.id and namer.id in self.seen(entry)):
+                continue  # where two name each other, the later id counts
+            if self._supersedes(namer, entry):
+                return True
+        return False
+
+    def _after(self, entry: str) -> Iterator[Entry]:
+        """Entries whose authors had seen an entry, also through what those had seen; the nearest first."""
+        visited, todo = {entry}, deque([entry])
+        while todo:
+            for namer in self._namers.get(todo.popleft(), ()):
+                if namer.id in visited:
+                    continue
+                visited.add(namer.id)
+                yield namer
+                if not isinstance(namer.what, Undone):
+                    todo.append(namer.id)
 
     def _supersedes(self, act: Entry, entry: Entry) -> bool:
         for report in self.reports.get(entry.id, ()):

@@ -99,9 +99,8 @@ def judge(h: Hearing) -> Verdict:
     look, walk, book = h.look, h.walk, h.book
     levels = levels_of(look, walk)
     refused = {key for key, level in levels.items() if level.judgement.band is Band.REFUSED}
-    mine = {e for e in h.court.entries if h.court.entries[e].stream == h.id}
     unsigned = look.signature is None or bool(look.late)
-    waiting = {d.id for d in h.defects if d.pending_by and unsigned and _released_here(d, h.court, mine)}
+    waiting = {d.id for d in h.defects if d.pending_by and unsigned and all(_settled_here(h, r.id) for r in d.reports)}
     standing = [d for d in h.defects if d.id not in waiting]
 
     out = _backups_out(walk, standing)
@@ -125,8 +124,8 @@ def judge(h: Hearing) -> Verdict:
         why=_why(outcome, items, combined, left, walk, levels, refused, h.meter_offset),
         items=tuple(items),
         combined=combined,
-        released=_releases(h, mine),
-        ignored=tuple(i for i in h.court.ignored if i.entry in mine),
+        released=_releases(h),
+        ignored=tuple(i for i in h.court.ignored if h.court.entries[i.entry].stream == h.id),
         differ=look.differ,
         limits=limits_of(worst, items, combined),
         left=left,
@@ -147,8 +146,10 @@ def limits_of(worst: Grade, items: Sequence[Item], combined: Sequence[Combined])
     return tuple(dict.fromkeys(own + shared))
 
 
-def _released_here(defect: Defect, court: Court, mine: set[str]) -> bool:
-    return all(r.id in court.settled and court.settled[r.id].act in mine for r in defect.reports)
+def _settled_here(h: Hearing, report: str) -> bool:
+    """Whether an act of this look set a report aside."""
+    settled = h.court.settled.get(report)
+    return settled is not None and h.court.entries[settled.act].stream == h.id
 
 
 def _backups_out(walk: Walk, defects: Sequence[Defect]) -> Counter[str]:
@@ -189,13 +190,13 @@ def _unseen(c: Checkpoint, heads: tuple[Entry, ...], h: Hearing) -> list[Item]:
     return out[:1]
 
 
-def _releases(h: Hearing, mine: set[str]) -> tuple[Release, ...]:
+def _releases(h: Hearing) -> tuple[Release, ...]:
     found: dict[tuple[str, str, str, Ground], Release] = {}
     for reports in h.court.reports.values():
         for report in reports:
-            settled = h.court.settled.get(report.id)
-            if settled is None or settled.act not in mine or (report.grade < Grade.MEND and report.look == h.id):
+            if not _settled_here(h, report.id) or (report.grade < Grade.MEND and report.look == h.id):
                 continue
+            settled = h.court.settled[report.id]
             if settled.ground is Ground.PUT_RIGHT:
                 continue  # it is told as a Watch of its own
             what = h.court.entries[settled.act].what

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
 
@@ -144,6 +144,31 @@ def fold_look(entries: Sequence[Entry], court: Court) -> Look:
         last=once[-1] if once else None,
         conditions_known=opening is not None,
     )
+
+
+def look_with(look: Look, court: Court, answers: Sequence[Entry], entry: Entry) -> Look | None:
+    """The look with one more plain entry, as if it had been folded with it; `answers`: all at its checkpoint.
+
+    None where all has to be folded anew: a look not begun or already signed, an entry older than its last one.
+    """
+    if look.opening is None or look.signature is not None or look.last is None:
+        return None
+    if (entry.time, entry.id) <= (look.last.time, look.last.id):
+        return None
+    match entry.what:
+        case Answered(checkpoint=checkpoint):
+            if checkpoint not in look.heads and len(answers) > 1:
+                return None
+            return replace(look, heads={**look.heads, checkpoint: court.heads(answers)}, last=entry)
+        case Photographed(checkpoint=checkpoint, photo=photo):
+            photos = {**look.photos, checkpoint: (*look.photos.get(checkpoint, ()), photo)}
+            return replace(look, photos=photos, last=entry)
+        case Noted():
+            return replace(look, notes=(*look.notes, entry), last=entry)
+        case Arrived():
+            return replace(look, arrivals=(*look.arrivals, entry), last=entry)
+        case _:
+            return None
 
 
 def _matters(entry: Entry, court: Court) -> bool:

@@ -7,7 +7,7 @@ import json
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from jutrel.core.log.codec import encode
+from jutrel.core.log.codec import Plain, encode, sparse
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
 
@@ -15,15 +15,35 @@ START = "0" * 64
 
 
 def canonical(entry: Entry) -> bytes:
-    """The form that is hashed: every field but the hash, sorted, as compact JSON."""
+    """The form that is hashed: every field that does not hold its default, without the hash, sorted, as compact JSON.
+
+    So a field that a kind gets later changes no hash of before.
+    """
+    plain = sparse(entry)
+    plain.pop("hash", None)
+    plain["kind"] = kind_of(entry.what).name
+    return _compact(plain)
+
+
+def _first_form(entry: Entry) -> bytes:
+    """The form that was hashed at first: every field, also those that hold their default."""
     plain = encode(replace(entry, hash=""))
     plain["kind"] = kind_of(entry.what).name
+    return _compact(plain)
+
+
+def _compact(plain: Plain) -> bytes:
     return json.dumps(plain, sort_keys=True, separators=(",", ":"), ensure_ascii=True).encode()
 
 
 def hash_of(entry: Entry) -> str:
     """SHA-256 of the canonical form, in hex."""
     return hashlib.sha256(canonical(entry)).hexdigest()
+
+
+def _unchanged(entry: Entry) -> bool:
+    """Whether an entry is what was hashed when it was written, in the form of that time."""
+    return entry.hash in (hash_of(entry), hashlib.sha256(_first_form(entry)).hexdigest())
 
 
 def said_by_device(entry: Entry) -> str:
@@ -43,7 +63,7 @@ class Broken:
 
 def chained(entry: Entry, seq: int, prev: str) -> Entry:
     """The entry as the next link."""
-    linked = replace(entry, seq=seq, prev=prev)
+    linked = replace(entry, seq=seq, prev=prev, hash="")
     return replace(linked, hash=hash_of(linked))
 
 
@@ -59,7 +79,7 @@ def verify(entries: Iterable[Entry], head: tuple[int, str] | None = None) -> Bro
             return Broken(seq, f"entry {seq} is missing" if entry.seq > seq else f"entry {entry.seq} is there twice")
         if entry.prev != prev:
             return Broken(seq, f"entry {seq} does not follow the one before it")
-        if hash_of(entry) != entry.hash:
+        if not _unchanged(entry):
             return Broken(seq, f"entry {seq} was changed after it was written")
         prev = entry.hash
     if head is not None and head != (seq, prev if seq else START):

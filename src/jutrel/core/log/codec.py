@@ -79,6 +79,42 @@ def encode(thing: object) -> Plain:
     return thing
 
 
+def sparse(thing: object) -> Plain:
+    """As `encode`, without the fields that hold their default: `decode` puts them back.
+
+    A field that is added to a kind later leaves what was written before as it is. A default never changes.
+
+    >>> @dataclasses.dataclass(frozen=True)
+    ... class Tap:
+    ...     at: str
+    ...     reason: str = ""
+    >>> sparse(Tap("cab")), encode(Tap("cab"))
+    ({'at': 'cab'}, {'at': 'cab', 'reason': ''})
+    """
+    if dataclasses.is_dataclass(thing) and not isinstance(thing, type):
+        told = {}
+        for name, default in _defaults(type(thing)):
+            value = getattr(thing, name)
+            if default is dataclasses.MISSING or value != default or type(value) is not type(default):
+                told[name] = sparse(value)
+        return told
+    if isinstance(thing, Mapping):
+        return {str(key): sparse(value) for key, value in thing.items()}
+    if isinstance(thing, (list, tuple)):
+        return [sparse(x) for x in thing]
+    return encode(thing)
+
+
+@cache
+def _defaults(kind: type) -> tuple[tuple[str, Any], ...]:
+    """A dataclass's fields with their defaults; MISSING where one must be given."""
+    out = []
+    for f in dataclasses.fields(kind):
+        made = f.default_factory() if f.default_factory is not dataclasses.MISSING else f.default
+        out.append((f.name, made))
+    return tuple(out)
+
+
 def decode(kind: type[T], data: Plain, path: str = "") -> T:
     """`data` as a value of `kind`.
 

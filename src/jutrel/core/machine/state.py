@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 
 from jutrel.core.defect.defect import Defect
@@ -15,7 +15,7 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of
 from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict
 from jutrel.core.inspection.finding import Conditions
-from jutrel.core.inspection.look import Look, Status, lapsed
+from jutrel.core.inspection.look import LAPSES_AFTER, Look, Status, lapsed
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
 from jutrel.core.units import plain
@@ -147,6 +147,36 @@ def own_word(verdict: Verdict) -> Word:
 
 
 @dataclass(frozen=True, slots=True)
+class Newest:
+    """Ids of the newest looks at a machine: signed, one that cleared it, one that ended that, one under way."""
+
+    signed: str | None = None
+    cleared: str | None = None
+    ended: str | None = None
+    walking: str | None = None
+
+    @property
+    def ids(self) -> frozenset[str]:
+        """All of them."""
+        return frozenset(i for i in (self.signed, self.cleared, self.ended, self.walking) if i)
+
+
+def newest_of(looks: Iterable[LookSummary]) -> Newest:
+    """The newest looks of a machine among these."""
+    in_order = sorted(looks, key=lambda look: (look.begun_at, look.id), reverse=True)
+
+    def first(fits: Callable[[LookSummary], bool]) -> str | None:
+        return next((look.id for look in in_order if fits(look)), None)
+
+    return Newest(
+        first(lambda look: look.signed_at is not None),
+        first(lambda look: look.signed_at is not None and look.clears),
+        first(lambda look: look.ends),
+        first(lambda look: look.status is Status.WALKING),
+    )
+
+
+@dataclass(frozen=True, slots=True)
 class Looks:
     """The newest looks at a machine: signed, one that cleared it, one that ended that, and one under way."""
 
@@ -193,6 +223,19 @@ def may_go(standing: Standing, looks: Looks, kinds: Mapping[str, str], hours: fl
         dict.fromkeys([*standing.word.limits, *(t for w in own if w.grade is Grade.LIMIT for t in w.limits)])
     )
     return BY_GRADE[worst.grade], Word(worst.grade, standing.word.why, limits)
+
+
+MOMENT = timedelta(microseconds=1)
+
+
+def changes_at(looks: Looks, now: datetime) -> datetime | None:
+    """When `may_go` next says something else though nobody did anything; None: never."""
+    ends = []
+    if looks.current is not None:
+        ends.append(looks.current.begun_at + LAPSES_AFTER + MOMENT)
+    if looks.cleared is not None and looks.cleared.valid_until is not None:
+        ends.append(looks.cleared.valid_until + MOMENT)
+    return min((at for at in ends if at > now), default=None)
 
 
 def _ends(ended: LookSummary, cleared: LookSummary) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from jutrel.core.log.entry import Limit
-from jutrel.core.machine.state import Standing
+from jutrel.core.machine.state import Newest, Standing
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,7 +24,7 @@ class SiteInfo:
 class Unit:
     """A machine today, as its log tells it. `hours`, `offset` [h]: over all meters, and on earlier ones.
 
-    `seq` and `head` are the last link of its log.
+    `seq` and `head` are the last link of its log; `newest` are the looks that say whether it may go.
     """
 
     id: str
@@ -40,3 +40,4 @@ class Unit:
     standing: Standing = field(default_factory=Standing)
     seq: int = 0
     head: str = ""
+    newest: Newest = field(default_factory=Newest)

@@ -7,29 +7,33 @@ from collections.abc import AsyncIterator, Collection, Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Text, and_, any_, cast, or_, select
+from sqlalchemy import Row, and_, any_, cast, or_, select
 from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
 
 from jutrel.core.defect.kinds import Rechecked
 from jutrel.core.inspection.kinds import Undone
-from jutrel.core.log.codec import decode, encode
+from jutrel.core.log.chain import START
+from jutrel.core.log.codec import decode, encode, sparse
 from jutrel.core.log.entry import Entry, Pins
 from jutrel.core.log.kinds import kind_of, payload_of
 from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.tables import EditionRow, EntryRow, RecordRow, StreamRow
+from jutrel.store.tables.log import ID
 
 
 class IdTaken(RuntimeError):
     """Another transaction stored one of these ids first; asked again, it is known."""
 
 
-_READ: OrderedDict[str, Entry] = OrderedDict()
+_READ: OrderedDict[bytes, Entry] = OrderedDict()
 MOST_READ = 20_000
+COLUMNS = (*(c for c in EntryRow.__table__.c if c.name not in ("site_id", "stream_no")), StreamRow.id.label("stream"))
+WITH_STREAM = select(*COLUMNS).join(StreamRow, StreamRow.no == EntryRow.stream_no)
 
 
-def entry_of(row: EntryRow) -> Entry:
+def entry_of(row: Row[Any]) -> Entry:
     """The core's view of a stored entry. An entry never changes, so one that was read is kept by its hash."""
     have = _READ.get(row.hash)
     if have is not None and have.id == row.id:
@@ -42,8 +46,8 @@ def entry_of(row: EntryRow) -> Entry:
     return made
 
 
-def read_anew(row: EntryRow) -> Entry:
-    """A stored entry exactly as it stands in the table now."""
+def read_anew(row: Row[Any], prev: str = "") -> Entry:
+    """A stored entry exactly as it stands in the table now; `prev`: the hash of the one before, where it is known."""
     return Entry(
         id=row.id,
         machine=row.machine_id,
@@ -51,18 +55,18 @@ def read_anew(row: EntryRow) -> Entry:
         by=row.by,
         at=row.at,
         what=payload_of(row.kind, row.what),
-        replaces=frozenset(row.replaces),
+        replaces=frozenset(row.replaces or ()),
         offset_ms=row.offset_ms,
         seq=row.seq,
         role=Role(row.role),
-        pen=row.pen,
+        pen=row.pen or "",
         device=row.device,
-        sent_by=row.sent_by,
+        sent_by=row.by if row.sent_by is None else row.sent_by,
         received_at=row.received_at,
         heard_at=row.heard_at,
         pins=None if row.pins is None else decode(Pins, row.pins, "pins"),
-        prev=row.prev,
-        hash=row.hash,
+        prev=prev,
+        hash=row.hash.hex(),
     )
 
 
@@ -76,50 +80,57 @@ def named_by(entry: Entry) -> list[str]:
     return sorted(names)
 
 
-def row_of(site: str, e: Entry) -> dict[str, Any]:
+def row_of(site: str, stream_no: int, e: Entry) -> dict[str, Any]:
     """An entry as the table holds it."""
     return {
         "site_id": site,
         "machine_id": e.machine,
         "seq": e.seq,
-        "id": e.id,
-        "stream": e.stream,
-        "kind": kind_of(e.what).name,
-        "what": encode(e.what),
-        "by": e.by,
+        "stream_no": stream_no,
         "at": e.at,
-        "replaces": sorted(e.replaces),
-        "names": named_by(e),
-        "offset_ms": e.offset_ms,
-        "role": e.role.value,
-        "pen": e.pen,
-        "device": e.device,
-        "sent_by": e.sent_by,
         "received_at": e.received_at,
         "heard_at": e.heard_at,
+        "offset_ms": e.offset_ms,
+        "id": e.id,
+        "by": e.by,
+        "pen": e.pen or None,
+        "sent_by": None if e.sent_by == e.by else e.sent_by,
+        "kind": kind_of(e.what).name,
+        "role": e.role.value,
+        "device": e.device,
+        "hash": bytes.fromhex(e.hash),
+        "what": sparse(e.what),
+        "replaces": sorted(e.replaces) or None,
+        "names": named_by(e) or None,
         "pins": None if e.pins is None else encode(e.pins),
-        "prev": e.prev,
-        "hash": e.hash,
     }
 
 
 async def add_entries(db: Db, site: str, entries: Sequence[Entry]) -> None:
-    """Write entries at the end of a machine's log; raises IdTaken if another machine's log has one of the ids."""
+    """Write entries at the end of a machine's log; raises IdTaken if another machine's log has one of the ids.
+
+    Their streams have been claimed before.
+    """
     if not entries:
         return
+    streams = {e.stream for e in entries}
+    found = await db.execute(
+        select(StreamRow.id, StreamRow.no).where(StreamRow.site_id == site, StreamRow.id.in_(streams))
+    )
+    numbers = {row.id: row.no for row in found}
     try:
         async with db.begin_nested():
-            await db.execute(insert(EntryRow), [row_of(site, e) for e in entries])
+            await db.execute(insert(EntryRow), [row_of(site, numbers[e.stream], e) for e in entries])
     except IntegrityError:
         raise IdTaken from None
 
 
 async def claim_stream(db: Db, site: str, stream: str, machine: str) -> str:
     """The machine that a stream belongs to; this one if it belongs to none yet."""
-    have = await db.scalar(select(StreamRow.machine_id).where(StreamRow.site_id == site, StreamRow.id == stream))
+    have = await machine_of_stream(db, site, stream)
     if have is None:
         await db.execute(insert(StreamRow).values(site_id=site, id=stream, machine_id=machine).on_conflict_do_nothing())
-        have = await db.scalar(select(StreamRow.machine_id).where(StreamRow.site_id == site, StreamRow.id == stream))
+        have = await machine_of_stream(db, site, stream)
     return str(have)
 
 
@@ -129,8 +140,7 @@ async def machine_of_stream(db: Db, site: str, stream: str) -> str | None:
 
 
 async def _entries(db: Db, *where: Any) -> list[Entry]:
-    rows = (await db.execute(select(EntryRow).where(*where).order_by(EntryRow.seq))).scalars()
-    return [entry_of(row) for row in rows]
+    return [entry_of(row) for row in await db.execute(WITH_STREAM.where(*where).order_by(EntryRow.seq))]
 
 
 async def entries_by_id(db: Db, site: str, ids: Collection[str]) -> dict[str, Entry]:
@@ -141,7 +151,8 @@ async def entries_by_id(db: Db, site: str, ids: Collection[str]) -> dict[str, En
 
 async def entries_of_stream(db: Db, site: str, stream: str) -> list[Entry]:
     """A look's, file's or defect's entries in the order of the log."""
-    return await _entries(db, EntryRow.site_id == site, EntryRow.stream == stream)
+    number = select(StreamRow.no).where(StreamRow.site_id == site, StreamRow.id == stream).scalar_subquery()
+    return await _entries(db, EntryRow.stream_no == number)
 
 
 async def entries_of_kinds(db: Db, site: str, machine: str, kinds: Collection[str]) -> list[Entry]:
@@ -151,21 +162,20 @@ async def entries_of_kinds(db: Db, site: str, machine: str, kinds: Collection[st
 
 async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIterator[Entry]:
     """A machine's whole log in order, as it stands in the table now."""
-    last = 0
+    last, prev = 0, START
     while True:
         query = (
-            select(EntryRow)
-            .where(EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.seq > last)
+            WITH_STREAM.where(EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.seq > last)
             .order_by(EntryRow.seq)
             .limit(batch)
         )
-        rows = list((await db.execute(query)).scalars())
+        rows = (await db.execute(query)).all()
         for row in rows:
-            yield read_anew(row)
+            yield read_anew(row, prev)
+            prev = row.hash.hex()
         if len(rows) < batch:
             return
         last = rows[-1].seq
-        db.expire_all()
 
 
 async def related(db: Db, site: str, machine: str, ids: Iterable[str], without: str) -> list[Entry]:
@@ -176,18 +186,18 @@ async def related(db: Db, site: str, machine: str, ids: Iterable[str], without: 
     asked: set[str] = set()
     todo = set(ids)
     found: dict[str, Entry] = {}
-    here = and_(EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.stream != without)
+    here = and_(EntryRow.site_id == site, EntryRow.machine_id == machine, StreamRow.id != without)
     while todo:
         asked |= todo
-        array = cast(list(todo), ARRAY(Text))
-        query = select(EntryRow).where(here, or_(EntryRow.names.overlap(array), EntryRow.id == any_(array)))
-        for row in (await db.execute(query)).scalars():
+        array = cast(list(todo), ARRAY(ID))
+        linked = or_(EntryRow.names.overlap(array), EntryRow.id == any_(array))
+        for row in await db.execute(WITH_STREAM.where(here, linked)):
             found.setdefault(row.id, entry_of(row))
         todo = {*found} - asked
     streams = {e.stream for e in found.values()}
     if streams:
-        signed = and_(EntryRow.stream == any_(cast(list(streams), ARRAY(Text))), EntryRow.kind == "signed")
-        for row in (await db.execute(select(EntryRow).where(here, signed))).scalars():
+        signed = and_(StreamRow.id.in_(streams), EntryRow.kind == "signed")
+        for row in await db.execute(WITH_STREAM.where(here, signed)):
             found.setdefault(row.id, entry_of(row))
     return list(found.values())
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.log.codec import decode, encode
-from jutrel.core.machine.state import Standing
+from jutrel.core.machine.state import Newest, Standing
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.store.base import Db
 from jutrel.store.tables import MachineRow, ModelFileRow, SiteRow
@@ -31,7 +32,8 @@ async def add_site(db: Db, site: SiteInfo) -> None:
     await db.flush()
 
 
-def _unit(row: MachineRow) -> Unit:
+def unit_of(row: Any) -> Unit:
+    """A unit from its row."""
     return Unit(
         id=row.id,
         name=row.name,
@@ -46,6 +48,7 @@ def _unit(row: MachineRow) -> Unit:
         standing=decode(Standing, row.standing, "standing"),
         seq=row.seq,
         head=row.head,
+        newest=Newest(row.newest, row.cleared, row.ended, row.walking),
     )
 
 
@@ -55,7 +58,7 @@ async def unit(db: Db, site: str, machine: str, lock: bool = False) -> Unit | No
     if lock:
         query = query.with_for_update().execution_options(populate_existing=True)
     row = (await db.execute(query)).scalar_one_or_none()
-    return None if row is None else _unit(row)
+    return None if row is None else unit_of(row)
 
 
 async def units(db: Db, site: str, with_gone: bool = False) -> list[Unit]:
@@ -63,7 +66,7 @@ async def units(db: Db, site: str, with_gone: bool = False) -> list[Unit]:
     query = select(MachineRow).where(MachineRow.site_id == site)
     if not with_gone:
         query = query.where(MachineRow.active)
-    return [_unit(row) for row in (await db.execute(query.order_by(MachineRow.bay, MachineRow.id))).scalars()]
+    return [unit_of(row) for row in (await db.execute(query.order_by(MachineRow.bay, MachineRow.id))).scalars()]
 
 
 async def unit_named(db: Db, site: str, name: str) -> str | None:
@@ -86,6 +89,10 @@ async def put_unit(db: Db, site: str, u: Unit) -> None:
         "standing": encode(u.standing),
         "seq": u.seq,
         "head": u.head,
+        "newest": u.newest.signed,
+        "cleared": u.newest.cleared,
+        "ended": u.newest.ended,
+        "walking": u.newest.walking,
     }
     await db.execute(
         insert(MachineRow)
@@ -114,6 +121,11 @@ async def model_files(db: Db, site: str, model: str | None = None) -> list[Model
     query = query.distinct(ModelFileRow.model_id).order_by(ModelFileRow.model_id, ModelFileRow.edition.desc())
     rows = (await db.execute(query)).scalars()
     return [ModelFile(r.model_id, r.edition, r.name, r.text, r.at, r.by) for r in rows]
+
+
+async def count_model_files(db: Db, site: str) -> int:
+    """How many editions of model files the site has written: it grows with each."""
+    return await db.scalar(select(func.count()).select_from(ModelFileRow).where(ModelFileRow.site_id == site)) or 0
 
 
 async def model_file_by_id(db: Db, site: str, file: str) -> str | None:

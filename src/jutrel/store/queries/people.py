@@ -6,12 +6,13 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import bindparam, delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 
+from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
 from jutrel.store.base import Db
-from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow
+from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow, SiteRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,16 +152,24 @@ async def pens_by_secret(db: Db, site: str, hashes: Collection[str]) -> list[Pen
     return [_pen(row) for row in rows]
 
 
-async def session_of(db: Db, token_hash: str, now: datetime) -> tuple[str, Person, Pen] | None:
+_SESSION = (
+    select(PersonRow.id, PersonRow.name, PersonRow.role, PenRow.id, PenRow.role, PenRow.device, PenRow.given_at,
+           PenRow.ends_at, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours)
+    .select_from(SessionRow)
+    .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
+    .join(PenRow, PenRow.id == SessionRow.pen_id)
+    .join(SiteRow, SiteRow.id == SessionRow.site_id)
+    .where(SessionRow.token_hash == bindparam("token"), SessionRow.ends_at > bindparam("now"), PersonRow.active)
+)  # fmt: skip
+
+
+async def site_and_session(db: Db, token_hash: str, now: datetime) -> tuple[SiteInfo, Person, Pen] | None:
     """Site, person and pen of a session that has not ended."""
-    query = (
-        select(SessionRow, PersonRow, PenRow)
-        .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
-        .join(PenRow, PenRow.id == SessionRow.pen_id)
-        .where(SessionRow.token_hash == token_hash, SessionRow.ends_at > now, PersonRow.active)
-    )
-    found = (await db.execute(query)).first()
-    return None if found is None else (found[0].site_id, _person(found[1]), _pen(found[2]))
+    found = (await db.execute(_SESSION, {"token": token_hash, "now": now})).first()
+    if found is None:
+        return None
+    who, name, role, pen, pen_role, device, given, ends, *site = found
+    return SiteInfo(*site), Person(who, name, Role(role)), Pen(pen, who, Role(pen_role), device, given, ends)
 
 
 async def end_session(db: Db, token_hash: str, now: datetime) -> None:

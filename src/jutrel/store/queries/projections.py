@@ -52,24 +52,6 @@ async def looks_of(
     return [(row.machine_id, _look(row)) for row in (await db.execute(query)).scalars()]
 
 
-async def newest_looks(
-    db: Db, site: str, signed: bool = False, kinds: Collection[str] | None = None, status: str | None = None,
-    machine: str | None = None,
-) -> dict[str, LookSummary]:  # fmt: skip
-    """The newest look at each machine that fits."""
-    query = select(LookRow).where(LookRow.site_id == site)
-    if signed:
-        query = query.where(LookRow.signed_at.is_not(None))
-    if kinds is not None:
-        query = query.where(LookRow.kind.in_(kinds))
-    if status is not None:
-        query = query.where(LookRow.status == status)
-    if machine is not None:
-        query = query.where(LookRow.machine_id == machine)
-    query = query.distinct(LookRow.machine_id).order_by(LookRow.machine_id, LookRow.begun_at.desc(), LookRow.id.desc())
-    return {row.machine_id: _look(row) for row in (await db.execute(query)).scalars()}
-
-
 async def put_reports(
     db: Db, site: str, machine: str, reports: Iterable[Report], settled: Mapping[str, Settled]
 ) -> None:

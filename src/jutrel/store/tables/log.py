@@ -5,55 +5,75 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKeyConstraint, Index, Integer, LargeBinary, Text, UniqueConstraint
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKeyConstraint,
+    Identity,
+    Index,
+    Integer,
+    LargeBinary,
+    Text,
+    UniqueConstraint,
+    Uuid,
+    text,
+)
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
 from jutrel.store.base import Base
 
+ID = Uuid(as_uuid=False)
+
 
 class EntryRow(Base):
-    """One entry, never changed. `names`: ids that it replaces, takes back or confirms."""
+    """One entry, never changed. What is empty or follows from the rest takes no room.
+
+    `names`: ids that it replaces, takes back or confirms; `sent_by`: None, if its author sent it. The hash of the
+    entry before is that entry's. Broad columns of one length stand first.
+    """
 
     __tablename__ = "entry"
     site_id: Mapped[str] = mapped_column(Text, primary_key=True)
     machine_id: Mapped[str] = mapped_column(Text, primary_key=True)
     seq: Mapped[int] = mapped_column(Integer, primary_key=True)
-    id: Mapped[str] = mapped_column(Text)
-    stream: Mapped[str] = mapped_column(Text)
-    kind: Mapped[str] = mapped_column(Text)
-    what: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    by: Mapped[str] = mapped_column(Text)
+    stream_no: Mapped[int] = mapped_column(Integer)
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
-    replaces: Mapped[list[str]] = mapped_column(ARRAY(Text))
-    names: Mapped[list[str]] = mapped_column(ARRAY(Text))
-    offset_ms: Mapped[int | None] = mapped_column(BigInteger)
-    role: Mapped[str] = mapped_column(Text)
-    pen: Mapped[str] = mapped_column(Text)
-    device: Mapped[str] = mapped_column(Text)
-    sent_by: Mapped[str] = mapped_column(Text)
     received_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     heard_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    offset_ms: Mapped[int | None] = mapped_column(BigInteger)
+    id: Mapped[str] = mapped_column(ID)
+    by: Mapped[str] = mapped_column(ID)
+    pen: Mapped[str | None] = mapped_column(ID)
+    sent_by: Mapped[str | None] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text)
+    role: Mapped[str] = mapped_column(Text)
+    device: Mapped[str] = mapped_column(Text)
+    hash: Mapped[bytes] = mapped_column(LargeBinary)
+    what: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    replaces: Mapped[list[str] | None] = mapped_column(ARRAY(ID))
+    names: Mapped[list[str] | None] = mapped_column(ARRAY(ID))
     pins: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
-    prev: Mapped[str] = mapped_column(Text)
-    hash: Mapped[str] = mapped_column(Text)
 
     __table_args__ = (
         ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
         UniqueConstraint("site_id", "id", name="entry_id"),
-        Index("entry_stream", "site_id", "stream", "seq"),
+        Index("entry_stream", "stream_no", "seq"),
         Index("entry_kind", "site_id", "machine_id", "kind"),
-        Index("entry_names", "names", postgresql_using="gin"),
+        Index("entry_names", "names", postgresql_using="gin", postgresql_where=text("names is not null")),
     )
 
 
 class StreamRow(Base):
-    """Which machine a stream belongs to: the first entry decides, for good."""
+    """Which machine a stream belongs to: the first entry decides, for good. Entries name it by its number."""
 
     __tablename__ = "stream"
     site_id: Mapped[str] = mapped_column(Text, primary_key=True)
     id: Mapped[str] = mapped_column(Text, primary_key=True)
+    no: Mapped[int] = mapped_column(Integer, Identity(always=True))
     machine_id: Mapped[str] = mapped_column(Text)
+
+    __table_args__ = (UniqueConstraint("no", name="stream_no"),)
 
 
 class EditionRow(Base):

@@ -35,7 +35,8 @@ class MachineRow(Base):
     """One unit today: a projection of its log. Its row is the lock under which the log is written.
 
     `hour_meter` [h] is what it has run in all, `meter_offset` [h] what earlier meters had run up;
-    `seq` and `head` are the last link of its log.
+    `seq` and `head` are the last link of its log. `newest`, `cleared`, `ended`, `walking`: the newest look that was
+    signed, that cleared it, that ended what cleared it, and that is under way.
     """
 
     __tablename__ = "machine"
@@ -53,6 +54,10 @@ class MachineRow(Base):
     standing: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
     seq: Mapped[int] = mapped_column(Integer, default=0)
     head: Mapped[str] = mapped_column(Text, default="")
+    newest: Mapped[str | None] = mapped_column(Text)
+    cleared: Mapped[str | None] = mapped_column(Text)
+    ended: Mapped[str | None] = mapped_column(Text)
+    walking: Mapped[str | None] = mapped_column(Text)
 
 
 class ModelFileRow(Base):

@@ -1,0 +1,147 @@
+"""Routes: the yard and the drawings of what stands in it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+from datetime import datetime
+from functools import lru_cache
+from typing import Any
+
+from fastapi import APIRouter, Path, Request, Response
+
+from jutrel import __version__
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.wire import MachineOut
+from jutrel.api.wire_machine import DrawingOut, YardMachineOut, YardOut
+from jutrel.core.log.codec import encode
+from jutrel.core.machine.drawing import Drawing, plan_drawing
+from jutrel.core.machine.model import Model
+from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.service.context import Books, Here
+from jutrel.service.models import known_models
+from jutrel.service.problem import NotFound
+from jutrel.service.yard import Bay, Bays, YardMachine, titles_of, version_of
+
+router = APIRouter(prefix="/api", responses=PROBLEMS)
+FOREVER = "private, max-age=31536000, immutable"
+
+
+def machine_out(unit: Unit, model: Model) -> MachineOut:
+    """A unit as the client sees it."""
+    return MachineOut(
+        id=unit.id,
+        name=unit.name,
+        model=model.name,
+        maker=model.maker,
+        family=model.family.name,
+        hour_meter=unit.hours,
+        meter_offset=unit.offset,
+        bay=unit.bay,
+    )
+
+
+def drawing_out(drawing: Drawing) -> DrawingOut:
+    """A drawing with its bounds."""
+    return DrawingOut.model_validate({**encode(drawing), "bounds": drawing.bounds})
+
+
+@lru_cache(maxsize=256)
+def _drawn(shape: MachineShape) -> tuple[str, bytes]:
+    """A machine's plan as JSON, and the name that it has for good."""
+    data = drawing_out(plan_drawing(shape)).model_dump_json().encode()
+    return hashlib.sha256(data).hexdigest()[:20], data
+
+
+@router.get("/drawings/{drawing}", tags=["yard"], response_model=DrawingOut)
+async def get_drawing(here: Work, who: Who, drawing: str = Path(pattern="^[0-9a-f]{20}$")) -> Response:
+    """A plan drawing by its name; what bears a name never changes."""
+    for known in (await known_models(here)).values():
+        name, data = _drawn(known.model.shape)
+        if name == drawing:
+            return Response(data, media_type="application/json", headers={"Cache-Control": FOREVER})
+    raise NotFound("no-drawing", "No model of this site is drawn so any more: load the yard again.")
+
+
+def machine_card(y: YardMachine) -> dict[str, Any]:
+    """A machine in the yard as plain data of a `YardMachineOut`."""
+    card = YardMachineOut(
+        machine=machine_out(y.unit, y.model),
+        go=y.go,
+        why=y.why,
+        limits=list(y.word.limits) if y.go == "limited" else [],
+        open_findings=y.unit.standing.open,
+        signed_by=y.signed_by,
+        signed_at=y.last.signed_at if y.last else None,
+        valid_until=y.last.valid_until if y.last else None,
+        walked_by=y.walked_by,
+        answered=y.current.answered if y.current else 0,
+        planned=y.current.planned if y.current else 0,
+        last=y.last.id if y.last else None,
+        current=y.current.id if y.current else None,
+        drawing=_drawn(y.model.shape)[0],
+    )
+    return card.model_dump(mode="json")
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """A machine as it was told, until when that holds by itself."""
+
+    bay: Bay
+    until: datetime | None
+    text: bytes
+
+
+class Told:
+    """The yard as this process told it last, card by card: told again as long as no row was written since."""
+
+    def __init__(self) -> None:
+        self.version = ""
+        self.until: datetime | None = None
+        self.body = b""
+        self._cards: dict[str, Card] = {}
+
+    def holds(self, version: str, at: datetime) -> bool:
+        """Whether it is still so."""
+        return self.version == version and (self.until is None or at < self.until)
+
+    def tag(self, books: Books) -> str:
+        """What names it: another text for another yard."""
+        said = f"{__version__}/{books.catalog.rulebook.version}/{self.version}/{self.until}"
+        return f'"{hashlib.sha256(said.encode()).hexdigest()[:24]}"'
+
+    async def anew(self, here: Here, version: str) -> None:
+        """Tell it from the rows as they are now."""
+        titles, cards = titles_of(here), {}
+        for bay in await here.books.one(Bays).read(here):
+            card = self._cards.get(bay.unit.id)
+            if card is None or card.bay is not bay or (card.until is not None and card.until <= here.now):
+                told, until = bay.at(titles, here.now)
+                card = Card(bay, until, json.dumps(machine_card(told), ensure_ascii=False).encode())
+            cards[bay.unit.id] = card
+        self._cards, self.version = cards, version
+        self.until = min((c.until for c in cards.values() if c.until is not None), default=None)
+        self.body = _body(here.site, [c.text for c in cards.values()])
+
+
+def _body(site: SiteInfo, cards: list[bytes]) -> bytes:
+    head = json.dumps({"site": site.name, "zone": site.zone}, ensure_ascii=False)[:-1]
+    return head.encode() + b', "machines": [' + b",".join(cards) + b"]}"
+
+
+@router.get("/yard", tags=["yard"], response_model=YardOut, responses={304: {"description": "It is as it was"}})
+async def get_yard(request: Request) -> Response:
+    """Every machine of the site: can it go, and why not. With the tag of an earlier answer: only if it changed."""
+    shop, at = shop_of(request), now()
+    told = shop.books.one(Told)
+    site, version = await version_of(shop, token_of(request), at)
+    if not told.holds(version, at):
+        async with shop.store.transaction() as db:
+            await told.anew(Here(db, site, shop.books, at), version)
+    headers = {"ETag": told.tag(shop.books), "Cache-Control": "private, no-cache"}
+    if request.headers.get("if-none-match") == headers["ETag"]:
+        return Response(status_code=304, headers=headers)
+    return Response(told.body, media_type="application/json", headers=headers)

@@ -1,0 +1,34 @@
+"""What the role that serves may do: `jutrel_serve` is made with the cluster."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import sqlalchemy as sa
+from alembic import op
+
+SERVING = "jutrel_serve"
+_ALL = "select, insert, update, delete"
+_ADD = "select, insert"
+
+
+def kept(*tables: str) -> dict[str, str]:
+    """Tables that it may add to and read, never change or take away."""
+    return dict.fromkeys(tables, _ADD)
+
+
+def free(*tables: str) -> dict[str, str]:
+    """Tables that it may change."""
+    return dict.fromkeys(tables, _ALL)
+
+
+def grant(rights: dict[str, str], also: Sequence[str] = ()) -> None:
+    """Grant exactly these rights on these tables, where there is such a role."""
+    have = op.get_bind().execute(sa.text("select 1 from pg_roles where rolname = :name"), {"name": SERVING}).scalar()
+    if not have:
+        return
+    for table, what in rights.items():
+        op.execute(f"revoke all on {table} from {SERVING}")
+        op.execute(f"grant {what} on {table} to {SERVING}")
+    for statement in also:
+        op.execute(statement)

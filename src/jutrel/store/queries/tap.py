@@ -1,0 +1,125 @@
+"""The two statements of an ordinary tap: who, where and what is there already; then the entry with its projections."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import BigInteger, any_, bindparam, exists, insert, or_, select, update
+from sqlalchemy.dialects.postgresql import ARRAY
+from sqlalchemy.exc import IntegrityError
+
+from jutrel.core.log.codec import encode
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.state import LookSummary
+from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.core.people import Role
+from jutrel.store.base import Base, Db
+from jutrel.store.queries.log import IdTaken, row_of
+from jutrel.store.queries.machines import unit_of
+from jutrel.store.queries.people import Pen, Person
+from jutrel.store.tables import EntryRow, LookRow, MachineRow, PenRow, PersonRow, SessionRow, SiteRow, StreamRow
+from jutrel.store.tables.log import ID
+
+_entry, _look, _machine, _person, _pen, _session, _site = (
+    Base.metadata.tables[row.__tablename__]
+    for row in (EntryRow, LookRow, MachineRow, PersonRow, PenRow, SessionRow, SiteRow)
+)
+
+_ids = bindparam("ids", type_=ARRAY(ID))
+_in_a_log = exists().where(_entry.c.site_id == _site.c.id, _entry.c.id == any_(_ids)).correlate(_site)
+_named = exists().where(_entry.c.site_id == _site.c.id, _entry.c.names.overlap(_ids)).correlate(_site)
+_known = or_(_in_a_log, _named)
+_ANY_KNOWN = select(_known).where(_site.c.id == bindparam("site"))
+_WHO_AND_WHERE = (
+    select(
+        _site.c.id.label("site"), _site.c.name.label("site_name"), _site.c.zone, _site.c.regime, _site.c.shift_hours,
+        _person.c.id.label("person"), _person.c.name.label("person_name"), _person.c.role.label("person_role"),
+        _pen.c.id.label("pen"), _pen.c.role.label("pen_role"), _pen.c.device, _pen.c.given_at, _pen.c.ends_at,
+        _known.label("known"), *_machine.c,
+    )
+    .select_from(_machine)
+    .join(_site, _site.c.id == _machine.c.site_id)
+    .join(_session, _session.c.site_id == _site.c.id)
+    .join(_person, (_person.c.site_id == _session.c.site_id) & (_person.c.id == _session.c.person_id))
+    .join(_pen, _pen.c.id == _session.c.pen_id)
+    .where(
+        _machine.c.id == bindparam("machine"), _session.c.token_hash == bindparam("token"),
+        _session.c.ends_at > bindparam("now"), _person.c.active,
+    )
+    .with_for_update(of=MachineRow)
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Standpoint:
+    """Who sends and where to: the machine's log is theirs until the transaction ends.
+
+    `known`: one of the entries is in a log already, or an entry that came before it names it. Where another writer
+    came between, that may not be seen yet: it is true to the log only if that ends where it was known to end.
+    """
+
+    site: SiteInfo
+    person: Person
+    pen: Pen
+    unit: Unit
+    known: bool
+
+
+async def standpoint(db: Db, token_hash: str, machine: str, ids: Sequence[str], now: datetime) -> Standpoint | None:
+    """Who a session belongs to, with a machine of their site, locked; None if there is no such session or machine."""
+    given = {"token": token_hash, "machine": machine, "ids": list(ids), "now": now}
+    row = (await db.execute(_WHO_AND_WHERE, given)).first()
+    if row is None:
+        return None
+    return Standpoint(
+        SiteInfo(row.site, row.site_name, row.zone, row.regime, row.shift_hours),
+        Person(row.person, row.person_name, Role(row.person_role)),
+        Pen(row.pen, row.person, Role(row.pen_role), row.device, row.given_at, row.ends_at),
+        unit_of(row),
+        row.known,
+    )
+
+
+async def any_known(db: Db, site: str, ids: Sequence[str]) -> bool:
+    """Whether one of these ids is in a log already, or an entry that came before it names it."""
+    return bool(await db.scalar(_ANY_KNOWN, {"site": site, "ids": list(ids)}))
+
+
+_number = (
+    select(StreamRow.no)
+    .where(StreamRow.site_id == bindparam("its_site"), StreamRow.id == bindparam("its_stream"))
+    .scalar_subquery()
+)
+_added = insert(_entry).values(
+    {c.name: _number if c.name == "stream_no" else bindparam(f"e_{c.name}", type_=c.type) for c in _entry.c}
+)
+_told = (
+    update(_look)
+    .where(_look.c.site_id == bindparam("its_site"), _look.c.id == bindparam("its_stream"))
+    .values(data=bindparam("look_data", type_=_look.c.data.type))
+)
+_WRITE = (
+    update(_machine)
+    .where(_machine.c.site_id == bindparam("its_site"), _machine.c.id == bindparam("its_machine"))
+    .values(seq=bindparam("its_seq", type_=BigInteger), head=bindparam("its_head"))
+    .add_cte(_added.cte("added"), _told.cte("told"))
+)
+
+
+async def write_plainly(db: Db, site: str, entry: Entry, look: LookSummary) -> None:
+    """Add an entry that changes nothing of a look but its row, and note where the log ends; IdTaken as elsewhere."""
+    values = {f"e_{key}": value for key, value in row_of(site, 0, entry).items() if key != "stream_no"}
+    more = {
+        "its_site": site,
+        "its_stream": entry.stream,
+        "its_machine": entry.machine,
+        "its_seq": entry.seq,
+        "its_head": entry.hash,
+        "look_data": encode(look),
+    }
+    try:
+        await db.execute(_WRITE, {**values, **more})
+    except IntegrityError:
+        raise IdTaken from None

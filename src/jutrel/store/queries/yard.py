@@ -1,0 +1,55 @@
+"""The yard from one row a machine: which rows changed, and those alone."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from datetime import datetime
+
+from sqlalchemy import BigInteger, Text, bindparam, cast, func, literal_column, select
+
+from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.core.people import Role
+from jutrel.store.base import Db
+from jutrel.store.queries.machines import unit_of
+from jutrel.store.queries.people import Person
+from jutrel.store.tables import MachineRow, ModelFileRow, PersonRow, SessionRow, SiteRow
+
+# The transaction that wrote a row last: it changes with the row, whoever writes it and whatever of it.
+_WRITTEN = cast(cast(literal_column("machine.xmin"), Text), BigInteger)
+_VERSION = (
+    select(
+        SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours,
+        PersonRow.id, PersonRow.name, PersonRow.role,
+        select(func.concat_ws("-", func.count(), func.coalesce(func.sum(MachineRow.seq), 0),
+                              func.coalesce(func.sum(_WRITTEN), 0)))
+        .where(MachineRow.site_id == SiteRow.id).correlate(SiteRow).scalar_subquery(),
+        select(func.count()).select_from(ModelFileRow)
+        .where(ModelFileRow.site_id == SiteRow.id).correlate(SiteRow).scalar_subquery(),
+    )
+    .select_from(SessionRow)
+    .join(SiteRow, SiteRow.id == SessionRow.site_id)
+    .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
+    .where(SessionRow.token_hash == bindparam("token"), SessionRow.ends_at > bindparam("now"), PersonRow.active)
+)  # fmt: skip
+
+
+async def yard_version(db: Db, token_hash: str, now: datetime) -> tuple[SiteInfo, Person, str] | None:
+    """Who asks, their site, and a text that changes with every machine's row; None without a session."""
+    row = (await db.execute(_VERSION, {"token": token_hash, "now": now})).first()
+    if row is None:
+        return None
+    *site, person, name, role, machines, models = row
+    return SiteInfo(*site), Person(person, name, Role(role)), f"{machines}-{models}"
+
+
+async def machine_versions(db: Db, site: str) -> dict[str, int]:
+    """When the row of each machine on the site was written last, in the order of their bays."""
+    query = select(MachineRow.id, _WRITTEN).where(MachineRow.site_id == site, MachineRow.active)
+    found = await db.execute(query.order_by(MachineRow.bay, MachineRow.id))
+    return {row[0]: row[1] for row in found}
+
+
+async def units_by_id(db: Db, site: str, ids: Collection[str]) -> list[Unit]:
+    """Some of a site's units."""
+    query = select(MachineRow).where(MachineRow.site_id == site, MachineRow.id.in_(ids))
+    return [unit_of(row) for row in (await db.execute(query)).scalars()]
