@@ -97,6 +97,11 @@ def test_02_entries_under_another_machine_move_nothing(tablet: Device, osk: Devi
     assert [r["kind"] for r in reply["refused"]] == ["other-machine"]
     assert tablet.look(look)["machine"]["id"] == "ex-01"
     assert (tablet.yard("ex-01")["go"], tablet.yard("ex-02")["go"]) == ("held", "uninspected")
+    # What was turned down makes no look another machine's: the right one takes its entries still.
+    other = tablet.new_id()
+    refused = osk.send("ex-02", other, [osk.entry("answered", checkpoint="boom", answer="defect")]).json()["refused"]
+    assert [r["kind"] for r in refused] == ["bad-entry"]
+    assert tablet.send("ex-01", other, [tablet.opening("ex-01")]).json()["refused"] == []
 
 
 def test_03_a_device_name_gives_nobody_a_role(tablet: Device, tablets: Tablets) -> None:

@@ -57,8 +57,8 @@ FINDINGS: dict[str, list[dict[str, Any]]] = {
 
 
 EVENTS = (
-    *["open"] * 1, *["answer"] * 8, *["undo"] * 2, *["release"] * 2, *["recheck"] * 2, *["sign"] * 3, *["amend"] * 2,
-    *["time"] * 1, *["refresh"] * 4, *["send"] * 9,
+    *["open"] * 1, *["answer"] * 6, *["slip"] * 4, *["undo"] * 2, *["release"] * 2, *["recheck"] * 2, *["sign"] * 3,
+    *["amend"] * 2, *["time"] * 1, *["refresh"] * 4, *["send"] * 9,
 )  # fmt: skip
 
 
@@ -134,6 +134,8 @@ class Yard(RuleBasedStateMachine):
         """One rule, so that no example leaves a kind of event out; the details come from the seed."""
         pick = random.Random(seed)
         t, who, point, at = pick.randrange(3), pick.choice(sorted(PEOPLE)), pick.choice(POINTS), pick.randrange(30)
+        if pick.random() < 0.6:
+            t, at = 0, -1  # mostly one tablet and the newest look, so that things meet
         if not self.looks:
             self.open_a_look(t, who, pick.uniform(1, 9))
         match event:
@@ -142,6 +144,9 @@ class Yard(RuleBasedStateMachine):
             case "answer":
                 word = pick.choice(["sound", "sound", "defect", "defect", "defect", "unseen", "put-right"])
                 self.answer(t, who, point, word, pick.choice(["", "looked again"]), pick.random() < 0.3, at)
+            case "slip":
+                reason, undone = pick.choice(["", "slip", "slip"]), pick.random() < 0.3
+                self.slip(t, reason, undone, at, who if pick.random() < 0.6 else "")
             case "undo":
                 self.undo(t, pick.choice(["", "slip"]), pick.randint(1, 6), pick.random() < 0.2)
             case "release":
@@ -203,6 +208,23 @@ class Yard(RuleBasedStateMachine):
         ]
         return list(dict.fromkeys([*heard, *own]))
 
+    def slip(self, t: int, reason: str, undone: bool, index: int, other: str) -> None:
+        """Somebody takes back what they reported in the same look: perhaps after it was signed, or `other` saw it."""
+        tablet = self.tablets[t]
+        mine = [w for w in (*tablet.sent, *tablet.waits) if isinstance(w[2].what, Answered) and w[2].what.findings]
+        if not mine:
+            return
+        who, look, made = mine[index % len(mine)]
+        assert isinstance(made.what, Answered)
+        if other:
+            what = {"checkpoint": made.what.checkpoint, "answer": "sound", "reason": ""}
+            self.write(tablet, other, look, "answered", what, [made.id])
+        if undone:
+            self.write(tablet, who, look, "undone", {"target": made.id, "reason": reason}, [made.id])
+        else:
+            what = {"checkpoint": made.what.checkpoint, "answer": "sound", "reason": reason}
+            self.write(tablet, who, look, "answered", what, [made.id])
+
     def undo(self, t: int, reason: str, back: int, forged: bool) -> None:
         tablet = self.tablets[t]
         mine = [*tablet.sent, *tablet.waits][-back:]
@@ -261,6 +283,10 @@ class Yard(RuleBasedStateMachine):
             self.rng.shuffle(going)
         for look in dict.fromkeys(w[1] for w in going):
             mine = [w for w in going if w[1] == look]
+            if self.rng.random() < 0.6:
+                # Each person sends their own, tap by tap, as on a tablet with a good network.
+                carrier = mine[0][0]
+                mine = [w for w in mine if w[0] == carrier][: self.rng.randint(1, 3)]
             for _ in range(2 if how == "twice" else 1):
                 done = self.run(self._deliver(carrier, look, [w[2] for w in mine], how == "crash"))
             if done is None or how == "lost answer":
@@ -361,15 +387,21 @@ class Yard(RuleBasedStateMachine):
             return log, await kept(here, unit), await folded(here, unit), (await verify_machine(here, unit))[1]
 
 
-def entitled(by_id: dict[str, Entry], report: Any, act: Entry, log: list[Entry]) -> None:
-    """The oracle: had the author seen it, and had they a right to it?"""
-    saw, todo = set(), list(act.replaces)
+def seen_by(by_id: dict[str, Entry], entry: Entry) -> set[str]:
+    """Ids that an entry's author had seen, also through what those had seen."""
+    saw: set[str] = set()
+    todo = list(entry.replaces)
     while todo:
         one = todo.pop()
         if one not in saw:
             saw.add(one)
             todo.extend(by_id[one].replaces if one in by_id else ())
-    assert report.entry in saw, "who sets it aside had seen it"
+    return saw
+
+
+def entitled(by_id: dict[str, Entry], report: Any, act: Entry, log: list[Entry]) -> None:
+    """The oracle: had the author seen it, and had they a right to it?"""
+    assert report.entry in seen_by(by_id, act), "who sets it aside had seen it"
     if act.role is Role.MECHANIC and not isinstance(act.what, Undone):
         if report.grade is Grade.HOLD and act.by != report.by:
             second = [
@@ -392,6 +424,8 @@ def entitled(by_id: dict[str, Entry], report: Any, act: Entry, log: list[Entry])
     for e in log:
         if isinstance(e.what, Signed) and report.entry in e.what.covers:
             assert act.id in e.what.covers, "and not after it was signed"
+        if e.by != report.by and report.entry in e.replaces:
+            assert act.id in seen_by(by_id, e), "and not after another person had seen it"
 
 
 async def _take_with(here: Here, sender: Actor, machine: str, look: str, batch: list[Sent], pens: list[Pen]) -> Any:

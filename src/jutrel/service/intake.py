@@ -177,12 +177,10 @@ async def _taken(
     here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], secrets: Sequence[str], fresh: bool
 ) -> Taken:
     """Store entries under the machine's lock. `fresh`: if the log ends where it was known to, they are new to it."""
-    now = here.books.shelf.at(here.site.id, unit).get(f"look {stream}") if fresh else None
-    if now is not None and not secrets and (taken := await _take_plainly(here, actor, unit, stream, batch, now)) is not None:
+    if fresh and not secrets and (taken := await _take_plainly(here, actor, unit, stream, batch)) is not None:
         return taken
-    if await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
-        says = "These entries belong to a look at another machine: they stay with that one."
-        return Taken((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)
+    if await log_store.machine_of_stream(here.db, here.site.id, stream) not in (None, unit.id):
+        return _other_machine(unit, batch)
     pens = await pens_shown(here, actor, secrets)
     have = await log_store.entries_by_id(here.db, here.site.id, [s.id for s in batch])
     door = _Door(here, actor, unit, stream, pens, await log_store.entries_of_stream(here.db, here.site.id, stream))
@@ -204,22 +202,32 @@ async def _taken(
             refused.append(Refused(sent.id, "bad-entry", str(error), error.field))
         except No as no:
             refused.append(Refused(sent.id, no.kind, no.says, None, no.again))
+    if not door.fresh:
+        return Taken((), tuple(known), tuple(refused), unit)
+    # Only what is stored makes a look this machine's.
+    if await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
+        return _other_machine(unit, batch)
     unit = door.unit
-    if door.fresh:
-        await log_store.add_entries(here.db, here.site.id, door.fresh)
-        if door.kept is not None:
-            await keep_signed(here, unit, stream, door.kept)
-        unit = await look_service.project(here, unit, stream, door.entries)
+    await log_store.add_entries(here.db, here.site.id, door.fresh)
+    if door.kept is not None:
+        await keep_signed(here, unit, stream, door.kept)
+    unit = await look_service.project(here, unit, stream, door.entries)
     return Taken(tuple(e.id for e in door.fresh), tuple(known), tuple(refused), unit)
 
 
-async def _take_plainly(
-    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], now: Known
-) -> Taken | None:
+def _other_machine(unit: Unit, batch: Sequence[Sent]) -> Taken:
+    says = "These entries belong to a look at another machine: they stay with that one."
+    return Taken((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)
+
+
+async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> Taken | None:
     """The ordinary tap: the author's own new answers that report nothing, at a look that was worked out before.
 
     None where anything about them is not that plain: then the whole look is gone through.
     """
+    now: Known | None = here.books.shelf.at(here.site.id, unit).get(f"look {stream}")
+    if now is None:
+        return None
     plain = all(s.kind in PLAIN_KINDS and s.by == actor.person.id for s in batch)
     if not plain or not batch or len({s.id for s in batch}) < len(batch):
         return None
