@@ -248,8 +248,17 @@ def demo() -> None:
 
 
 @app.command()
-def serve(host: str = "127.0.0.1", port: int = 8000) -> None:
+def serve(
+    host: str = "127.0.0.1",
+    port: int = 8000,
+    workers: Annotated[int, typer.Option(min=1, max=64, help="Processes that answer; each may be on a core.")] = 1,
+) -> None:
     """Serve API and front end."""
     uvicorn.run(
-        make_app(Settings(), catalog()), host=host, port=port, log_level=os.environ.get("JUTREL_LOG", "warning")
+        "jutrel.serving:app",
+        factory=True,
+        host=host,
+        port=port,
+        workers=workers,
+        log_level=os.environ.get("JUTREL_LOG", "warning"),
     )

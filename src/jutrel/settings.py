@@ -21,5 +21,7 @@ class Settings(BaseSettings):
     """Set where the site is served over TLS; the demo is plain HTTP on loopback."""
     public_address: str = ""
     """Where people reach the site, for printed labels; empty: as the request came."""
+    warm: bool = False
+    """Have the processes beside the server there before they are needed; `jutrel serve` does."""
     demo_hint: str = ""
     """A sentence shown on the sign-in page of a demo."""

@@ -12,10 +12,9 @@ from PIL import Image
 
 from jutrel.api.app import make_app
 from jutrel.demo.story import WHO
-from jutrel.service.context import Books, here_of
+from jutrel.service.context import Shop
 from jutrel.service.people import try_pin, wait_after
 from jutrel.settings import Settings
-from jutrel.store.base import Store
 from tests.api.conftest import Tablets
 from tests.conftest import CATALOG
 from tests.device import Device
@@ -39,18 +38,16 @@ def test_wrong_pins_make_the_next_one_wait_longer(bare: str) -> None:
     start = datetime(2026, 5, 4, 6, tzinfo=UTC)
 
     async def tries() -> list[tuple[int | None, bool]]:
-        store = Store(bare)
+        shop = Shop.open(bare, CATALOG)
         out = []
         at = start
         for pin in ["0000"] * 6 + ["2468", "2468"]:
-            async with store.transaction() as db:
-                here = await here_of(db, Books(CATALOG), at)
-                tried = await try_pin(here, WHO["Mira"], pin, "d1", 12.0)
+            _, tried = await try_pin(shop, WHO["Mira"], pin, "d1", 12.0, at)
             out.append((tried.refusal.wait_s if tried.refusal else None, bool(tried.token)))
             # Come back as soon as allowed, but for the last wrong one: then half a second later.
             wait = tried.refusal.wait_s if tried.refusal and tried.refusal.wait_s else 0
             at += timedelta(seconds=wait if len(out) != 6 else 0.5)
-        await store.close()
+        await shop.close()
         return out
 
     out = asyncio.run(tries())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
@@ -14,6 +15,7 @@ from fastapi.routing import APIRoute
 from jutrel import __version__
 from jutrel.api import log, looks, machines, people, route, yard
 from jutrel.api.door import PROBLEMS, guard, problem, shop_of
+from jutrel.api.limits import Limits
 from jutrel.api.wire import HealthOut
 from jutrel.service.context import Catalog, Shop
 from jutrel.settings import Settings
@@ -41,8 +43,11 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
+        warming = asyncio.create_task(app.state.shop.aside.warm()) if settings.warm else None
         yield
-        await app.state.shop.store.close()
+        if warming is not None:
+            warming.cancel()
+        await app.state.shop.close()
 
     app = FastAPI(
         title="Jutrel",
@@ -56,6 +61,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     )
     app.state.settings = settings
     app.state.shop = Shop.open(settings.database_url, catalog)
+    app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
     for module in (people, yard, route, machines, log, looks):
         app.include_router(module.router)
@@ -82,6 +88,8 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
             forever = path.startswith("assets/")
             headers = {"Cache-Control": "public, max-age=31536000, immutable" if forever else "no-cache"}
             return FileResponse(file, headers=headers)
+        if path.startswith("assets/") or "." in path.rsplit("/", 1)[-1]:
+            return problem(404, "no-page", "No such file", "There is no such file.")
         index = folder / "index.html"
         if not index.exists():
             return problem(404, "no-web", "No front end", "The front end is not built: run `make demo`.")

@@ -19,7 +19,6 @@ from jutrel.api.wire import ProblemOut
 from jutrel.core.errors import BadInput
 from jutrel.service.context import Here, Shop, here_of
 from jutrel.service.people import Actor, here_and_actor
-from jutrel.service.photo import MOST_BYTES
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
@@ -36,6 +35,7 @@ PROBLEMS: dict[int | str, dict[str, Any]] = {
         403: "Not this role",
         404: "No such thing",
         409: "Clashes",
+        408: "It did not arrive in time",
         413: "Too large",
         422: "A field is wrong",
         429: "Wait",
@@ -100,14 +100,9 @@ def token_of(request: Request) -> str | None:
     return request.cookies.get(COOKIE)
 
 
-async def photo_of(request: Request) -> bytes:
-    """The photo that a request carries as its body; refused while it grows past what is kept."""
-    data = b""
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > MOST_BYTES:
-            raise Problem("photo-too-large", "The photo is larger than 15 MB.", field="photo")
-    return data
+def cookie_of(scope: Scope, name: str) -> str | None:
+    """A cookie of a request that nobody has taken apart yet."""
+    return Request(scope).cookies.get(name)
 
 
 PHOTO_BODY = {
@@ -141,7 +136,7 @@ def problem(
     field: str | None = None,
     wait_s: int | None = None,
     line: int | None = None,
-) -> Any:
+) -> JSONResponse:
     """A problem document (RFC 9457)."""
     body = ProblemOut(
         type=f"/problems/{kind}", title=title, status=status, detail=detail, field=field, wait_s=wait_s, line=line
@@ -183,6 +178,10 @@ class Guard:
             return
         api = scope["path"].startswith("/api")
         begun = False
+        # What is asked for its head alone is answered as a whole, and the body left out.
+        head = scope["method"] == "HEAD"
+        if head:
+            scope["method"] = "GET"
 
         async def with_headers(message: Message) -> None:
             nonlocal begun
@@ -192,6 +191,8 @@ class Guard:
                 headers += HEADERS
                 if api and not any(key == b"cache-control" for key, _ in headers):
                     headers.append((b"cache-control", b"no-store"))
+            elif head:
+                message = {**message, "body": b""}
             await send(message)
 
         reply: Response | None = None

@@ -6,14 +6,14 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Request, Response
 
-from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, photo_of, plain_json, shop_of, token_of
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
 from jutrel.api.look_out import look_now
 from jutrel.api.wire import BatchIn, RefusedOut, TakenOut, Uuid7
 from jutrel.core.log.codec import encode
 from jutrel.service.intake import take_batch
 from jutrel.service.look import standing_as
 from jutrel.service.people import here_and_actor
-from jutrel.service.photo import keep_photo, photo_bytes
+from jutrel.service.photo import keep_photo, made_small, photo_bytes
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
@@ -50,11 +50,11 @@ async def put_photo(
     pen: Annotated[str | None, Header(max_length=100)] = None,
 ) -> None:
     """Keep a photo under the id its device gave it; `pen`: the secret of whoever took it, if not the sender."""
-    data = await photo_of(request)
     shop = shop_of(request)
+    small = await shop.aside.run(made_small, await request.body())
     async with shop.store.transaction() as db:
         here, who = await here_and_actor(db, shop.books, token_of(request), now())
-        await keep_photo(here, who, photo, inspection, data, pen)
+        await keep_photo(here, who, photo, inspection, small, pen)
 
 
 @router.get("/photos/{photo}", tags=["log"], response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 
-from jutrel.api.door import PROBLEMS, Who, Work, plain_json
+from jutrel.api.door import PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
 from jutrel.api.look_out import answers_out, entries_out, look_now, notes_out, undoable_out
 from jutrel.api.wire import (
     HistoryOut,
@@ -24,12 +24,10 @@ from jutrel.api.yard import machine_out
 from jutrel.core.inspection.look import lapsed
 from jutrel.core.inspection.pace import pace_of
 from jutrel.core.log.codec import encode
-from jutrel.core.machine.drawing import plan_drawing
-from jutrel.exchange.paper import record_pdf
 from jutrel.exchange.record import Record, record_schema
 from jutrel.service.look import history, standing
-from jutrel.service.people import names_of
-from jutrel.service.record import record, record_bytes
+from jutrel.service.people import here_and_actor, names_of
+from jutrel.service.record import Papers, paper, record_bytes
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
@@ -115,11 +113,14 @@ async def get_record(here: Work, who: Who, inspection: Uuid7) -> Response:
     response_class=Response,
     responses={200: {"content": {"application/pdf": {}}}},
 )
-async def get_pdf(here: Work, who: Who, inspection: Uuid7) -> Response:
+async def get_pdf(request: Request, inspection: Uuid7) -> Response:
     """The record on paper, A4."""
-    made, model, photos = await record(here, inspection)
-    data = record_pdf(made, model, plan_drawing(model.shape), photos)
-    name = f"{made.machine.id}-{inspection[:13]}.pdf"
+    shop = shop_of(request)
+    async with shop.store.transaction() as db:
+        here, _ = await here_and_actor(db, shop.books, token_of(request), now())
+        made = await paper(here, inspection)
+    data = await shop.books.one(Papers).pdf(shop, made)
+    name = f"{made.record.machine.id}-{inspection[:13]}.pdf"
     return Response(data, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
 
 

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, photo_of, settings_of
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, settings_of, shop_of, token_of
 from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_file import (
     CorrectionIn,
@@ -31,7 +31,8 @@ from jutrel.exchange.label import label_pdf, label_svg
 from jutrel.service.context import Here
 from jutrel.service.machine import MachineOnFile, keep_picture, machine_on_file, names_of_fields, write_file
 from jutrel.service.models import KnownModel, export_model, import_model, known_models
-from jutrel.service.people import Actor, names_of
+from jutrel.service.people import Actor, here_and_actor, names_of
+from jutrel.service.photo import made_small
 from jutrel.service.yard import machines_of
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
@@ -128,9 +129,13 @@ async def post_correction(here: Work, who: Who, machine: Slug, body: CorrectionI
     tags=["machine"],
     openapi_extra=PHOTO_BODY,
 )
-async def put_machine_photo(request: Request, here: Work, who: Who, machine: Slug, photo: Uuid7) -> MachineFileOut:
+async def put_machine_photo(request: Request, machine: Slug, photo: Uuid7) -> MachineFileOut:
     """Keep a photo of the unit under the id its device gave it."""
-    return await _file_out(here, who, await keep_picture(here, who, machine, photo, await photo_of(request)))
+    shop = shop_of(request)
+    small = await shop.aside.run(made_small, await request.body())
+    async with shop.store.transaction() as db:
+        here, who = await here_and_actor(db, shop.books, token_of(request), now())
+        return await _file_out(here, who, await keep_picture(here, who, machine, photo, small))
 
 
 @router.get(

@@ -18,7 +18,6 @@ from jutrel.api.wire import (
 )
 from jutrel.core.people import Role
 from jutrel.service import people as service
-from jutrel.service.context import here_of
 
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
 
@@ -41,11 +40,9 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
     The answer brings a pen: its secret stays on the device, so that what is written there can be sent later.
     """
     settings, shop = settings_of(request), shop_of(request)
-    async with shop.store.transaction() as db:
-        here = await here_of(db, shop.books, now())
-        tried = await service.try_pin(here, body.person, body.pin, body.device, settings.session_hours)
+    here, tried = await service.try_pin(shop, body.person, body.pin, body.device, settings.session_hours, now())
     if tried.refusal is not None:
-        raise tried.refusal  # after the commit, so that the wrong try counts
+        raise tried.refusal
     assert tried.actor is not None
     set_cookie(response, tried.token, settings)
     return SignedInOut(

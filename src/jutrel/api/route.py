@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from collections import OrderedDict
+from collections.abc import Callable
 
-from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
+from fastapi import APIRouter, Request, Response
+
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
 from jutrel.api.wire import (
     DefectOut,
     FindingOut,
@@ -34,6 +37,8 @@ from jutrel.api.wire_machine import (
     StationOut,
     TankOut,
     UnreachedOut,
+    WalkFixedOut,
+    WalkNowOut,
     WalkOut,
 )
 from jutrel.api.yard import drawing_out, machine_out
@@ -51,16 +56,17 @@ from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.model import Model
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
-from jutrel.core.route.plan import Wishes
+from jutrel.core.route.plan import Route, Wishes
 from jutrel.service.context import Here, here_of
 from jutrel.service.grade import grade_one, shipped_model
 from jutrel.service.look import meter_now
 from jutrel.service.models import known_model
-from jutrel.service.people import Actor, names_of
-from jutrel.service.route import MachineWalk, machine_walk, route_again
+from jutrel.service.people import Actor, here_and_actor, names_of
+from jutrel.service.route import MachineWalk, Ways, machine_walk, walk_again, way_of
 from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
+MOST_KEPT = 64
 
 
 def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here) -> DefectOut:
@@ -85,9 +91,9 @@ def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here) -> De
     )
 
 
-def _stations(w: MachineWalk) -> list[StationOut]:
+def _stations(w: MachineWalk, route: Route) -> list[StationOut]:
     """Stations in the planned order; those that no way leads to stand last."""
-    legs = {leg.station: leg for leg in w.route.legs}
+    legs = {leg.station: leg for leg in route.legs}
     names = {s.id: s for s in w.walk.stations}
     places = w.walk.model.places
     out = []
@@ -113,27 +119,32 @@ def _stations(w: MachineWalk) -> list[StationOut]:
     return out
 
 
-async def walk_out(here: Here, who: Actor, w: MachineWalk, look: str = "") -> WalkOut:
-    """A walk as the client sees it: by the rules it is bound to once it has begun."""
+class Fixed:
+    """What is the same in every walk of one `bound` with the same checkpoints, as bytes."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[object, bytes] = OrderedDict()
+
+    def of(self, here: Here, w: MachineWalk) -> bytes:
+        """The fields of a `WalkFixedOut`, as the inside of a JSON object."""
+        key = (w.bound, tuple(c.id for c in w.walk.checkpoints), here.catalog.rulebook.version)
+        if key not in self._kept:
+            self._kept[key] = walk_fixed(here, w).model_dump_json()[1:-1].encode()
+            if len(self._kept) > MOST_KEPT:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(key)
+        return self._kept[key]
+
+
+def walk_fixed(here: Here, w: MachineWalk) -> WalkFixedOut:
+    """What a walk shows of the machine and the rules it goes by."""
     model = w.walk.model
-    here.books.last_known[model.id] = model
     edition = w.look.heard.case.edition if w.look else None
     book = edition.rulebook if edition else here.catalog.rulebook
-    names = await names_of(here)
-    meter = await meter_now(here, w.unit)
-    furthest = max(meter.readings, key=lambda r: (r.total, r.at), default=None)
-    stations = _stations(w)
     used = {m for c in w.walk.checkpoints for m in c.failure_modes}
-    return WalkOut(
-        machine=machine_out(w.unit, model),
-        kind=KindOut.model_validate(w.walk.kind) if w.walk.kind else None,
+    return WalkFixedOut(
         kinds=[KindOut.model_validate(k) for k in here.catalog.kinds.values()],
         questions=[QuestionOut.model_validate(q) for q in here.catalog.questions],
-        because=[BecauseOut.model_validate(b) for b in w.walk.because],
-        unreached=[UnreachedOut.model_validate(u) for u in w.route.unreached],
-        rules=[RuleOut.model_validate(r) for r in w.route.rules],
-        moving_s=w.route.moving_s,
-        show_me=list(show_me(look, w.walk)) if look else [],
         limits=[
             LimitOut(id=x.id, name=x.name, unit=x.unit, value=model.limits[x.id], own=x.id in w.own_limits)
             for x in model.family.limits
@@ -141,11 +152,8 @@ async def walk_out(here: Here, who: Actor, w: MachineWalk, look: str = "") -> Wa
         ],
         model_id=model.id,
         options=sorted(w.walk.options),
-        zone=here.site.zone,
-        shift_hours=here.site.shift_hours,
         drawing=drawing_out(plan_drawing(model.shape)),
         side=drawing_out(side_drawing(model.shape)),
-        stations=stations,
         checkpoints=[
             CheckpointOut.model_validate(
                 {
@@ -166,15 +174,57 @@ async def walk_out(here: Here, who: Actor, w: MachineWalk, look: str = "") -> Wa
         ],
         attributes=[AttributeOut.model_validate(encode(a)) for a in book.attributes.values() if a.ask],
         tank=TankOut.model_validate(encode(model.tank)),
-        carried=[
-            defect_out(d, w.grades[d.id], who, look, here) for d in w.defects if any(r.look != look for r in d.reports)
-        ],
-        open_inspection=w.current.id if w.current else None,
-        open_by=names.get(w.current.last_by, "") if w.current else "",
-        last_reading=ReadingOut.model_validate(furthest) if furthest else None,
-        planned_s=sum(s.seconds for s in stations),
-        people=names,
     )
+
+
+async def walk_now(here: Here, who: Actor, w: MachineWalk, look: str) -> Callable[[Route], WalkNowOut]:
+    """What a walk shows beside: the occasion, what is open; to be made as soon as the way is planned."""
+    model = w.walk.model
+    here.books.last_known[model.id] = model
+    names = await names_of(here)
+    meter = await meter_now(here, w.unit)
+    furthest = max(meter.readings, key=lambda r: (r.total, r.at), default=None)
+
+    def make(route: Route) -> WalkNowOut:
+        stations = _stations(w, route)
+        return WalkNowOut(
+            machine=machine_out(w.unit, model),
+            kind=KindOut.model_validate(w.walk.kind) if w.walk.kind else None,
+            because=[BecauseOut.model_validate(b) for b in w.walk.because],
+            unreached=[UnreachedOut.model_validate(u) for u in route.unreached],
+            rules=[RuleOut.model_validate(r) for r in route.rules],
+            moving_s=route.moving_s,
+            show_me=list(show_me(look, w.walk)) if look else [],
+            zone=here.site.zone,
+            shift_hours=here.site.shift_hours,
+            stations=stations,
+            carried=[
+                defect_out(d, w.grades[d.id], who, look, here)
+                for d in w.defects
+                if any(r.look != look for r in d.reports)
+            ],
+            open_inspection=w.current.id if w.current else None,
+            open_by=names.get(w.current.last_by, "") if w.current else "",
+            last_reading=ReadingOut.model_validate(furthest) if furthest else None,
+            planned_s=sum(s.seconds for s in stations),
+            people=names,
+        )
+
+    return make
+
+
+async def _walk(request: Request, machine: str, occasion: OccasionIn | None) -> Response:
+    """A walk as the client sees it: by the rules it is bound to once it has begun."""
+    shop = shop_of(request)
+    look = (occasion.inspection or "") if occasion else ""
+    async with shop.store.transaction() as db:
+        here, who = await here_and_actor(db, shop.books, token_of(request), now())
+        opened = opened_of(occasion.purpose, occasion.conditions.model_dump(), here) if occasion else None
+        w = await machine_walk(here, machine, opened, look)
+        make = await walk_now(here, who, w, look)
+        fixed = here.books.one(Fixed).of(here, w)
+    made = make(await way_of(shop, w)).model_dump_json()
+    return Response(b"{" + fixed + b"," + made[1:].encode(), media_type="application/json")
 
 
 def opened_of(purpose: str, conditions: object, here: Here) -> Opened:
@@ -184,32 +234,34 @@ def opened_of(purpose: str, conditions: object, here: Here) -> Opened:
     return Opened(0.0, decode(Conditions, conditions, "conditions"), frozenset(), purpose)
 
 
-@router.get("/machines/{machine}/walk", tags=["walk-around"])
-async def get_walk(here: Work, who: Who, machine: Slug) -> WalkOut:
+@router.get("/machines/{machine}/walk", tags=["walk-around"], response_model=WalkOut)
+async def get_walk(request: Request, machine: Slug) -> Response:
     """Everything this unit has: drawings, stations, checkpoints, what is open."""
-    return await walk_out(here, who, await machine_walk(here, machine))
+    return await _walk(request, machine, None)
 
 
-@router.post("/machines/{machine}/walk", tags=["walk-around"])
-async def post_walk(here: Work, who: Who, machine: Slug, body: OccasionIn) -> WalkOut:
+@router.post("/machines/{machine}/walk", tags=["walk-around"], response_model=WalkOut)
+async def post_walk(request: Request, machine: Slug, body: OccasionIn) -> Response:
     """The walk for one occasion: what its kind and the answers on the approach take, in the shortest order."""
-    opened = opened_of(body.purpose, body.conditions.model_dump(), here)
-    w = await machine_walk(here, machine, opened, body.inspection or "")
-    return await walk_out(here, who, w, body.inspection or "")
+    return await _walk(request, machine, body)
 
 
 @router.post("/machines/{machine}/route", tags=["walk-around"])
-async def post_route(here: Work, who: Who, machine: Slug, body: RouteIn) -> RoutesOut:
+async def post_route(request: Request, machine: Slug, body: RouteIn) -> RoutesOut:
     """The shortest way on from where one stands, for one person or shared by two."""
-    opened = opened_of(body.purpose, body.conditions.model_dump(), here)
-    wishes = Wishes(
+    shop = shop_of(request)
+    asked = Wishes(
         pin_start=body.pin_start,
         direction=body.direction,
         blocked=frozenset(body.blocked),
         done=frozenset(body.done),
         here=body.here,
     )
-    _, routes = await route_again(here, machine, opened, frozenset(body.open_at), wishes, body.people)
+    async with shop.store.transaction() as db:
+        here, _ = await here_and_actor(db, shop.books, token_of(request), now())
+        opened = opened_of(body.purpose, body.conditions.model_dump(), here)
+        walk, bound, wishes = await walk_again(here, machine, opened, frozenset(body.open_at), asked)
+    routes = await shop.books.one(Ways).planned(shop, walk, bound, wishes, body.people)
     return RoutesOut(
         people=[
             RouteOut(

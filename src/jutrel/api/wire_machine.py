@@ -169,36 +169,45 @@ class ReadingOut(Out):
     shown: float
 
 
-class WalkOut(Out):
-    """Stations stand in the planned order."""
+class WalkFixedOut(Out):
+    """What is the same in all walks of machines that are alike."""
+
+    kinds: list[KindOut]
+    questions: list[QuestionOut]
+    limits: list[LimitOut]
+    model_id: str
+    options: list[str]
+    drawing: DrawingOut
+    side: DrawingOut
+    checkpoints: list[CheckpointOut]
+    modes: list[ModeOut]
+    attributes: list[AttributeOut]
+    tank: TankOut
+
+
+class WalkNowOut(Out):
+    """What a walk is for this machine on this occasion. Stations stand in the planned order."""
 
     machine: MachineOut
     kind: KindOut | None = Field(description="None: everything the unit has.")
-    kinds: list[KindOut]
-    questions: list[QuestionOut]
     because: list[BecauseOut]
     unreached: list[UnreachedOut]
     rules: list[RuleOut]
     moving_s: float
     show_me: list[str] = Field(description="Checkpoints this walk asks to be shown with a photo.")
-    side: DrawingOut
-    limits: list[LimitOut]
-    model_id: str
-    options: list[str]
     zone: str
     shift_hours: float
-    drawing: DrawingOut
     stations: list[StationOut]
-    checkpoints: list[CheckpointOut]
-    modes: list[ModeOut]
-    attributes: list[AttributeOut]
-    tank: TankOut
     carried: list[DefectOut]
     open_inspection: str | None
     open_by: str = Field(description="Who walks it.")
     last_reading: ReadingOut | None
     planned_s: float
     people: dict[str, str]
+
+
+class WalkOut(WalkFixedOut, WalkNowOut):
+    """A walk: what it is on this occasion, and what it shows of the machine."""
 
 
 class OccasionIn(In):

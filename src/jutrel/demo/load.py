@@ -15,6 +15,7 @@ from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.file import Filed
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
+from jutrel.core.route.plan import Route, plan_route
 from jutrel.demo.story import MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
@@ -22,7 +23,7 @@ from jutrel.service.intake import Sent, take
 from jutrel.service.look import standing
 from jutrel.service.machine import write_file
 from jutrel.service.people import Actor, Person, hash_pin, new_pen
-from jutrel.service.route import machine_walk
+from jutrel.service.route import MachineWalk, machine_walk
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
@@ -89,7 +90,7 @@ async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Rando
     for defect in w.defects:
         key = defect.key[0]
         seen[key] = seen.get(key, frozenset()) | {r.entry for r in defect.reports}
-    for leg in w.route.legs:
+    for leg in _way(books, w).legs:
         add("arrived", {"station": leg.station}, leg.seconds * rng.uniform(0.8, 1.3))
         for c in w.walk.at(leg.station):
             pause = c.seconds * rng.uniform(0.6, 1.3)
@@ -114,6 +115,20 @@ async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Rando
     sign = Sent(uuid7(at, rng.getrandbits(74)), "signed", person, at, signed, frozenset(), 0)
     taken = await take(_later(here, at), who, machine, inspection, [sign])
     assert not taken.refused, taken.refused
+
+
+def _way(books: Books, w: MachineWalk) -> Route:
+    """The way round, planned once for walks that are alike."""
+    kept: dict[object, Route] = books.one(_Ways).kept
+    key = (w.bound, tuple(c.id for c in w.walk.checkpoints), w.wishes)
+    if key not in kept:
+        kept[key] = plan_route(w.walk, w.wishes)
+    return kept[key]
+
+
+class _Ways:
+    def __init__(self) -> None:
+        self.kept: dict[object, Route] = {}
 
 
 def _later(here: Here, at: datetime) -> Here:

@@ -36,6 +36,7 @@ WORDS = {
     "held": "Held",
     "incomplete": "Incomplete",
 }
+MOST_PHOTOS = 60
 LETTERS = {"watch": "W", "mend": "M", "limit": "L", "hold": "H"}
 
 
@@ -376,13 +377,20 @@ def _photo_rows(
     if not record.photos:
         return []
     cells: list[list[Flowable]] = []
+    shows: dict[str, list[str]] = {}
     for photo in record.photos:
-        caption = Paragraph(_text(names.get(photo.checkpoint, photo.checkpoint)), small)
-        if photo.id in photos:
-            picture = Image(io.BytesIO(photos[photo.id]), width=54 * mm, height=40 * mm, kind="proportional")
+        shows.setdefault(photo.id, []).append(names.get(photo.checkpoint, photo.checkpoint))
+    # Each photo once, whatever it was taken for; so many that nobody leafs through them stay in the record file.
+    for id_, places in list(shows.items())[:MOST_PHOTOS]:
+        named = dict.fromkeys(places)
+        caption = Paragraph(_text(", ".join(list(named)[:8]) + (" …" if len(named) > 8 else "")), small)
+        if id_ in photos:
+            picture = Image(io.BytesIO(photos[id_]), width=54 * mm, height=40 * mm, kind="proportional")
             cells.append([picture, caption])
         else:
             cells.append([Paragraph("photo has not arrived", small), caption])
     rows = [cells[i : i + 3] for i in range(0, len(cells), 3)]
     rows[-1] += [[Spacer(1, 1)] for _ in range(3 - len(rows[-1]))]
-    return [Paragraph("Photos", head), Table(rows, colWidths=[58 * mm] * 3)]
+    more = len(shows) - MOST_PHOTOS
+    rest = [Paragraph(f"{more} more photos belong to this record.", small)] if more > 0 else []
+    return [Paragraph("Photos", head), Table(rows, colWidths=[58 * mm] * 3), *rest]

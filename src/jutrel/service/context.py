@@ -14,6 +14,7 @@ from jutrel.catalog.load import Catalog
 from jutrel.core.edition import Edition, load_edition
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import SiteInfo
+from jutrel.service.aside import Aside
 from jutrel.service.problem import NotFound
 from jutrel.service.shelf import Shelf
 from jutrel.store.base import Db, Store
@@ -57,28 +58,34 @@ class Books:
 
 
 class Turns:
-    """One writer a machine at a time in this process: who waits, waits without a connection to the store."""
+    """One writer a machine, one PIN a person, at a time in this process: who waits, waits without a connection to the store."""
 
     def __init__(self) -> None:
         self._locks: WeakValueDictionary[str, asyncio.Lock] = WeakValueDictionary()
 
-    def of(self, machine: str) -> asyncio.Lock:
-        """The lock of a machine; it goes when nobody holds it."""
-        return self._locks.setdefault(machine, asyncio.Lock())
+    def of(self, what: str) -> asyncio.Lock:
+        """The lock of a machine, or of something else; it goes when nobody holds it."""
+        return self._locks.setdefault(what, asyncio.Lock())
 
 
 @dataclass(frozen=True)
 class Shop:
-    """What lives as long as the server: the store, the books, the turns."""
+    """What lives as long as the server: the store, the books, the turns, the processes beside it."""
 
     store: Store
     books: Books
     turns: Turns
+    aside: Aside
 
     @classmethod
     def open(cls, url: str, catalog: Catalog) -> Shop:
         """Open on a database address."""
-        return cls(Store(url), Books(catalog), Turns())
+        return cls(Store(url), Books(catalog), Turns(), Aside())
+
+    async def close(self) -> None:
+        """Let go of everything."""
+        self.aside.close()
+        await self.store.close()
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,6 @@ from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
 
-import yaml
-
 from jutrel.catalog.files import BadFile, SourceFile
 from jutrel.catalog.load import FOLDER, Catalog
 from jutrel.catalog.models import build_model
@@ -127,7 +125,7 @@ async def export_model(here: Here, model_id: str, as_json: bool) -> str:
 
 def as_json_file(text: str) -> str:
     """A model file's YAML as JSON."""
-    return json.dumps(yaml.safe_load(text), indent=1, ensure_ascii=False) + "\n"
+    return json.dumps(SourceFile(Path("model.yaml"), text).data, indent=1, ensure_ascii=False) + "\n"
 
 
 def shipped_file(catalog: Catalog, model_id: str) -> str:

@@ -15,11 +15,11 @@ from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
 
 from jutrel.core.people import WALKERS, Role
-from jutrel.service.context import Books, Here, here_of
+from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
 from jutrel.store.base import Db
 from jutrel.store.queries import people as store
-from jutrel.store.queries.people import Pen, Person
+from jutrel.store.queries.people import Pen, Person, Pin
 
 __all__ = ["WALKERS", "Actor", "Pen", "Person", "Role"]
 _hasher = PasswordHasher(time_cost=2, memory_cost=32 * 1024, parallelism=1)
@@ -89,30 +89,68 @@ def new_pen(person: Person, device: str, now: datetime, hours: float) -> tuple[P
     return pen, secrets.token_urlsafe(32)
 
 
-async def try_pin(here: Here, person: str, pin: str, device: str, hours: float) -> Tried:
-    """Check a PIN, open a session and hand out a pen. The wrong try is recorded: commit before refusing."""
-    says = "That name and PIN do not belong together."
+SAYS = "That name and PIN do not belong together."
+
+
+async def may_try(here: Here, person: str) -> Pin | Problem:
+    """What a PIN is checked against, or why it cannot be tried now."""
     known = await store.pin_of(here.db, here.site.id, person)
     if known is None or not known.person.active:
-        return Tried(refusal=NotSignedIn("wrong-pin", says))
+        return NotSignedIn("wrong-pin", SAYS)
     if known.wait_until and known.wait_until > here.now:
         wait = int((known.wait_until - here.now).total_seconds()) + 1
-        refusal = TooSoon("too-many-pins", f"Too many wrong PINs. Wait {wait} s and try again.", "pin", wait)
-        return Tried(refusal=refusal)
+        return TooSoon("too-many-pins", f"Too many wrong PINs. Wait {wait} s and try again.", "pin", wait)
+    return known
+
+
+def is_right(known: Pin, pin: str) -> bool:
+    """Whether it is the person's PIN; takes its time, on purpose."""
     try:
-        await asyncio.to_thread(_hasher.verify, known.pin_hash, pin)
+        return _hasher.verify(known.pin_hash, pin)
     except VerifyMismatchError:
-        wrong = known.wrong + 1
-        wait = wait_after(wrong)
-        until = here.now + timedelta(seconds=wait) if wait else None
-        await store.note_try(here.db, here.site.id, person, wrong, until)
-        more = f" Wait {wait} s." if wait else ""
-        return Tried(refusal=NotSignedIn("wrong-pin", says + more, field="pin", wait_s=wait or None))
+        return False
+
+
+async def _note_wrong(here: Here, person: str) -> Tried:
+    known = await store.pin_of(here.db, here.site.id, person)
+    wrong = (known.wrong if known else 0) + 1
+    wait = wait_after(wrong)
+    until = here.now + timedelta(seconds=wait) if wait else None
+    await store.note_try(here.db, here.site.id, person, wrong, until)
+    more = f" Wait {wait} s." if wait else ""
+    return Tried(refusal=NotSignedIn("wrong-pin", SAYS + more, field="pin", wait_s=wait or None))
+
+
+async def _open_session(here: Here, checked: Pin, device: str, hours: float) -> Tried:
+    """Open a session and hand out a pen: the PIN was right, and the wrong ones before it are forgotten."""
+    person = checked.person.id
+    known = await store.pin_of(here.db, here.site.id, person)
+    if known is None or not known.person.active or known.pin_hash != checked.pin_hash:
+        return Tried(refusal=NotSignedIn("wrong-pin", SAYS))  # it was changed, or they left, while it was checked
     await store.note_try(here.db, here.site.id, person, 0, None)
     pen, secret = new_pen(known.person, device, here.now, hours)
     token = secrets.token_urlsafe(32)
     await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
     return Tried(token, secret, Actor(here.site.id, known.person, pen))
+
+
+async def try_pin(shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime) -> tuple[Here, Tried]:
+    """Check a PIN, open a session and hand out a pen, or say why not.
+
+    One try at a time for a person, so that many at once wait as long as one after another. While a PIN is
+    checked nothing in the store is held.
+    """
+    async with shop.turns.of(f"person {person}"):
+        async with shop.store.transaction() as db:
+            here = await here_of(db, shop.books, now)
+            known = await may_try(here, person)
+        if isinstance(known, Problem):
+            return here, Tried(refusal=known)
+        right = await asyncio.to_thread(is_right, known, pin)
+        async with shop.store.transaction() as db:
+            here = await here_of(db, shop.books, now)
+            tried = _open_session(here, known, device, hours) if right else _note_wrong(here, person)
+            return here, await tried
 
 
 async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime) -> tuple[Here, Actor]:
@@ -131,6 +169,14 @@ async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime)
         raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
     site, person, pen = found
     return Here(db, site, books, now), Actor(site.id, person, pen)
+
+
+async def is_signed_in(shop: Shop, token: str | None, now: datetime) -> bool:
+    """Whether a session token is somebody's."""
+    if not token:
+        return False
+    async with shop.store.glance() as db:
+        return await store.site_and_session(db, hashed(token), now) is not None
 
 
 async def sign_out(here: Here, token: str) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import hashlib
 import io
 
@@ -38,7 +37,7 @@ def made_small(data: bytes) -> bytes:
                 raise Problem("photo-too-large", "The photo has more than 30 million points: make it smaller.", "photo")
             picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             upright = ImageOps.exif_transpose(picture).convert("RGB")
-    except (UnidentifiedImageError, OSError, Image.DecompressionBombError, ValueError):
+    except (UnidentifiedImageError, OSError, Image.DecompressionBombError, ValueError, SyntaxError):
         raise Problem("not-a-photo", "This is not a picture that can be read.", field="photo") from None
     upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     out = io.BytesIO()
@@ -47,9 +46,8 @@ def made_small(data: bytes) -> bytes:
 
 
 async def store_photo(here: Here, by: str, photo: str, of: str, data: bytes) -> None:
-    """Store a photo of a look or a machine (`of`), once for each author; the caller has asked who may."""
-    small = await asyncio.to_thread(made_small, data)
-    kept = Photo(photo, by, of, "image/jpeg", hashlib.sha256(small).hexdigest(), small)
+    """Store a photo of a look or a machine (`of`), made small, once for each author; the caller has asked who may."""
+    kept = Photo(photo, by, of, "image/jpeg", hashlib.sha256(data).hexdigest(), data)
     await store.keep_photo(here.db, here.site.id, kept, here.now)
 
 

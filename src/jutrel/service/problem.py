@@ -2,6 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+
+def _again(kind: type[Problem], args: tuple[Any, ...], state: dict[str, Any]) -> Problem:
+    made = kind.__new__(kind)
+    made.args = args
+    vars(made).update(state)
+    return made
+
 
 class Problem(Exception):
     """A refusal with a stable `kind`, a sentence for people and, for forms, the field."""
@@ -13,6 +22,10 @@ class Problem(Exception):
     def __init__(self, kind: str, says: str, field: str | None = None, wait_s: int | None = None) -> None:
         super().__init__(says)
         self.kind, self.says, self.field, self.wait_s = kind, says, field, wait_s
+
+    def __reduce__(self) -> Any:
+        """So that it comes whole out of a process beside the server."""
+        return _again, (type(self), self.args, dict(vars(self)))
 
 
 class NotFound(Problem):

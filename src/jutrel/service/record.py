@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
-from collections.abc import Iterable
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from jutrel.core.grading.grade import Grade
@@ -13,9 +16,11 @@ from jutrel.core.inspection.kinds import Answered
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
+from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Heard
+from jutrel.exchange.paper import record_pdf
 from jutrel.exchange.record import (
     Record,
     RecordCheckpoint,
@@ -26,13 +31,14 @@ from jutrel.exchange.record import (
     RecordSite,
     RecordVerdict,
 )
-from jutrel.service.context import Here
+from jutrel.service.context import Here, Shop
 from jutrel.service.look import Kept, Standing, standing
 from jutrel.service.models import own_file_of
 from jutrel.service.people import people
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as people_store
 
+MOST_KEPT_BYTES = 48_000_000
 CAUTION = (
     "This record does not overrule the machine's own manual, the site's rules, the law of the place or a competent "
     "person."
@@ -166,11 +172,43 @@ async def record_bytes(here: Here, look_id: str) -> tuple[bytes, Standing]:
     return bytes_of(await _made(here, s.unit, look_id, s.heard, s.verdict)), s
 
 
-async def record(here: Here, look_id: str) -> tuple[Record, Model, dict[str, bytes]]:
+@dataclass(frozen=True, slots=True)
+class Paper:
+    """All that a record on paper is made of; `name` is another for other content."""
+
+    record: Record
+    model: Model
+    photos: Mapping[str, bytes]
+    name: str
+
+
+async def paper(here: Here, look_id: str) -> Paper:
     """A look's record, the model it is bound to, and its photos by id."""
     content, s = await record_bytes(here, look_id)
     made = Record.model_validate_json(content)
     by_author = {(p.id, p.by): p.data for p in await people_store.photos_of(here.db, here.site.id, look_id)}
     authors: dict[str, Any] = {e.what["photo"]: e.by for e in made.entries if e.kind == "photographed"}
     photos = {p: by_author[p, by] for p, by in authors.items() if (p, by) in by_author}
-    return made, s.walk.model, photos
+    name = hashlib.sha256(content + "".join(sorted(photos)).encode()).hexdigest()
+    return Paper(made, s.walk.model, photos, name)
+
+
+def printed(record: Record, model: Model, photos: Mapping[str, bytes]) -> bytes:
+    """A record on paper."""
+    return record_pdf(record, model, plan_drawing(model.shape), dict(photos))
+
+
+class Papers:
+    """Records that were printed, by what they are made of: a signed one is made once."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, bytes] = OrderedDict()
+
+    async def pdf(self, shop: Shop, made: Paper) -> bytes:
+        """A record on paper, made beside the server if it is new."""
+        if made.name not in self._kept:
+            self._kept[made.name] = await shop.aside.run(printed, made.record, made.model, made.photos)
+            while len(self._kept) > 1 and sum(map(len, self._kept.values())) > MOST_KEPT_BYTES:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(made.name)
+        return self._kept[made.name]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import asyncio
+from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -16,12 +16,13 @@ from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.look import Status, lapsed
 from jutrel.core.inspection.occasion import answers_given, neighbours, walk_on
 from jutrel.core.log.codec import decode
+from jutrel.core.log.entry import Limit
 from jutrel.core.machine.model import Walk, walk_for, walk_of
 from jutrel.core.machine.state import LookSummary, items_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.route.pair import plan_pair
 from jutrel.core.route.plan import Route, Wishes, plan_route
-from jutrel.service.context import Here
+from jutrel.service.context import Here, Shop
 from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, open_defects, pins_now, standing
 from jutrel.service.models import unit_model
@@ -29,15 +30,24 @@ from jutrel.service.problem import NotFound
 from jutrel.store.queries import projections as rows
 
 SIDES = ("left", "right", "rear", "front")
+MOST_WAYS = 500
+
+
+Bound = tuple[str, tuple[tuple[str, Limit], ...], frozenset[str]]
+"""What a walk goes by: the edition's hash, the unit's own figures, its options."""
 
 
 @dataclass(frozen=True, slots=True)
 class MachineWalk:
-    """A unit, one walk round it, the shortest way, what is open, and the look that is under way."""
+    """A unit, one walk round it and what is wished of the way, what is open, and the look that is under way.
+
+    `bound`: the edition and the unit's own figures that it goes by: two walks of one `bound` are made alike.
+    """
 
     unit: Unit
     walk: Walk
-    route: Route
+    wishes: Wishes
+    bound: Bound
     defects: tuple[Defect, ...]
     grades: Mapping[str, Grade]
     """What each defect amounts to now, by its id."""
@@ -78,10 +88,12 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
             begun.heard.look.opened.conditions if begun.heard.look.opening else (opened or Opened(0.0)).conditions
         )
         wishes = Wishes(beside=neighbours(walk.model.shape, conditions))
-        own = frozenset(begun.heard.look.pins.own_limits)
+        pins = begun.heard.look.pins
+        own = frozenset(pins.own_limits)
         grades = {i.defect: i.grade for i in begun.verdict.items if i.defect}
         grades = {d.id: grades.get(d.id, d.grade) for d in begun.heard.defects}
-        return MachineWalk(unit, walk, await _planned(walk, wishes), begun.heard.defects, grades, own, current, begun)
+        bound = _bound(pins.edition, pins.own_limits, walk)
+        return MachineWalk(unit, walk, wishes, bound, begun.heard.defects, grades, own, current, begun)
     defects = await open_defects(here, unit)
     model = await unit_model(here, unit)
     walk = walk_of(model, unit.options)
@@ -91,20 +103,48 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         known = here.catalog
         walk = walk_on(walk, opened, pins, known.kinds, known.questions, frozenset(d.key[0] for d in defects))
         wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
-    route = await _planned(walk, wishes)
+    bound = _bound(here.books.editions.of(await unit_model(here, unit, own=False))[0], unit.own_limits, walk)
     edition = Edition(walk.model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
     grades = {i.defect: i.grade for i in items_of(edition, defects, unit.hours)}
-    return MachineWalk(unit, walk, route, defects, grades, frozenset(unit.own_limits), current, None)
+    return MachineWalk(unit, walk, wishes, bound, defects, grades, frozenset(unit.own_limits), current, None)
 
 
-async def _planned(walk: Walk, wishes: Wishes) -> Route:
-    return await asyncio.to_thread(plan_route, walk, wishes)
+def _bound(edition: str, own_limits: Mapping[str, Limit], walk: Walk) -> Bound:
+    return edition, tuple(sorted(own_limits.items())), walk.options
 
 
-async def route_again(
-    here: Here, machine: str, opened: Opened, open_at: frozenset[str], wishes: Wishes, people: int = 1
-) -> tuple[Walk, tuple[Route, ...]]:
-    """The way on from where one stands, for one person or shared by two."""
+def _planned_alone(walk: Walk, wishes: Wishes) -> tuple[Route, ...]:
+    return (plan_route(walk, wishes),)
+
+
+class Ways:
+    """Ways that were planned, by what they were planned for: the same question has the same answer."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[object, tuple[Route, ...]] = OrderedDict()
+
+    async def planned(self, shop: Shop, walk: Walk, bound: Bound, wishes: Wishes, people: int = 1) -> tuple[Route, ...]:
+        """The shortest way for one person, or shared by two; worked out beside the server if it is new."""
+        key = (bound, tuple(c.id for c in walk.checkpoints), wishes, people)
+        if key not in self._kept:
+            both = people == 2
+            made = await shop.aside.run(plan_pair if both else _planned_alone, walk, wishes)
+            self._kept[key] = made
+            if len(self._kept) > MOST_WAYS:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(key)
+        return self._kept[key]
+
+
+async def way_of(shop: Shop, w: MachineWalk) -> Route:
+    """The shortest way round a machine, for one person."""
+    return (await shop.books.one(Ways).planned(shop, w.walk, w.bound, w.wishes))[0]
+
+
+async def walk_again(
+    here: Here, machine: str, opened: Opened, open_at: frozenset[str], wishes: Wishes
+) -> tuple[Walk, Bound, Wishes]:
+    """What the way on from where one stands is planned for."""
     unit = await unit_of(here, machine)
     model = await unit_model(here, unit)
     whole = walk_of(model, unit.options)
@@ -116,9 +156,7 @@ async def route_again(
     answers = answers_given(opened.conditions, here.catalog.questions)
     walk = walk_for(whole, kind, answers, open_at | pins.open_at, pins.changed)
     wishes = replace(wishes, beside=neighbours(whole.model.shape, opened.conditions))
-    if people == 2:
-        return walk, await asyncio.to_thread(plan_pair, walk, wishes)
-    return walk, (await _planned(walk, wishes),)
+    return walk, _bound(pins.edition, unit.own_limits, walk), wishes
 
 
 def route_wishes(

@@ -41,6 +41,9 @@ from jutrel.core.inspection.kinds import (
 from jutrel.core.log.entry import Entry
 from jutrel.core.people import Role
 
+LAST = 2**62
+"""The place in the log of what has none yet."""
+
 
 @dataclass(frozen=True, slots=True)
 class Settled:
@@ -258,7 +261,8 @@ class Court:
     def _hear(self) -> None:
         for report in sorted((r for rs in self.reports.values() for r in rs), key=lambda r: r.id):
             tried: list[Entry] = []
-            for act in sorted(self.acts_on(report), key=lambda e: e.id):
+            # The first to come in counts: what came later changes nothing of a report that is settled.
+            for act in sorted(self.acts_on(report), key=lambda e: (e.seq or LAST, e.id)):
                 found = self.right(act, report)
                 if found is None:
                     tried.append(act)
