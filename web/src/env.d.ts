@@ -4,3 +4,7 @@ declare module "*.vue" {
   export default component;
 }
 declare module "*.css";
+declare module "*.svg" {
+  const address: string;
+  export default address;
+}

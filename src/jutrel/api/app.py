@@ -5,17 +5,17 @@ from __future__ import annotations
 import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from typing import Any
 
 import structlog
-from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse
+from fastapi import FastAPI, Request, Response
 from fastapi.routing import APIRoute
 
 from jutrel import __version__
 from jutrel.api import log, looks, machines, people, route, yard
+from jutrel.api.compress import Compressed
 from jutrel.api.door import PROBLEMS, guard, problem, shop_of
 from jutrel.api.limits import Limits
+from jutrel.api.pages import Pages
 from jutrel.api.wire import HealthOut
 from jutrel.service.context import Catalog, Shop
 from jutrel.settings import Settings
@@ -60,7 +60,9 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         description="Walk round an earthmoving machine, read it, grade it, record it.",
     )
     app.state.settings = settings
+    pages = Pages(settings.web_folder)
     app.state.shop = Shop.open(settings.database_url, catalog)
+    app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
     for module in (people, yard, route, machines, log, looks):
@@ -76,23 +78,10 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         return HealthOut(database=True, version=__version__)
 
     @app.get("/{path:path}", include_in_schema=False)
-    async def page(path: str) -> Any:
+    async def page(request: Request, path: str) -> Response:
         """The built front end; every address that is not a file is the single page."""
         if path.startswith("api/") or path == "api":
             return problem(404, "no-route", "No such address", "The API has no such address.")
-        folder = settings.web_folder.resolve()
-        if "\x00" in path or len(path) > 500:
-            return problem(404, "no-page", "No such page", "There is no such page.")
-        file = (folder / path).resolve()
-        if path and file.is_file() and folder in file.parents:
-            forever = path.startswith("assets/")
-            headers = {"Cache-Control": "public, max-age=31536000, immutable" if forever else "no-cache"}
-            return FileResponse(file, headers=headers)
-        if path.startswith("assets/") or "." in path.rsplit("/", 1)[-1]:
-            return problem(404, "no-page", "No such file", "There is no such file.")
-        index = folder / "index.html"
-        if not index.exists():
-            return problem(404, "no-web", "No front end", "The front end is not built: run `make demo`.")
-        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+        return pages.answer(path, request.headers.get("accept-encoding", ""))
 
     return app

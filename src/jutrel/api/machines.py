@@ -31,7 +31,7 @@ from jutrel.exchange.label import label_pdf, label_svg
 from jutrel.service.context import Here
 from jutrel.service.machine import MachineOnFile, keep_picture, machine_on_file, names_of_fields, write_file
 from jutrel.service.models import KnownModel, export_model, import_model, known_models
-from jutrel.service.people import Actor, here_and_actor, names_of
+from jutrel.service.people import Actor, allow, here_and_actor, names_of
 from jutrel.service.photo import made_small
 from jutrel.service.yard import machines_of
 
@@ -132,6 +132,8 @@ async def post_correction(here: Work, who: Who, machine: Slug, body: CorrectionI
 async def put_machine_photo(request: Request, machine: Slug, photo: Uuid7) -> MachineFileOut:
     """Keep a photo of the unit under the id its device gave it."""
     shop = shop_of(request)
+    async with shop.store.transaction() as db:
+        allow((await here_and_actor(db, shop.books, token_of(request), now()))[1], *EDITORS)
     small = await shop.aside.run(made_small, await request.body())
     async with shop.store.transaction() as db:
         here, who = await here_and_actor(db, shop.books, token_of(request), now())

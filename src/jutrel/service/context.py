@@ -58,7 +58,10 @@ class Books:
 
 
 class Turns:
-    """One writer a machine, one PIN a person, at a time in this process: who waits, waits without a connection to the store."""
+    """One writer a machine, one PIN a person, at a time in this process.
+
+    Who waits, waits without a connection to the store.
+    """
 
     def __init__(self) -> None:
         self._locks: WeakValueDictionary[str, asyncio.Lock] = WeakValueDictionary()

@@ -14,6 +14,8 @@ from jutrel.core.grading.finding_grade import check_finding
 from jutrel.core.grading.verdict import Outcome, level_of
 from jutrel.core.inspection.finding import Answer
 from jutrel.core.inspection.kinds import (
+    MOST_AT_ONE,
+    MOST_FINDINGS,
     MOST_IN_LOOK,
     Answered,
     Arrived,
@@ -300,8 +302,8 @@ class _Door:
         if entry.role not in kind.roles:
             roles = ", ".join(sorted(kind.roles))
             raise No("not-your-role", f"This is written by: {roles}. It was written as {entry.role}.")
-        if len(self.entries) >= MOST_IN_LOOK:
-            raise No("look-full", f"One look holds {MOST_IN_LOOK} entries at most: sign it and begin another.")
+        if full := self._full(entry):
+            raise No("look-full", f"One look holds {full} at most: sign it and begin another.")
         if self.kind is StreamKind.LOOK:
             if not self.pinned:
                 entry = replace(entry, pins=await look_service.pins_now(self.here, self.unit))
@@ -316,6 +318,21 @@ class _Door:
         self.unit = replace(self.unit, seq=linked.seq, head=linked.hash)
         self.entries.append(linked)
         self.fresh.append(linked)
+
+    def _full(self, entry: Entry) -> str:
+        """What a look has no more room for; empty if it has."""
+        if len(self.entries) >= MOST_IN_LOOK:
+            return f"{MOST_IN_LOOK} entries"
+        if not isinstance(entry.what, (Answered, Measured)):
+            return ""
+        at = entry.what.checkpoint
+        answers = [e.what for e in self.entries if isinstance(e.what, (Answered, Measured))]
+        if sum(what.checkpoint == at for what in answers) >= MOST_AT_ONE:
+            return f"{MOST_AT_ONE} answers at one checkpoint"
+        more = getattr(entry.what, "findings", ())
+        if more and sum(len(getattr(what, "findings", ())) for what in answers) + len(more) > MOST_FINDINGS:
+            return f"{MOST_FINDINGS} findings"
+        return ""
 
     def _check_look(self, entry: Entry, edition: Edition) -> None:
         model = edition.model

@@ -79,14 +79,26 @@ async def edition_of(here: Here, entries: Sequence[Entry]) -> Edition:
     return await here.books.edition(here.db, pins_of(entries).edition)
 
 
+async def _beside(here: Here, unit: Unit, stream: str, entries: Sequence[Entry]) -> tuple[list[Report], list[Entry]]:
+    """What has to be known beside the entries of a stream: the reports that are open or that these can touch, and
+    the entries of other streams that name any of it or are named by it."""
+    own = {e.id for e in entries}
+    named = {n for e in entries for n in log_store.named_by(e)}
+    others: list[Entry] = []
+    while True:
+        reports = [r for r, _ in await rows.reports_of(here.db, here.site.id, unit.id, named)]
+        seeds = {r.entry for r in reports if r.look != stream} | own | named
+        others = await log_store.related(here.db, here.site.id, unit.id, seeds, without=stream)
+        more = {e.id for e in others} | {n for e in others for n in log_store.named_by(e)}
+        if more <= named | own:
+            return reports, others
+        named |= more
+
+
 async def case_of(here: Here, unit: Unit, stream: str, entries: Sequence[Entry]) -> Case:
     """A look with everything beside it that its verdict needs."""
-    named = {n for e in entries for n in log_store.named_by(e)}
-    found = await rows.reports_of(here.db, here.site.id, unit.id, named)
-    earlier = [r for r, _ in found if r.look != stream]
-    own = {e.id for e in entries}
-    seeds = {r.entry for r in earlier} | own
-    others = await log_store.related(here.db, here.site.id, unit.id, seeds, without=stream)
+    found, others = await _beside(here, unit, stream, entries)
+    earlier = [r for r in found if r.look != stream]
     streams = {e.stream for e in others}
     looks = await rows.looks_of(here.db, here.site.id, ids=streams) if streams else []
     starts = {look.id: (look.begun_at, look.shift_hours) for _, look in looks}
@@ -210,12 +222,7 @@ async def kept_verdict(here: Here, look: Look) -> Verdict | None:
 async def _court_of(
     here: Here, unit: Unit, stream: str, entries: Sequence[Entry]
 ) -> tuple[Court, dict[str, Any], list[Report]]:
-    named = {n for e in entries for n in log_store.named_by(e)}
-    reports = [r for r, _ in await rows.reports_of(here.db, here.site.id, unit.id, named)]
-    seeds = {r.entry for r in reports} | {e.id for e in entries} | named
-    others = await log_store.related(here.db, here.site.id, unit.id, seeds, without=stream)
-    more = {e.id for e in others} - {r.entry for r in reports}
-    reports = [r for r, _ in await rows.reports_of(here.db, here.site.id, unit.id, named | more)]
+    reports, others = await _beside(here, unit, stream, entries)
     looks = await rows.looks_of(here.db, here.site.id, ids={e.stream for e in others})
     starts = {look.id: (look.begun_at, look.shift_hours) for _, look in looks}
     return Court([*entries, *others], reports), starts, reports

@@ -8,7 +8,14 @@ from contextlib import asynccontextmanager
 from typing import Any
 
 from sqlalchemy import event, text
-from sqlalchemy.exc import DBAPIError, DisconnectionError, InterfaceError, OperationalError, TimeoutError
+from sqlalchemy.exc import (
+    DBAPIError,
+    DisconnectionError,
+    IntegrityError,
+    InterfaceError,
+    OperationalError,
+    TimeoutError,
+)
 from sqlalchemy.ext.asyncio import AsyncEngine, AsyncSession, async_sessionmaker, create_async_engine
 from sqlalchemy.orm import DeclarativeBase
 from sqlalchemy.pool import ConnectionPoolEntry
@@ -29,6 +36,10 @@ class Base(DeclarativeBase):
 
 class StoreAway(RuntimeError):
     """PostgreSQL does not answer."""
+
+
+class StoreFault(RuntimeError):
+    """The database refused a statement: a fault of ours. Told without what was in it."""
 
 
 class StoreBusy(RuntimeError):
@@ -105,7 +116,10 @@ class Store:
                 raise StoreBusy(str(error.orig).splitlines()[0]) from error
             if isinstance(error, (OperationalError, InterfaceError)):
                 raise StoreAway(str(error.orig).splitlines()[0]) from error
-            raise
+            if isinstance(error, IntegrityError):
+                raise
+            # What the database says of a fault can quote what somebody wrote: it goes no further.
+            raise StoreFault(f"{type(error.orig).__name__} {getattr(error.orig, 'sqlstate', '')}") from None
         except ConnectionError as error:
             raise StoreAway(str(error).splitlines()[0]) from error
 

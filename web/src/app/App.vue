@@ -1,15 +1,16 @@
 <script setup lang="ts">
-import { ElConfigProvider } from "element-plus";
-import { onMounted, ref } from "vue";
+import { defineAsyncComponent, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
 import { useOutbox } from "../parts/outbox";
 import ConnectionState from "./ConnectionState.vue";
-import KeyHelp from "./KeyHelp.vue";
+import mark from "./mark.svg";
 import { useSession } from "./session";
 import { useTheme } from "./useTheme";
 
+// Only who asks for it loads the dialog.
+const KeyHelp = defineAsyncComponent(() => import("./KeyHelp.vue"));
 const { t } = useI18n();
 const session = useSession();
 const outbox = useOutbox();
@@ -33,10 +34,9 @@ async function leave() {
 </script>
 
 <template>
-  <ElConfigProvider>
     <a class="skip" href="#main">{{ t("shell.skip") }}</a>
     <header v-if="!route.meta.bare && !route.meta.open && session.person" class="shell">
-      <RouterLink to="/" class="home" :aria-label="t('app')"><img src="/mark.svg" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink>
+      <RouterLink to="/" class="home" :aria-label="t('app')"><img :src="mark" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink>
       <nav :aria-label="t('shell.nav')">
         <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
         <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
@@ -51,8 +51,7 @@ async function leave() {
       </div>
     </header>
     <main id="main" tabindex="-1"><RouterView :key="route.fullPath" /></main>
-    <KeyHelp v-model="help" />
-  </ElConfigProvider>
+    <KeyHelp v-if="help" v-model="help" />
 </template>
 
 <style scoped>

@@ -6,6 +6,7 @@ import { useRoute, useRouter } from "vue-router";
 import { api, ask, type Schemas } from "../api/client";
 import { deviceName } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
+import mark from "./mark.svg";
 import { useSession } from "./session";
 
 const { t } = useI18n();
@@ -68,7 +69,7 @@ function key(e: KeyboardEvent) {
 <template>
   <div class="door" @keydown="key">
     <section>
-      <p class="brand"><img src="/mark.svg" alt="" width="52" height="52" /><span>{{ t("app") }}</span></p>
+      <p class="brand"><img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span></p>
       <h1>{{ t("signIn.title") }}</h1>
       <p class="quiet">{{ door?.site }}</p>
       <ul class="people">

@@ -1,11 +1,12 @@
 import { createRouter, createWebHistory } from "vue-router";
 
+import SignInView from "./SignInView.vue";
 import { useSession } from "./session";
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: "/sign-in", name: "sign-in", component: () => import("./SignInView.vue"), meta: { open: true } },
+    { path: "/sign-in", name: "sign-in", component: SignInView, meta: { open: true } },
     { path: "/", name: "yard", component: () => import("../yard/YardView.vue") },
     { path: "/machines/new", name: "new-machine", component: () => import("../machine/MachineView.vue"), props: { machine: "" } },
     { path: "/machines/:machine", name: "machine", component: () => import("../machine/MachineView.vue"), props: true },

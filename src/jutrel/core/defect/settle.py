@@ -256,7 +256,14 @@ class Court:
         """The acts that stand and whose authors had seen a report, through whatever they had seen."""
         found = {u.id: u for u in self._undoers.get(report.entry, ())}
         found |= {namer.id: namer for namer in self._after(report.entry)}
-        return [e for e in found.values() if is_act(e) and e.id != report.entry and self.alive(e)]
+        return [e for e in found.values() if self._may_mean(e, report) and self.alive(e)]
+
+    @staticmethod
+    def _may_mean(act: Entry, report: Report) -> bool:
+        """Whether an act can be about a report: taking back one's repeat leaves what was reported before."""
+        if isinstance(act.what, Undone):
+            return act.what.target == report.entry
+        return is_act(act) and act.id != report.entry
 
     def _hear(self) -> None:
         for report in sorted((r for rs in self.reports.values() for r in rs), key=lambda r: r.id):

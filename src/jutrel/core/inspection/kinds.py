@@ -11,8 +11,10 @@ from jutrel.core.log.codec import Between, EntryId, Most, Slug, Text
 from jutrel.core.log.kinds import StreamKind, kind
 from jutrel.core.people import WALKERS
 
-MOST_IN_LOOK = 8000
+MOST_IN_LOOK = 4000
 """Entries that one look can hold: a signature has to name each of them."""
+MOST_AT_ONE, MOST_FINDINGS = 80, 400
+"""Answers at one checkpoint of a look, and findings in all: far more than any walk has."""
 
 
 @kind("opened", StreamKind.LOOK, WALKERS)

@@ -1,0 +1,250 @@
+"""What requests cost on the running server, each as a multiple of the empty route with as many bytes in its answer."""
+
+from __future__ import annotations
+
+import json
+import statistics
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from bench.lines import Lines
+from bench.served import ROOT, Client, against_empty, catalog, cluster, served, sql, took
+from jutrel.demo.load import load_demo
+from jutrel.demo.story import WHO
+from jutrel.service.ids import uuid7
+from jutrel.service.upgrade import bring_up
+
+MACHINE = "ex-01"
+BIG_LOG = 1_000_000
+
+
+class Hand:
+    """A person who taps sound at one checkpoint after the other of a walk."""
+
+    def __init__(self, client: Client, machine: str = MACHINE) -> None:
+        self.client, self.machine, self.by = client, machine, WHO["Mira"]
+        self.seq, self.count, self._last = 0, 0, 0
+        self.named: dict[str, str] = {}
+        walk = json.loads(client.get(f"/api/machines/{machine}/walk"))
+        self.points = [c["id"] for c in walk["checkpoints"] if not c["reading"]]
+        self.look = self.new_id()
+        self.send([self.entry("opened", hour_meter=30000.0, options=walk["options"])])
+
+    def new_id(self) -> str:
+        self._last = max(self._last + 1, int(time.time() * 1000))
+        return uuid7(datetime.fromtimestamp(self._last / 1000, UTC))
+
+    def entry(self, kind: str, replaces: tuple[str, ...] = (), **what: Any) -> dict[str, Any]:
+        at = datetime.now(UTC).isoformat()
+        what = {"kind": kind, **what}
+        return {"id": self.new_id(), "by": self.by, "at": at, "what": what, "replaces": list(replaces), "offset_ms": 0}
+
+    def send(self, entries: list[dict[str, Any]]) -> bytes:
+        body = {"machine": self.machine, "stream": self.look, "entries": entries, "pens": [], "since": self.seq}
+        status, data = self.client.ask("POST", "/api/entries", body)
+        reply = json.loads(data)
+        assert status == 200 and not reply["refused"], data[:300]
+        self.seq = reply["look"]["seq"]
+        return data
+
+    def answer(self) -> dict[str, Any]:
+        point = self.points[self.count % len(self.points)]
+        self.count += 1
+        before = (self.named[point],) if point in self.named else ()
+        made = self.entry("answered", before, checkpoint=point, answer="sound")
+        self.named[point] = made["id"]
+        return made
+
+    def tap(self) -> bytes:
+        return self.send([self.answer()])
+
+    def until(self, count: int) -> None:
+        while self.count < count:
+            self.send([self.answer() for _ in range(min(190, count - self.count))])
+
+
+def requests(lines: Lines, client: Client, owner: str) -> None:
+    """Taps, walks, ways, history and the yard."""
+    hand = Hand(client)
+    hand.until(100)
+    few, ms, _ = against_empty(client, hand.tap, 60)
+    lines.add(f"a tap, 100 entries in the look ({ms:.1f} ms)", few, 8)
+    hand.until(2000)
+    many, ms, _ = against_empty(client, hand.tap, 60)
+    lines.add(f"a tap, 2,000 entries ({ms:.1f} ms)", many, 8)
+    lines.add("  2,000 entries against 100", many / few, 1.5)
+    for name, path, target in (
+        ("a walk", f"/api/machines/{MACHINE}/walk", 12),
+        ("a look as a whole, 2,000 entries", f"/api/inspections/{hand.look}", None),
+        ("60 records", "/api/inspections?limit=60", None),
+    ):
+        figure, ms, size = against_empty(client, lambda path=path: client.get(path))
+        lines.add(f"{name} ({ms:.1f} ms, {size // 1000} kB)", figure, target)
+    way = json.dumps({"purpose": "pre-start", "conditions": {}}).encode()
+    figure, ms, _ = against_empty(client, lambda: client.ask("POST", f"/api/machines/{MACHINE}/route", way)[1])
+    lines.add(f"the same way again ({ms:.1f} ms)", figure, 8)
+    room = "select pg_total_relation_size('entry')::float / count(*) from entry"
+    lines.add("an entry on the disk with its indexes", sql(owner, "vacuum full entry", room)[0][0], 400, "B")
+
+
+def growth(lines: Lines, client: Client, owner: str) -> None:
+    """The yard with a thousand machines and a log of a million entries; records of fifty thousand looks."""
+    history = "/api/inspections?limit=60"
+    times = {}
+    for count in (1_000, 50_000):
+        sql(
+            owner,
+            f"insert into look select site_id, gen_random_uuid(), machine_id, kind, status, begun_at - n * interval "
+            f"'17 min', signed_at, data from look, generate_series(1, 50000) n where id = (select max(id) from look "
+            f"where signed_at is not null) limit {count} - (select count(*) from look)",
+            "analyze look",
+        )
+        times[count] = statistics.median(took(lambda: client.get(history), 40))
+    lines.add(f"60 records of 50,000 ({times[50_000]:.1f} ms) against of 1,000", times[50_000] / times[1_000], 1.2)
+    columns = [
+        row[0]
+        for row in sql(owner, "select column_name from information_schema.columns where table_name = 'machine'")
+        if row[0] not in ("id", "name", "bay")
+    ]
+    same = ", ".join(f'"{c}"' for c in columns)
+    sql(
+        owner,
+        f"insert into machine (id, name, bay, {same}) select 'm-' || n, 'M-' || n, n + 20, {same} from machine, "
+        f"generate_series(1, 991) n where id = '{MACHINE}'",
+        "analyze machine",
+    )
+    figure, ms, size = against_empty(client, lambda: client.get("/api/yard"))
+    lines.add(f"the yard, 1,000 machines ({ms:.1f} ms, {size // 1000} kB)", figure, 20)
+    changed = []
+    hand = Hand(client)
+    for _ in range(25):
+        hand.tap()
+        changed += took(lambda: client.get("/api/yard"), 1)
+    floor = statistics.median(took(lambda: client.get(f"/api/empty?size={size}"), 25))
+    lines.add("the yard, 1,000 machines, one of them written since", statistics.median(changed) / floor, 20)
+    client.get("/api/yard")
+    tag = client.etag
+
+    def unchanged() -> bytes:
+        return client.get("/api/yard", **{"If-None-Match": tag})
+
+    figure, ms, _ = against_empty(client, unchanged, 60)
+    lines.add(f"the yard unchanged ({ms:.1f} ms)", figure, 2)
+    few = statistics.median(took(lambda: client.get("/api/yard"), 40))
+    sql(
+        owner,
+        "insert into entry select site_id, 'm-' || (1 + n % 991), 1000 + n, stream_no, at, received_at, heard_at, "
+        "offset_ms, gen_random_uuid(), by, pen, sent_by, kind, role, device, hash, what, null, null, null "
+        f"from entry, generate_series(1, {BIG_LOG}) n where id = (select max(id) from entry where kind = 'answered')",
+        "analyze entry",
+    )
+    many = statistics.median(took(lambda: client.get("/api/yard"), 40))
+    lines.add("the yard with 1,000,000 entries against 10,000", many / few, 1.2)
+    figure, ms, _ = against_empty(client, hand.tap, 40)
+    lines.add(f"a tap with 1,000,000 entries in the log ({ms:.1f} ms)", figure, 8)
+
+
+def beside(lines: Lines, client: Client, port: int) -> None:
+    """How long health takes at worst while something heavy is made for somebody else."""
+    other = Client(port)
+    other.sign_in("Dag")
+    looks = [r["id"] for r in json.loads(other.get("/api/inspections?limit=40"))["inspections"] if r["signed_at"]]
+    picture = _picture()
+    way = {"purpose": "pre-start", "conditions": {}, "people": 2}
+    hand = Hand(client)
+
+    def upload(n: int) -> None:
+        address = f"/api/photos/{hand.new_id()}?inspection={hand.look}"
+        assert other.ask("PUT", address, picture)[0] == 204
+
+    def plan(n: int) -> None:
+        conditions = {"gap_left": 2 + n / 100}
+        other.post(f"/api/machines/{MACHINE}/route", {**way, "conditions": conditions})
+
+    heavy: dict[str, Callable[[int], object]] = {
+        "printing records": lambda n: other.get(f"/api/inspections/{looks[n % len(looks)]}/record.pdf"),
+        "planning for two": plan,
+        "checking PINs": lambda n: other.sign_in("Osk"),
+        "taking photos in": upload,
+    }
+    idle = _worst(took(lambda: client.get("/api/health"), 400))
+    for name, work in heavy.items():
+        work(0)  # what is needed for it is there
+        stop = threading.Event()
+
+        def keep_on(work: Callable[[int], object] = work, stop: threading.Event = stop) -> None:
+            n = 1
+            while not stop.is_set():
+                work(n)
+                n += 1
+
+        worker = threading.Thread(target=keep_on)
+        worker.start()
+        found = took(lambda: client.get("/api/health"), 400)
+        stop.set()
+        worker.join()
+        lines.add(f"health at its 99th percentile beside {name}", _worst(found) / idle, 2)
+
+
+def _worst(times: list[float]) -> float:
+    return statistics.quantiles(times, n=100)[98]
+
+
+def _picture() -> bytes:
+    import io
+
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.effect_noise((3000, 2000), 60).convert("RGB").save(out, "JPEG", quality=85)
+    return out.getvalue()
+
+
+def start(lines: Lines) -> None:
+    """From the command to ready, against an app of the same frame with one route."""
+    bare = (
+        "from fastapi import FastAPI\nimport uvicorn\napp = FastAPI()\n"
+        "@app.get('/')\ndef home() -> dict[str, int]: return {}\n"
+    )
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "bare.py"
+        path.write_text(bare)
+        floor = _timed([sys.executable, "-c", f"import sys; sys.path.insert(0, {folder!r}); import bare"])
+    mine = _timed([sys.executable, "-c", "from jutrel.serving import app; app()"])
+    lines.add(f"start ({mine * 1000:.0f} ms) against a bare app", mine / floor, 4)
+
+
+def _timed(command: list[str]) -> float:
+    times = []
+    for _ in range(5):
+        begun = time.perf_counter()
+        subprocess.run(command, check=True, cwd=ROOT)
+        times.append(time.perf_counter() - begun)
+    return statistics.median(times)
+
+
+def run(lines: Lines) -> None:
+    """All lines about the server."""
+    lines.head("The server: multiples of an empty route with as many bytes, in the same run")
+    with cluster() as made:
+        bring_up(made.url, catalog())
+        begun = time.perf_counter()
+        load_demo(made.serve_url, catalog(), datetime.now(UTC))
+        print(f"(demo data in {time.perf_counter() - begun:.1f} s)")
+        with served(made.serve_url) as client:
+            client.sign_in()
+            requests(lines, client, made.url)
+            beside(lines, client, client.connection.port)
+            growth(lines, client, made.url)
+    start(lines)
+
+
+if __name__ == "__main__":
+    run(Lines())
