@@ -27,3 +27,7 @@ class Editions:
             made = (model, edition_hash(content), content)
             self._made[id(model)] = made
         return made[1], made[2]
+
+    def content(self, name: str) -> bytes | None:
+        """The content of an edition that was compiled here, by its hash."""
+        return next((content for _, hash_, content in self._made.values() if hash_ == name), None)

@@ -12,7 +12,7 @@ from jutrel.core.defect.report import Report, slots_of
 from jutrel.core.defect.settle import Court
 from jutrel.core.edition import Edition
 from jutrel.core.grading.facts import Place
-from jutrel.core.grading.verdict import Hearing, Verdict, findings_of, judge, level_of, report_grade
+from jutrel.core.grading.verdict import Hearing, Verdict, findings_of, judge, judge_more, level_of, report_grade
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.inspection.kinds import Answered, Measured, Opened
 from jutrel.core.inspection.look import Look, answers_at, fold_look, look_with, opening_of, pins_of
@@ -95,10 +95,15 @@ class Case:
         return (first.time, SHIFT_HOURS) if first else None
 
     @cached_property
+    def answers(self) -> Mapping[str, tuple[Entry, ...]]:
+        """Answers and readings by checkpoint."""
+        return {at: tuple(all_) for at, all_ in answers_at(self.entries).items()}
+
+    @cached_property
     def reports(self) -> tuple[Report, ...]:
         """What this look's answers and readings reported, each with its grade by the edition it is bound to."""
         out: list[Report] = []
-        for entries in answers_at(self.entries).values():
+        for entries in self.answers.values():
             for entry in entries:
                 found = findings_of(entry, self.whole)
                 for index, (finding, slot) in enumerate(zip(found, slots_of(found), strict=True)):
@@ -109,6 +114,9 @@ class Case:
         """The case with one more entry that reports nothing: what was worked out of the others stays."""
         more = replace(self, entries=(*self.entries, entry))
         vars(more).update({key: value for key, value in vars(self).items() if key in WORKED_OUT})
+        if isinstance(entry.what, Answered):
+            at = entry.what.checkpoint
+            vars(more)["answers"] = {**self.answers, at: (*self.answers.get(at, ()), entry)}
         return more
 
     def _report(self, entry: Entry, index: int, slot: int, finding: Finding) -> Report:
@@ -164,7 +172,7 @@ def hear(case: Case) -> Heard:
     walk = case.whole
     if case.opening is not None:
         walk = _walk(case, look, defects)
-    return Heard(case, court, look, walk, defects, _verdict(case, court, look, walk, defects))
+    return Heard(case, court, look, walk, defects, judge(_hearing(case, court, look, walk, defects)))
 
 
 def hear_more(heard: Heard, entry: Entry) -> Heard | None:
@@ -176,21 +184,19 @@ def hear_more(heard: Heard, entry: Entry) -> Heard | None:
     court = heard.court.plainly_with(entry)
     if court is None or entry.stream != case.look or entry.pins is not None:
         return None
-    answers: list[Entry] = []
-    if isinstance(entry.what, Answered):
-        at = entry.what.checkpoint
-        answers = [e for e in case.entries if isinstance(e.what, (Answered, Measured)) and e.what.checkpoint == at]
-        answers.append(entry)
+    case = case.plainly_with(entry)
+    answers = case.answers.get(entry.what.checkpoint, ()) if isinstance(entry.what, Answered) else ()
     look = look_with(heard.look, court, answers, entry)
     if look is None:
         return None
-    case = case.plainly_with(entry)
     walk = heard.walk
     new = look.heads.keys() - heard.look.heads.keys()
     # Whatever the walk takes as a matter of course, it takes for the same reason after it was answered.
     if new and not new <= {c.id for c in walk.checkpoints} - {b.checkpoint for b in walk.because}:
         walk = _walk(case, look, heard.defects)
-    return Heard(case, court, look, walk, heard.defects, _verdict(case, court, look, walk, heard.defects))
+    hearing = _hearing(case, court, look, walk, heard.defects)
+    verdict = judge_more(hearing, heard.verdict, entry) if walk is heard.walk else None
+    return Heard(case, court, look, walk, heard.defects, verdict or judge(hearing))
 
 
 def _walk(case: Case, look: Look, defects: Sequence[Defect]) -> Walk:
@@ -200,9 +206,9 @@ def _walk(case: Case, look: Look, defects: Sequence[Defect]) -> Walk:
     return walk_on(case.whole, case.opened, look.pins, kinds, questions, open_at, frozenset(look.heads))
 
 
-def _verdict(case: Case, court: Court, look: Look, walk: Walk, defects: tuple[Defect, ...]) -> Verdict:
+def _hearing(case: Case, court: Court, look: Look, walk: Walk, defects: tuple[Defect, ...]) -> Hearing:
     offset = case.meter.offset_at(case.opening.time) if case.opening else case.meter.offset
-    return judge(Hearing(case.look, look, walk, case.edition.rulebook, case.place, defects, court, offset))
+    return Hearing(case.look, look, walk, case.edition.rulebook, case.place, defects, court, offset)
 
 
 def news_of(verdict: Verdict) -> dict[str, str]:

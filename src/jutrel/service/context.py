@@ -48,7 +48,7 @@ class Books:
         if name in self._loaded:
             self._loaded.move_to_end(name)
             return self._loaded[name]
-        content = await log_store.edition_content(db, name)
+        content = self.editions.content(name) or await log_store.edition_content(db, name)
         if content is None:
             raise NotFound("no-edition", "The rules that this look was judged by are not kept here.")
         self._loaded[name] = load_edition(content)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -235,6 +236,7 @@ async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch
         return None
     door = _Door(here, actor, unit, stream, [actor.pen], now.heard.case.entries)
     door.edition = now.heard.case.edition
+    door.answers = Counter({at: len(all_) for at, all_ in now.heard.case.answers.items()})
     try:
         for sent in sorted(batch, key=lambda s: s.id):
             await door.take(door.entry(sent))
@@ -260,6 +262,8 @@ class _Door:
         self.pinned = any(e.pins for e in entries)
         self.opened = any(isinstance(e.what, Opened) for e in entries)
         self.edition: Edition | None = None
+        self.answers: Counter[str] | None = None
+        """How many there are at each checkpoint, once somebody asked."""
         self.kept: look_service.Kept | None = None
         if stream.startswith(FILE_PREFIX):
             self.kind = StreamKind.FILE
@@ -306,7 +310,7 @@ class _Door:
             raise No("look-full", f"One look holds {full} at most: sign it and begin another.")
         if self.kind is StreamKind.LOOK:
             if not self.pinned:
-                entry = replace(entry, pins=await look_service.pins_now(self.here, self.unit))
+                entry = replace(entry, pins=await look_service.pins_kept(self.here, self.unit))
             if self.edition is None:
                 self.edition = await look_service.edition_of(self.here, [*self.entries, entry])
             self._check_look(entry, self.edition)
@@ -316,6 +320,8 @@ class _Door:
         self.pinned = self.pinned or linked.pins is not None
         self.opened = self.opened or isinstance(linked.what, Opened)
         self.unit = replace(self.unit, seq=linked.seq, head=linked.hash)
+        if self.answers is not None and isinstance(linked.what, (Answered, Measured)):
+            self.answers[linked.what.checkpoint] += 1
         self.entries.append(linked)
         self.fresh.append(linked)
 
@@ -325,12 +331,12 @@ class _Door:
             return f"{MOST_IN_LOOK} entries"
         if not isinstance(entry.what, (Answered, Measured)):
             return ""
-        at = entry.what.checkpoint
-        answers = [e.what for e in self.entries if isinstance(e.what, (Answered, Measured))]
-        if sum(what.checkpoint == at for what in answers) >= MOST_AT_ONE:
+        if self.answers is None:
+            self.answers = Counter(e.what.checkpoint for e in self.entries if isinstance(e.what, (Answered, Measured)))
+        if self.answers[entry.what.checkpoint] >= MOST_AT_ONE:
             return f"{MOST_AT_ONE} answers at one checkpoint"
-        more = getattr(entry.what, "findings", ())
-        if more and sum(len(getattr(what, "findings", ())) for what in answers) + len(more) > MOST_FINDINGS:
+        more = len(getattr(entry.what, "findings", ()))
+        if more and sum(len(getattr(e.what, "findings", ())) for e in self.entries) + more > MOST_FINDINGS:
             return f"{MOST_FINDINGS} findings"
         return ""
 

@@ -62,16 +62,27 @@ async def meter_now(here: Here, unit: Unit) -> Meter:
 async def pins_now(here: Here, unit: Unit) -> Pins:
     """What a look that begins now is bound to: today's edition, the unit as it is, what changed, what is open."""
     model = await unit_model(here, unit, own=False)
-    name, content = here.books.editions.of(model)
-    await log_store.keep_edition(here.db, name, content, here.now)
-    newest = {unit.newest.signed} if unit.newest.signed else set()
-    changed: dict[str, str] = {}
-    for _, last in await rows.looks_of(here.db, here.site.id, ids=newest) if newest else ():
-        news = file_news(await file_entries(here, unit.id), last.begun_at, model.family)
-        changed = {**last.news, **news}
-    found = await rows.reports_of(here.db, here.site.id, unit.id)
-    open_at = frozenset(r.checkpoint for r, _ in found)
-    return Pins(name, unit.options, dict(unit.own_limits), changed, open_at)
+    edition, _ = here.books.editions.of(model)
+
+    async def make() -> Pins:
+        newest = {unit.newest.signed} if unit.newest.signed else set()
+        changed: dict[str, str] = {}
+        for _, last in await rows.looks_of(here.db, here.site.id, ids=newest) if newest else ():
+            news = file_news(await file_entries(here, unit.id), last.begun_at, model.family)
+            changed = {**last.news, **news}
+        found = await rows.reports_of(here.db, here.site.id, unit.id)
+        open_at = frozenset(r.checkpoint for r, _ in found)
+        return Pins(edition, unit.options, dict(unit.own_limits), changed, open_at)
+
+    return await here.books.shelf.get(here.site.id, unit, f"pins {edition}", make)
+
+
+async def pins_kept(here: Here, unit: Unit) -> Pins:
+    """The same for a look that begins indeed: its edition is kept with it."""
+    pins = await pins_now(here, unit)
+    _, content = here.books.editions.of(await unit_model(here, unit, own=False))
+    await log_store.keep_edition(here.db, pins.edition, content, here.now)
+    return pins
 
 
 async def edition_of(here: Here, entries: Sequence[Entry]) -> Edition:

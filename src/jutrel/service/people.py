@@ -175,8 +175,8 @@ async def is_signed_in(shop: Shop, token: str | None, now: datetime) -> bool:
     """Whether a session token is somebody's."""
     if not token:
         return False
-    async with shop.store.glance() as db:
-        return await store.site_and_session(db, hashed(token), now) is not None
+    async with shop.store.driver() as driver:
+        return await store.site_and_session_shortly(driver, hashed(token), now) is not None
 
 
 async def sign_out(here: Here, token: str) -> None:

@@ -17,6 +17,7 @@ from jutrel.core.inspection.look import Status, lapsed
 from jutrel.core.inspection.occasion import answers_given, neighbours, walk_on
 from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Limit
+from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.model import Walk, walk_for, walk_of
 from jutrel.core.machine.state import LookSummary, items_of
 from jutrel.core.machine.unit import Unit
@@ -95,15 +96,15 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         bound = _bound(pins.edition, pins.own_limits, walk)
         return MachineWalk(unit, walk, wishes, bound, begun.heard.defects, grades, own, current, begun)
     defects = await open_defects(here, unit)
-    model = await unit_model(here, unit)
-    walk = walk_of(model, unit.options)
+    model = await unit_model(here, unit, own=False)
+    walk = walk_of(with_own_limits(model, unit.own_limits), unit.options)
     wishes = Wishes()
     if opened is not None:
         pins = await pins_now(here, unit)
         known = here.catalog
         walk = walk_on(walk, opened, pins, known.kinds, known.questions, frozenset(d.key[0] for d in defects))
         wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
-    bound = _bound(here.books.editions.of(await unit_model(here, unit, own=False))[0], unit.own_limits, walk)
+    bound = _bound(here.books.editions.of(model)[0], unit.own_limits, walk)
     edition = Edition(walk.model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
     grades = {i.defect: i.grade for i in items_of(edition, defects, unit.hours)}
     return MachineWalk(unit, walk, wishes, bound, defects, grades, frozenset(unit.own_limits), current, None)

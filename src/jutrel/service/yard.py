@@ -106,8 +106,8 @@ async def version_of(shop: Shop, token: str | None, now: datetime) -> tuple[Site
     NotSignedIn
         Without a session.
     """
-    async with shop.store.glance() as db:
-        found = await store.yard_version(db, hashed(token), now) if token else None
+    async with shop.store.driver() as driver:
+        found = await store.yard_version(driver, hashed(token), now) if token else None
     if found is None:
         raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
     return found[0], found[2]

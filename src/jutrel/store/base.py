@@ -7,13 +7,13 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
 
-from sqlalchemy import event, text
+import psycopg
+from psycopg import AsyncConnection
+from sqlalchemy import event
 from sqlalchemy.exc import (
     DBAPIError,
     DisconnectionError,
     IntegrityError,
-    InterfaceError,
-    OperationalError,
     TimeoutError,
 )
 from sqlalchemy.ext.asyncio import AsyncEngine, AsyncSession, async_sessionmaker, create_async_engine
@@ -63,6 +63,19 @@ def _ask_if_idle(connection: Any, record: ConnectionPoolEntry, _: Any) -> None:
         raise DisconnectionError("the connection was cut while it stood idle") from error
 
 
+def _trouble(error: BaseException | None) -> Exception:
+    """The database's error as one of ours.
+
+    What it says of a fault can quote what somebody wrote: that goes no further.
+    """
+    state = getattr(error, "sqlstate", None)
+    if state in BUSY:
+        return StoreBusy(str(error).splitlines()[0])
+    if isinstance(error, (psycopg.OperationalError, psycopg.InterfaceError)):
+        return StoreAway((str(error) or "it does not answer").splitlines()[0])
+    return StoreFault(f"{type(error).__name__} {state or ''}")
+
+
 class Store:
     """Hands out sessions; one transaction each."""
 
@@ -82,13 +95,14 @@ class Store:
         event.listen(self.engine.sync_engine, "checkin", _note_time)
         event.listen(self.engine.sync_engine, "checkout", _ask_if_idle)
         self._session = async_sessionmaker(self.engine, expire_on_commit=False)
-        self._glance = async_sessionmaker(self.engine.execution_options(isolation_level="AUTOCOMMIT"))
 
     @asynccontextmanager
-    async def glance(self) -> AsyncIterator[Db]:
-        """A session for one question: no transaction is begun or ended for it. Raises as `transaction`."""
-        async with self._told_plainly(), self._glance() as session:
-            yield session
+    async def driver(self) -> AsyncIterator[AsyncConnection[Any]]:
+        """A connection of the driver for one question. Raises as `transaction`."""
+        async with self._told_plainly(), self.engine.connect() as connection:
+            raw = (await connection.get_raw_connection()).driver_connection
+            assert isinstance(raw, AsyncConnection)
+            yield raw
 
     @asynccontextmanager
     async def transaction(self) -> AsyncIterator[Db]:
@@ -111,22 +125,19 @@ class Store:
             yield
         except TimeoutError as error:
             raise StoreBusy("no connection is free") from error
+        except IntegrityError:
+            raise
         except DBAPIError as error:
-            if getattr(error.orig, "sqlstate", None) in BUSY:
-                raise StoreBusy(str(error.orig).splitlines()[0]) from error
-            if isinstance(error, (OperationalError, InterfaceError)):
-                raise StoreAway(str(error.orig).splitlines()[0]) from error
-            if isinstance(error, IntegrityError):
-                raise
-            # What the database says of a fault can quote what somebody wrote: it goes no further.
-            raise StoreFault(f"{type(error.orig).__name__} {getattr(error.orig, 'sqlstate', '')}") from None
+            raise _trouble(error.orig) from None
+        except psycopg.Error as error:
+            raise _trouble(error) from None
         except ConnectionError as error:
             raise StoreAway(str(error).splitlines()[0]) from error
 
     async def answers(self) -> None:
         """Ask it something; raises StoreAway or StoreBusy."""
-        async with self.glance() as db:
-            await db.execute(text("select 1"))
+        async with self.driver() as driver:
+            await driver.execute("select 1")
 
     async def close(self) -> None:
         """Let all connections go."""

@@ -137,6 +137,28 @@ def judge(h: Hearing) -> Verdict:
     )
 
 
+def judge_more(h: Hearing, before: Verdict, entry: Entry) -> Verdict | None:
+    """What `judge` comes to after one more entry that reports nothing, on the same walk and the same defects.
+
+    Only what is left and who differs can be otherwise. None where more can: at a checkpoint that somebody could
+    not see or measured.
+    """
+    if not isinstance(entry.what, Answered):
+        return before
+    at, heads = entry.what.checkpoint, h.look.heads.get(entry.what.checkpoint, ())
+    if not all(isinstance(e.what, Answered) and e.what.answer is not Answer.UNSEEN for e in heads):
+        return None
+    if any(i.checkpoint == at and not i.defect for i in before.items) or any(key == at for key, _ in before.levels):
+        return None
+    levels = dict(before.levels)
+    refused = {key for key, level in levels.items() if level.judgement.band is Band.REFUSED}
+    left = tuple(c for c in before.left if c != at)
+    worst = max([Grade.SOUND, *(i.grade for i in before.items), *(x.grade for x in before.combined)])
+    outcome = _outcome(worst, left)
+    why = _why(outcome, list(before.items), before.combined, left, h.walk, levels, refused, h.meter_offset)
+    return replace(before, outcome=outcome, why=why, left=left, differ=h.look.differ)
+
+
 def limits_of(worst: Grade, items: Sequence[Item], combined: Sequence[Combined]) -> tuple[str, ...]:
     """The limits it may work under; none under a Hold, where there is nothing to limit."""
     if worst is not Grade.LIMIT:
@@ -213,7 +235,8 @@ def _releases(h: Hearing) -> tuple[Release, ...]:
             )
             if key not in found or found[key].grade < made.grade:
                 found[key] = made
-    return tuple(sorted(found.values(), key=lambda r: (-r.grade, r.checkpoint)))
+    in_order = sorted(found.items(), key=lambda pair: (-pair[1].grade, *pair[0]))
+    return tuple(made for _, made in in_order)
 
 
 def levels_of(look: Look, walk: Walk) -> dict[str, HydraulicLevel]:

@@ -258,9 +258,8 @@ def first_pinned(entries: Sequence[Entry]) -> Entry | None:
 def summary_of(look_id: str, look: Look, walk: Walk, verdict: Verdict, entries: Sequence[Entry], worst: Sequence[Grade],
                news: Mapping[str, str], hours: float | None, signed: Verdict | None = None) -> LookSummary:  # fmt: skip
     """A look in a row. `signed`: the verdict that its signature kept."""
-    first = min(entries, key=lambda e: e.seq)
-    opening = look.opening or first
-    last = look.last or first
+    opening = look.opening or min(entries, key=lambda e: e.seq)
+    last = look.last or opening
     kind = walk.kind
     signature = look.signature
     shown = signed if signed is not None and look.status is Status.SIGNED else verdict

@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
+from psycopg import AsyncConnection
 from sqlalchemy import bindparam, delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
 from jutrel.store.base import Db
+from jutrel.store.hot import Hot
 from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow, SiteRow
 
 
@@ -152,7 +155,7 @@ async def pens_by_secret(db: Db, site: str, hashes: Collection[str]) -> list[Pen
     return [_pen(row) for row in rows]
 
 
-_SESSION = (
+_SESSION = Hot(
     select(PersonRow.id, PersonRow.name, PersonRow.role, PenRow.id, PenRow.role, PenRow.device, PenRow.given_at,
            PenRow.ends_at, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours)
     .select_from(SessionRow)
@@ -165,10 +168,21 @@ _SESSION = (
 
 async def site_and_session(db: Db, token_hash: str, now: datetime) -> tuple[SiteInfo, Person, Pen] | None:
     """Site, person and pen of a session that has not ended."""
-    found = (await db.execute(_SESSION, {"token": token_hash, "now": now})).first()
-    if found is None:
+    found = await _SESSION.rows(db, {"token": token_hash, "now": now})
+    return _session_of(found)
+
+
+async def site_and_session_shortly(
+    driver: AsyncConnection[Any], token_hash: str, now: datetime
+) -> tuple[SiteInfo, Person, Pen] | None:
+    """The same, asked without a transaction."""
+    return _session_of(await _SESSION.ask(driver, {"token": token_hash, "now": now}))
+
+
+def _session_of(found: list[Any]) -> tuple[SiteInfo, Person, Pen] | None:
+    if not found:
         return None
-    who, name, role, pen, pen_role, device, given, ends, *site = found
+    who, name, role, pen, pen_role, device, given, ends, *site = found[0]
     return SiteInfo(*site), Person(who, name, Role(role)), Pen(pen, who, Role(pen_role), device, given, ends)
 
 

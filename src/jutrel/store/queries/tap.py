@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from psycopg.errors import UniqueViolation
 from sqlalchemy import BigInteger, any_, bindparam, exists, insert, or_, select, update
 from sqlalchemy.dialects.postgresql import ARRAY
-from sqlalchemy.exc import IntegrityError
 
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
@@ -16,6 +16,7 @@ from jutrel.core.machine.state import LookSummary
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.people import Role
 from jutrel.store.base import Base, Db
+from jutrel.store.hot import Hot
 from jutrel.store.queries.log import IdTaken, row_of
 from jutrel.store.queries.machines import unit_of
 from jutrel.store.queries.people import Pen, Person
@@ -32,7 +33,7 @@ _in_a_log = exists().where(_entry.c.site_id == _site.c.id, _entry.c.id == any_(_
 _named = exists().where(_entry.c.site_id == _site.c.id, _entry.c.names.overlap(_ids)).correlate(_site)
 _known = or_(_in_a_log, _named)
 _ANY_KNOWN = select(_known).where(_site.c.id == bindparam("site"))
-_WHO_AND_WHERE = (
+_WHO_AND_WHERE = Hot(
     select(
         _site.c.id.label("site"), _site.c.name.label("site_name"), _site.c.zone, _site.c.regime, _site.c.shift_hours,
         _person.c.id.label("person"), _person.c.name.label("person_name"), _person.c.role.label("person_role"),
@@ -70,13 +71,14 @@ class Standpoint:
 async def standpoint(db: Db, token_hash: str, machine: str, ids: Sequence[str], now: datetime) -> Standpoint | None:
     """Who a session belongs to, with a machine of their site, locked; None if there is no such session or machine."""
     given = {"token": token_hash, "machine": machine, "ids": list(ids), "now": now}
-    row = (await db.execute(_WHO_AND_WHERE, given)).first()
-    if row is None:
+    found = await _WHO_AND_WHERE.rows(db, given)
+    if not found:
         return None
+    row = found[0]
     return Standpoint(
         SiteInfo(row.site, row.site_name, row.zone, row.regime, row.shift_hours),
         Person(row.person, row.person_name, Role(row.person_role)),
-        Pen(row.pen, row.person, Role(row.pen_role), row.device, row.given_at, row.ends_at),
+        Pen(str(row.pen), row.person, Role(row.pen_role), row.device, row.given_at, row.ends_at),
         unit_of(row),
         row.known,
     )
@@ -100,7 +102,7 @@ _told = (
     .where(_look.c.site_id == bindparam("its_site"), _look.c.id == bindparam("its_stream"))
     .values(data=bindparam("look_data", type_=_look.c.data.type))
 )
-_WRITE = (
+_WRITE = Hot(
     update(_machine)
     .where(_machine.c.site_id == bindparam("its_site"), _machine.c.id == bindparam("its_machine"))
     .values(seq=bindparam("its_seq", type_=BigInteger), head=bindparam("its_head"))
@@ -120,6 +122,6 @@ async def write_plainly(db: Db, site: str, entry: Entry, look: LookSummary) -> N
         "look_data": encode(look),
     }
     try:
-        await db.execute(_WRITE, {**values, **more})
-    except IntegrityError:
+        await _WRITE.rows(db, {**values, **more})
+    except UniqueViolation:
         raise IdTaken from None

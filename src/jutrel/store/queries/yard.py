@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from datetime import datetime
+from typing import Any
 
+from psycopg import AsyncConnection
 from sqlalchemy import BigInteger, Text, bindparam, cast, func, literal_column, select
 
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.people import Role
 from jutrel.store.base import Db
+from jutrel.store.hot import Hot
 from jutrel.store.queries.machines import unit_of
 from jutrel.store.queries.people import Person
 from jutrel.store.tables import MachineRow, ModelFileRow, PersonRow, SessionRow, SiteRow
 
 # The transaction that wrote a row last: it changes with the row, whoever writes it and whatever of it.
 _WRITTEN = cast(cast(literal_column("machine.xmin"), Text), BigInteger)
-_VERSION = (
+_VERSION = Hot(
     select(
         SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours,
         PersonRow.id, PersonRow.name, PersonRow.role,
@@ -33,12 +36,14 @@ _VERSION = (
 )  # fmt: skip
 
 
-async def yard_version(db: Db, token_hash: str, now: datetime) -> tuple[SiteInfo, Person, str] | None:
+async def yard_version(
+    driver: AsyncConnection[Any], token_hash: str, now: datetime
+) -> tuple[SiteInfo, Person, str] | None:
     """Who asks, their site, and a text that changes with every machine's row; None without a session."""
-    row = (await db.execute(_VERSION, {"token": token_hash, "now": now})).first()
-    if row is None:
+    found = await _VERSION.ask(driver, {"token": token_hash, "now": now})
+    if not found:
         return None
-    *site, person, name, role, machines, models = row
+    *site, person, name, role, machines, models = found[0]
     return SiteInfo(*site), Person(person, name, Role(role)), f"{machines}-{models}"
 
 
