@@ -159,6 +159,16 @@ Serve = Callable[[str], str]
 @pytest.fixture
 def serve() -> Iterator[Serve]:
     """Starts the real server on a database address and gives its own address."""
+    yield from _serving()
+
+
+@pytest.fixture(scope="module")
+def serve_all() -> Iterator[Serve]:
+    """The same for all tests of a file."""
+    yield from _serving()
+
+
+def _serving() -> Iterator[Serve]:
     started: list[subprocess.Popen[bytes]] = []
 
     def start(url: str) -> str:

@@ -181,7 +181,7 @@ class Guard:
         # What is asked for its head alone is answered as a whole, and the body left out.
         head = scope["method"] == "HEAD"
         if head:
-            scope["method"] = "GET"
+            scope = {**scope, "method": "GET"}
 
         async def with_headers(message: Message) -> None:
             nonlocal begun

@@ -92,6 +92,8 @@ class Limits:
         elif (limit.most > SMALL and (reply := await self._stranger(scope)) is None) or limit.most <= SMALL:
             reply, body = await self._bring_in(receive, limit, said or limit.most)
         if reply is not None:
+            # What is still on its way is not waited for.
+            reply.headers["Connection"] = "close"
             await reply(scope, receive, send)
             return
 

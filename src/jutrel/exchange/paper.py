@@ -36,7 +36,8 @@ WORDS = {
     "held": "Held",
     "incomplete": "Incomplete",
 }
-MOST_PHOTOS = 60
+MOST_PHOTOS, MOST_NOTES = 60, 200
+"""On paper; the record's file has all."""
 LETTERS = {"watch": "W", "mend": "M", "limit": "L", "hold": "H"}
 
 
@@ -359,15 +360,19 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
 def _notes(
     record: Record, people: dict[str, str], names: dict[str, str], small: ParagraphStyle, head: ParagraphStyle
 ) -> list[Flowable]:
-    noted = [e for e in record.entries if e.id in set(record.notes)]
+    kept = set(record.notes)
+    noted = [e for e in record.entries if e.id in kept]
     lines = [
         Paragraph(
             f"{_text(names.get(str(e.what.get('checkpoint', '')), ''))} {_text(e.what['text'])} · "
             f"{_text(people.get(e.by, e.by))}",
             small,
         )
-        for e in noted
+        for e in noted[:MOST_NOTES]
     ]
+    more = len(noted) - MOST_NOTES
+    if more > 0:
+        lines.append(Paragraph(f"{more} more notes belong to this record; its file has them all.", small))
     return [Paragraph("Notes", head), *lines] if lines else []
 
 
@@ -392,5 +397,5 @@ def _photo_rows(
     rows = [cells[i : i + 3] for i in range(0, len(cells), 3)]
     rows[-1] += [[Spacer(1, 1)] for _ in range(3 - len(rows[-1]))]
     more = len(shows) - MOST_PHOTOS
-    rest = [Paragraph(f"{more} more photos belong to this record.", small)] if more > 0 else []
+    rest = [Paragraph(f"{more} more photos belong to this record; its file names them all.", small)] if more > 0 else []
     return [Paragraph("Photos", head), Table(rows, colWidths=[58 * mm] * 3), *rest]

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import asyncio
 import multiprocessing
+import os
 import resource
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
@@ -44,6 +45,7 @@ class Full(Problem):
 
 
 def _bound() -> None:
+    os.nice(10)  # whoever waits for an answer goes first
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
 
 
