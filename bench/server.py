@@ -10,6 +10,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -20,6 +21,7 @@ from jutrel.demo.load import load_demo
 from jutrel.demo.story import WHO
 from jutrel.service.ids import uuid7
 from jutrel.service.upgrade import bring_up
+from tests.api.test_limits import CASES, Beside
 
 MACHINE = "ex-01"
 BIG_LOG = 1_000_000
@@ -50,7 +52,8 @@ class Hand:
         body = {"machine": self.machine, "stream": self.look, "entries": entries, "pens": [], "since": self.seq}
         status, data = self.client.ask("POST", "/api/entries", body)
         reply = json.loads(data)
-        assert status == 200 and not reply["refused"], data[:300]
+        assert status == 200, data[:300]
+        assert not reply["refused"], data[:300]
         self.seq = reply["look"]["seq"]
         return data
 
@@ -142,7 +145,8 @@ def growth(lines: Lines, client: Client, owner: str) -> None:
         owner,
         "insert into entry select site_id, 'm-' || (1 + n % 991), 1000 + n, stream_no, at, received_at, heard_at, "
         "offset_ms, gen_random_uuid(), by, pen, sent_by, kind, role, device, hash, what, null, null, null "
-        f"from entry, generate_series(1, {BIG_LOG}) n where id = (select max(id) from entry where kind = 'answered')",
+        "from (select * from entry where kind = 'answered' limit 1) one, "
+        f"generate_series(1, {BIG_LOG}) n",
         "analyze entry",
     )
     many = statistics.median(took(lambda: client.get("/api/yard"), 40))
@@ -207,6 +211,28 @@ def _picture() -> bytes:
     return out.getvalue()
 
 
+def worst(lines: Lines, port: int) -> None:
+    """The worst request of each kind, in seconds, and the longest that health took beside one."""
+    client = Client(port)
+    client.sign_in("Dag")
+    hand = Hand(client)
+    longest, slowest = 0.0, 0.0
+    base = f"http://127.0.0.1:{port}"
+    for method, path, make, _ in CASES.values():
+        body = make()
+        sent = body if isinstance(body, bytes) else json.dumps(body).encode()
+        if path == "photo":
+            path = f"/api/photos/{hand.new_id()}?inspection={hand.look}"
+        with Beside(base) as other:
+            once = Client(port)
+            once.cookie = client.cookie
+            with suppress(ConnectionError):  # cut off, as it should be
+                longest = max(longest, took(lambda: once.ask(method, path, sent), 1)[0] / 1000)  # noqa: B023
+        slowest = max(slowest, other.worst)
+    lines.add(f"the worst of {len(CASES)} hostile requests", longest, 2, "s")
+    lines.add("health at worst beside them", slowest, 2, "s")
+
+
 def start(lines: Lines) -> None:
     """From the command to ready, against an app of the same frame with one route."""
     bare = (
@@ -242,6 +268,7 @@ def run(lines: Lines) -> None:
             client.sign_in()
             requests(lines, client, made.url)
             beside(lines, client, client.connection.port)
+            worst(lines, client.connection.port)
             growth(lines, client, made.url)
     start(lines)
 

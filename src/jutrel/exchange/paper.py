@@ -36,7 +36,7 @@ WORDS = {
     "held": "Held",
     "incomplete": "Incomplete",
 }
-MOST_PHOTOS, MOST_NOTES = 60, 200
+MOST_PHOTOS, MOST_NOTES, MOST_ITEMS = 60, 200, 80
 """On paper; the record's file has all."""
 LETTERS = {"watch": "W", "mend": "M", "limit": "L", "hold": "H"}
 
@@ -254,8 +254,11 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
     if verdict.items:
         story.append(Paragraph("Findings", head))
     inset = _style("inset", 7.5, spaceAfter=1, leftIndent=9 * mm)
-    for item in verdict.items:
+    # The worst stand first. Beyond what anybody reads through, each is named, with its grade.
+    for item in verdict.items[:MOST_ITEMS]:
         story += _item_rows(item, zone, body, inset)
+    rest = [f"{i['name']} ({i['grade']}: {i['finding']['failure_mode']})" for i in verdict.items[MOST_ITEMS:]]
+    story += [Paragraph(_text("; ".join(rest[n : n + 40])), small) for n in range(0, len(rest), 40)]
     for line in verdict.combined:
         story.append(Paragraph(f"{_text(line['says'])} <font color='#5a6b70'>[{_text(line['rule'])}]</font>", small))
     for line in verdict.released:

@@ -16,7 +16,7 @@ from jutrel.store.queries.people import Photo
 
 LONGEST_SIDE = 1600
 MOST_BYTES = 15_000_000
-MOST_PIXELS = 30_000_000
+MOST_PIXELS = 24_000_000
 """A tablet's camera makes a dozen million; decoding more holds a thread for seconds."""
 FORMATS = ("JPEG", "PNG", "WEBP")
 
@@ -34,7 +34,7 @@ def made_small(data: bytes) -> bytes:
     try:
         with Image.open(io.BytesIO(data), formats=FORMATS) as picture:
             if picture.width * picture.height > MOST_PIXELS:
-                raise Problem("photo-too-large", "The photo has more than 30 million points: make it smaller.", "photo")
+                raise Problem("photo-too-large", "The photo has more than 24 million points: make it smaller.", "photo")
             picture.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))
             upright = ImageOps.exif_transpose(picture).convert("RGB")
     except (UnidentifiedImageError, OSError, Image.DecompressionBombError, ValueError, SyntaxError):
