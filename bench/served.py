@@ -53,7 +53,7 @@ class Client:
 
     def __init__(self, port: int) -> None:
         self.connection = http.client.HTTPConnection("127.0.0.1", port, timeout=120)
-        self.cookie = ""
+        self.cookie, self.etag, self.last = "", "", 0.0
 
     def ask(self, method: str, path: str, body: Any = None, headers: dict[str, str] | None = None) -> tuple[int, bytes]:
         """Status and body of a request."""
@@ -61,8 +61,11 @@ class Client:
         more = {"Content-Type": "application/json"} if sent is not None else {}
         if self.cookie:
             more["Cookie"] = self.cookie
+        if time.monotonic() - self.last > 3:
+            self.connection.close()  # the server lets go of who says nothing
         self.connection.request(method, path, sent, {**more, **(headers or {})})
         reply = self.connection.getresponse()
+        self.last = time.monotonic()
         data = reply.read()
         for key, value in reply.getheaders():
             if key.lower() == "set-cookie":

@@ -101,7 +101,7 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     for _ in range(9):
         glass.press("ArrowDown")  # 0.50 to 0.32, dragged by keyboard
     # 0.32 seen; arm rod 95 mm × 1.5 m out: +0.148; 240 L 24 K cold: +0.056
-    expect(me.see("corrected")).to_have_text("0.52")
+    expect(me.see("corrected")).to_have_text("52 %")
     expect(me.see("judgement")).to_contain_text("Do not top up")
     me.take_level()
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Header, Request, Response
 
 from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
-from jutrel.api.look_out import look_now
+from jutrel.api.look_out import Items, look_now
 from jutrel.api.wire import BatchIn, RefusedOut, TakenOut, Uuid7
 from jutrel.core.log.codec import encode
 from jutrel.service.intake import take_batch
@@ -30,7 +30,7 @@ async def post_entries(request: Request, body: BatchIn) -> Response:
     known = shop.books.shelf.at(here.site.id, taken.unit).get(f"look {body.stream}")
     look = None
     if body.since is not None and known is not None:
-        look = look_now(standing_as(taken.unit, known), actor, body.since, at)
+        look = look_now(standing_as(taken.unit, known), actor, body.since, at, shop.books.one(Items))
     return plain_json(
         {
             "stored": taken.stored,

@@ -2,13 +2,26 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Collection
+from dataclasses import replace
 from datetime import datetime
 from typing import Any, Literal
 
-from jutrel.api.wire import AnswerOut, EntryOut, FindingOut, LookNowOut, MeasuredOut, NoteOut, UndoableOut, VerdictOut
+from jutrel.api.wire import (
+    AnswerOut,
+    EntryOut,
+    FindingOut,
+    ItemOut,
+    LookNowOut,
+    MeasuredOut,
+    NoteOut,
+    UndoableOut,
+    VerdictOut,
+)
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.grade import Grade
+from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.kinds import Answered, Measured, Noted, Photographed, Signed, Undone
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
@@ -17,6 +30,7 @@ from jutrel.service.look import Standing
 from jutrel.service.people import Actor
 
 HARDEST = (Clear.FREE, Clear.REASON, Clear.PUT_RIGHT, Clear.SECOND, Clear.MECHANIC)
+MOST_KEPT = 200
 TAPS = (Answered, Measured, Noted, Photographed)
 
 
@@ -130,7 +144,24 @@ def _touched(s: Standing, since: int) -> set[str]:
     return found
 
 
-def look_now(s: Standing, who: Actor, since: int, at: datetime) -> dict[str, Any]:
+class Items:
+    """Findings of verdicts as they go out: while nothing new is found, a tap changes none of them."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[int, tuple[object, list[dict[str, Any]]]] = OrderedDict()
+
+    def of(self, verdict: Verdict) -> list[dict[str, Any]]:
+        """A verdict's items as plain data of `ItemOut`."""
+        have = self._kept.get(id(verdict.items))
+        if have is None or have[0] is not verdict.items:
+            told = [ItemOut.model_validate(encode(i)).model_dump(mode="json") for i in verdict.items]
+            have = self._kept[id(verdict.items)] = (verdict.items, told)
+            if len(self._kept) > MOST_KEPT:
+                self._kept.popitem(last=False)
+        return have[1]
+
+
+def look_now(s: Standing, who: Actor, since: int, at: datetime, items: Items) -> dict[str, Any]:
     """What has become of a look since a place of the machine's log, as plain data of a `LookNowOut`.
 
     Answers are those that may be otherwise: where something came in, and wherever something was ever reported,
@@ -151,7 +182,9 @@ def look_now(s: Standing, who: Actor, since: int, at: datetime) -> dict[str, Any
         visits=[e.what.station for e in look.arrivals],  # type: ignore[attr-defined]
         undoable=undoable_out(s, who, at),
         late=list(look.late),
-        verdict=VerdictOut.model_validate(encode(s.verdict)),
+        verdict=VerdictOut.model_validate(encode(replace(s.verdict, items=()))),
         joined=list(look.people),
     )
-    return now.model_dump(mode="json")
+    told = now.model_dump(mode="json")
+    told["verdict"]["items"] = items.of(s.verdict)
+    return told

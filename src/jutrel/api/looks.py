@@ -7,7 +7,7 @@ import json
 from fastapi import APIRouter, Query, Request, Response
 
 from jutrel.api.door import PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
-from jutrel.api.look_out import answers_out, entries_out, look_now, notes_out, undoable_out
+from jutrel.api.look_out import Items, answers_out, entries_out, look_now, notes_out, undoable_out
 from jutrel.api.wire import (
     HistoryOut,
     InspectionOut,
@@ -96,7 +96,8 @@ async def get_inspection(here: Work, who: Who, inspection: Uuid7) -> InspectionO
 @router.get("/inspections/{inspection}/now", tags=["walk-around"], response_model=LookNowOut)
 async def get_news(here: Work, who: Who, inspection: Uuid7, since: int = Query(ge=0)) -> Response:
     """What has become of an inspection since a place of the machine's log: others' answers, the verdict."""
-    return plain_json(look_now(await standing(here, inspection), who, since, here.now))
+    items = here.books.one(Items)
+    return plain_json(look_now(await standing(here, inspection), who, since, here.now, items))
 
 
 @router.get("/inspections/{inspection}/record.json", tags=["records"], response_model=Record)

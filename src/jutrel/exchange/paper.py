@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 from collections.abc import Mapping
-from datetime import datetime
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import escape
@@ -39,6 +40,44 @@ WORDS = {
 MOST_PHOTOS, MOST_NOTES, MOST_ITEMS = 60, 200, 80
 """On paper; the record's file has all."""
 LETTERS = {"watch": "W", "mend": "M", "limit": "L", "hold": "H"}
+
+
+def zone_name(zone: ZoneInfo, at: datetime) -> str:
+    """A zone at a time as people say it: hours and minutes ahead of or behind UTC.
+
+    >>> from datetime import UTC
+    >>> zone_name(ZoneInfo("Etc/GMT-1"), datetime(2026, 5, 4, tzinfo=UTC))
+    'UTC+1'
+    """
+    minutes = round((at.astimezone(zone).utcoffset() or timedelta()).total_seconds() / 60)
+    if minutes == 0:
+        return "UTC"
+    hours, rest = divmod(abs(minutes), 60)
+    return f"UTC{'+' if minutes > 0 else '−'}{hours}{f':{rest:02}' if rest else ''}"
+
+
+def verdict_time(record: Record) -> datetime:
+    """When a record's newest entry was made: what its zone is told for."""
+    return max((e.heard_at for e in record.entries), default=datetime.now(UTC))
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """What is read where the record holds ids: failure modes, what is observed, and its values by observation."""
+
+    modes: Mapping[str, str] = field(default_factory=dict)
+    observed: Mapping[str, str] = field(default_factory=dict)
+    values: Mapping[tuple[str, str], str] = field(default_factory=dict)
+
+    def told(self, key: str, value: object) -> str:
+        """An observation with its value."""
+        what = self.observed.get(key, key.replace("_", " ")).rstrip("?")
+        if isinstance(value, bool):
+            return f"{what}: {'yes' if value else 'no'}"
+        return f"{what}: {self.values.get((key, str(value)), value)}"
+
+
+NO_WORDS = Words()
 
 
 def _fonts() -> None:
@@ -168,18 +207,21 @@ def _short(note: str) -> str:
     return note if len(note) <= LONGEST_CELL else note[: LONGEST_CELL - 18] + "… (in full above)"
 
 
-def _item_rows(item: Mapping[str, Any], zone: ZoneInfo, body: ParagraphStyle, inset: ParagraphStyle) -> list[Flowable]:
+def _item_rows(
+    item: Mapping[str, Any], zone: ZoneInfo, body: ParagraphStyle, inset: ParagraphStyle, words: Words
+) -> list[Flowable]:
     """One thing in the verdict: its mark and name, then what was seen and the rules that spoke, which may be long."""
     due = f" · mend by {item['due_hour']:.0f} h" if item["due_hour"] is not None else ""
     since = datetime.fromisoformat(item["since"]).astimezone(zone)
     old = f" · open since {since:%d %b %Y}" if item["carried"] or item["reports"] > 1 else ""
     finding = item["finding"]
-    title = Paragraph(f"<b>{_text(item['name'])}</b> · {_text(finding['failure_mode'])}{due}{old}", body)
+    mode = words.modes.get(finding["failure_mode"], finding["failure_mode"])
+    title = Paragraph(f"<b>{_text(item['name'])}</b> · {_text(mode)}{due}{old}", body)
     mark = Canvas(14, 14)
     mark.add(mark_shape(item["grade"], 7, 7, 5.5))
     style = TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, -1), 0.3, RULE)])
     rows: list[Flowable] = [Table([[mark, title]], colWidths=[9 * mm, 165 * mm], style=style)]
-    seen = ", ".join(f"{k.replace('_', ' ')}: {v}" for k, v in finding["attributes"].items())
+    seen = ", ".join(words.told(k, v) for k, v in finding["attributes"].items())
     right = finding.get("put_right")
     done = f"put right: {right['done']} {right['amount']}".strip() if right else ""
     if told := " · ".join(t for t in (seen, finding["note"], done) if t):
@@ -193,7 +235,9 @@ def _item_rows(item: Mapping[str, Any], zone: ZoneInfo, body: ParagraphStyle, in
     return [KeepTogether(rows[:2]), *rows[2:]] if len(told) < 600 else rows
 
 
-def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str, bytes]) -> bytes:
+def record_pdf(
+    record: Record, model: Model, drawing: Drawing, photos: dict[str, bytes], words: Words = NO_WORDS
+) -> bytes:
     """The record as a PDF.
 
     Parameters
@@ -223,7 +267,7 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
         Paragraph(
             f"<b>{_text(record.kind_name)}</b> · "
             f"{_text(record.machine.maker)} {_text(record.machine.model)} · hour meter {record.hour_meter:.1f} h · "
-            f"{_text(record.site.name)} · times in {_text(record.site.zone)}",
+            f"{_text(record.site.name)} · times in {_text(zone_name(zone, verdict_time(record)))}",
             body,
         ),
         Spacer(1, 3 * mm),
@@ -256,7 +300,7 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
     inset = _style("inset", 7.5, spaceAfter=1, leftIndent=9 * mm)
     # The worst stand first. Beyond what anybody reads through, each is named, with its grade.
     for item in verdict.items[:MOST_ITEMS]:
-        story += _item_rows(item, zone, body, inset)
+        story += _item_rows(item, zone, body, inset, words)
     rest = [f"{i['name']} ({i['grade']}: {i['finding']['failure_mode']})" for i in verdict.items[MOST_ITEMS:]]
     story += [Paragraph(_text("; ".join(rest[n : n + 40])), small) for n in range(0, len(rest), 40)]
     for line in verdict.combined:
@@ -317,11 +361,12 @@ def record_pdf(record: Record, model: Model, drawing: Drawing, photos: dict[str,
     )
     signed = "NOT SIGNED."
     if signature:
-        signed = (
-            f"Signed by {people.get(signature.by, signature.by)} on {when(signature.at)}. "
-            f"Valid until {when(verdict.valid_until)} or {verdict.valid_until_hour or 0:.1f} h on the meter, "
-            "change of operator, service, transport or an incident, whichever comes first."
-        )
+        signed = f"Signed by {people.get(signature.by, signature.by)} on {when(signature.at)}. "
+        if verdict.valid_until is not None and verdict.outcome.value not in ("held", "incomplete"):
+            signed += (
+                f"Valid until {when(verdict.valid_until)} or {verdict.valid_until_hour or 0:.1f} h on the meter, "
+                "change of operator, service, transport or an incident, whichever comes first."
+            )
     if record.status.value == "amended":
         signed = "AMENDED AFTER SIGNING, not signed again. " + signed
     story += [

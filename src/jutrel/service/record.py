@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from jutrel.core.grading.grade import Grade
+from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.finding import Answer, Conditions
 from jutrel.core.inspection.kinds import Answered
@@ -20,7 +21,7 @@ from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Heard
-from jutrel.exchange.paper import record_pdf
+from jutrel.exchange.paper import Words, record_pdf
 from jutrel.exchange.record import (
     Record,
     RecordCheckpoint,
@@ -179,6 +180,7 @@ class Paper:
     record: Record
     model: Model
     photos: Mapping[str, bytes]
+    words: Words
     name: str
 
 
@@ -190,12 +192,21 @@ async def paper(here: Here, look_id: str) -> Paper:
     authors: dict[str, Any] = {e.what["photo"]: e.by for e in made.entries if e.kind == "photographed"}
     photos = {p: by_author[p, by] for p, by in authors.items() if (p, by) in by_author}
     name = hashlib.sha256(content + "".join(sorted(photos)).encode()).hexdigest()
-    return Paper(made, s.walk.model, photos, name)
+    return Paper(made, s.walk.model, photos, words_of(s.heard.case.edition.rulebook), name)
 
 
-def printed(record: Record, model: Model, photos: Mapping[str, bytes]) -> bytes:
+def words_of(book: Rulebook) -> Words:
+    """The names that a rulebook has for what findings hold as ids."""
+    return Words(
+        {m.id: m.name for m in book.modes.values()},
+        {a.id: a.ask for a in book.attributes.values()},
+        {(a.id, c.id): c.label for a in book.attributes.values() for c in a.choices},
+    )
+
+
+def printed(made: Paper) -> bytes:
     """A record on paper."""
-    return record_pdf(record, model, plan_drawing(model.shape), dict(photos))
+    return record_pdf(made.record, made.model, plan_drawing(made.model.shape), dict(made.photos), made.words)
 
 
 class Papers:
@@ -207,7 +218,7 @@ class Papers:
     async def pdf(self, shop: Shop, made: Paper) -> bytes:
         """A record on paper, made beside the server if it is new."""
         if made.name not in self._kept:
-            self._kept[made.name] = await shop.aside.run(printed, made.record, made.model, made.photos)
+            self._kept[made.name] = await shop.aside.run(printed, made)
             while len(self._kept) > 1 and sum(map(len, self._kept.values())) > MOST_KEPT_BYTES:
                 self._kept.popitem(last=False)
         self._kept.move_to_end(made.name)

@@ -18,7 +18,7 @@ function says(e: Schemas["EntryOut"]): string {
     case "answered":
       return `${name(w.checkpoint)}: ${t(`answer.${w.answer as string}`)}${w.amends ? ` · ${t("record.amends", { why: w.amends })}` : ""}${w.reason ? ` · ${w.reason as string}` : ""}`;
     case "measured":
-      return t("entry.measured", { name: name(w.checkpoint), f: (w.seen as number).toFixed(2), c: w.oil_c });
+      return t("entry.measuredText", { name: name(w.checkpoint), f: Math.round(100 * (w.seen as number)), c: w.oil_c });
     case "noted":
       return `${name(w.checkpoint)} ${w.text as string}`;
     case "undone":

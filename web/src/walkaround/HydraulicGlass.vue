@@ -68,10 +68,9 @@ const judge = useDebounceFn(async () => {
   if (reply.ok) read.value = reply.data;
   else read.value = null;
 }, 120);
-watch([seen, oil, pitch, roll, out], () => {
-  void judge();
-});
-onMounted(judge);
+// Nobody's reading is judged by nobody: only what a hand has set.
+watch([seen, oil, pitch, roll, out, touched], () => { if (touched.value) void judge(); });
+onMounted(() => { if (touched.value) void judge(); });
 
 function take() {
   const done = filled.value.trim();
@@ -92,14 +91,16 @@ const rodAt = (id: string, value: number) => {
   const check = props.walk.tank.rods.find((r) => r.id === id)!.extension_at_check;
   return value < 0 ? out[id] === check : out[id] === value;
 };
-const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
+/** A share of the gap between the marks, as whole hundredths. */
+const percent = (x: number) => Math.round(100 * x).toString().replace("-", "−");
+const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
 </script>
 
 <template>
   <div class="glass">
     <svg
       ref="svg" viewBox="0 0 150 230" class="tube" role="slider" tabindex="0" :aria-label="t('glass.line')" aria-valuemin="-1"
-      aria-valuemax="1.4" :aria-valuenow="seen" :aria-valuetext="seen === EMPTY ? t('glass.nothing') : t('glass.seenText', { f: seen.toFixed(2) })" data-test="glass"
+      aria-valuemax="1.4" :aria-valuenow="seen" :aria-valuetext="seen === EMPTY ? t('glass.nothing') : t('glass.seenText', { f: percent(seen) })" data-test="glass"
       @pointerdown="down" @pointermove="drag" @keydown="key"
     >
       <clipPath id="bore"><rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" /></clipPath>
@@ -111,11 +112,11 @@ const signed = (x: number) => (x < 0 ? "−" : "+") + Math.abs(x).toFixed(2);
     </svg>
     <div class="read">
       <template v-if="read?.corrected != null">
-        <p><span class="figure big" data-test="corrected">{{ read.corrected.toFixed(2).replace("-", "−") }}</span> <span class="figure">{{ t("glass.ofBand") }}</span></p>
-        <p class="quiet">{{ t("glass.sum", { seen: read.seen.toFixed(2).replace("-", "−"), rods: signed(read.posture), oil: signed(read.temperature), slope: signed(read.tilt) }) }}</p>
+        <p><span class="figure big" data-test="corrected">{{ percent(read.corrected) }} %</span> <span class="figure">{{ t("glass.ofBand") }}</span></p>
+        <p class="quiet">{{ t("glass.sum", { seen: percent(read.seen), rods: signed(read.posture), oil: signed(read.temperature), slope: signed(read.tilt) }) }}</p>
       </template>
       <JudgementLine v-if="read" :judgement="read.judgement" />
-      <p v-else-if="away" class="quiet">{{ t("glass.away", { f: seen.toFixed(2) }) }}</p>
+      <p v-else-if="away" class="quiet">{{ t("glass.away", { f: percent(seen) }) }}</p>
       <p v-else-if="says" role="alert">{{ says }}</p>
       <button type="button" class="button" :class="{ primary: touched }" :disabled="!touched" data-test="take" @click="take">{{ taken ? t("glass.again") : touched ? t("glass.take") : t("glass.first") }}</button>
     </div>

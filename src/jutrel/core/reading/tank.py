@@ -167,12 +167,12 @@ def hydraulic_level(
     )
     to_middle = (0.5 - corrected) / per_band
     figures = (
-        Figure("seen", seen, "of band"),
-        Figure("rods out", posture, "of band"),
-        Figure("oil temperature", temperature, "of band"),
-        Figure("slope", tilt, "of band"),
-        Figure("corrected", corrected, "of band"),
-        Figure("uncertainty", spread, "of band"),
+        Figure("seen", 100 * seen, "% of the gap between the marks"),
+        Figure("rods out", 100 * posture, "% of the gap between the marks"),
+        Figure("oil temperature", 100 * temperature, "% of the gap between the marks"),
+        Figure("slope", 100 * tilt, "% of the gap between the marks"),
+        Figure("corrected", 100 * corrected, "% of the gap between the marks"),
+        Figure("uncertainty", 100 * spread, "% of the gap between the marks"),
         Figure("to the middle", to_middle, "L"),
     )
     return HydraulicLevel(
@@ -197,7 +197,8 @@ def _judged(
 ) -> Judgement:
     why = (
         f"As it would stand cold ({plain(tank.cold_c, 0)} °C), level and in the checking posture, the line is at "
-        f"{plain(corrected, 2)} of the band, give or take {plain(spread, 2)}."
+        f"{plain(100 * corrected, 0)} % of the way from the low to the full mark, "
+        f"give or take {plain(100 * spread, 0)} %."
     )
     if seen <= NOTHING_SEEN:
         return Judgement(

@@ -47,11 +47,16 @@ async def yard_version(
     return SiteInfo(*site), Person(person, name, Role(role)), f"{machines}-{models}"
 
 
+_WRITTEN_OF_EACH = Hot(
+    select(MachineRow.id, _WRITTEN)
+    .where(MachineRow.site_id == bindparam("site"), MachineRow.active)
+    .order_by(MachineRow.bay, MachineRow.id)
+)
+
+
 async def machine_versions(db: Db, site: str) -> dict[str, int]:
     """When the row of each machine on the site was written last, in the order of their bays."""
-    query = select(MachineRow.id, _WRITTEN).where(MachineRow.site_id == site, MachineRow.active)
-    found = await db.execute(query.order_by(MachineRow.bay, MachineRow.id))
-    return {row[0]: row[1] for row in found}
+    return dict(await _WRITTEN_OF_EACH.rows(db, {"site": site}))
 
 
 async def units_by_id(db: Db, site: str, ids: Collection[str]) -> list[Unit]:
