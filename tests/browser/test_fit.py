@@ -62,6 +62,7 @@ def test_every_view(demo: str, serve: Serve, hand: NewHand, width: int, height: 
     me.page.keyboard.press("Escape")
     expect(me.page.get_by_role("dialog")).to_be_hidden()
     me.station("front-right")
+    me.see("glass").press("ArrowUp")
     me.see("judgement").wait_for()
     check(me, "walk with glass")
     me.defect("fuel-level", "leak", "Drops fall")

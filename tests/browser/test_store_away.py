@@ -45,6 +45,8 @@ def test_taps_are_kept_and_sent_when_the_store_is_back(own_cluster: Cluster, ser
     expect(state).to_contain_text("4 kept here")  # two answers, an arrival, one not seen
     # The level is judged all the same: it only computes.
     me.station("front-right")
+    expect(me.see("judgement")).to_have_count(0)  # nobody has set the line yet
+    me.see("glass").press("ArrowUp")
     expect(me.see("judgement")).to_contain_text("Good")
     # Even a reload loses nothing: it is on the device.
     me.page.reload()

@@ -163,7 +163,7 @@ def test_paper(tablet: Device) -> None:
         "photo has not arrived",
         "leak.flat-face-drop",
         "does not overrule",
-        "Etc/GMT-1",
+        "times in UTC+1",
     ):
         assert words in text, words
     names = [c.name for c in MODEL.family.checkpoints if c.option in (None, "auto-lube") and not c.when]

@@ -68,9 +68,12 @@ const judge = useDebounceFn(async () => {
   if (reply.ok) read.value = reply.data;
   else read.value = null;
 }, 120);
-// Nobody's reading is judged by nobody: only what a hand has set.
-watch([seen, oil, pitch, roll, out, touched], () => { if (touched.value) void judge(); });
-onMounted(() => { if (touched.value) void judge(); });
+watch([seen, oil, pitch, roll, out], () => {
+  void judge();
+});
+onMounted(judge);
+/** Where the line starts is nobody's reading; that it cannot be judged so can be said before a hand has moved it. */
+const judged = computed(() => (touched.value || read.value?.judgement.band === "refused" ? read.value : null));
 
 function take() {
   const done = filled.value.trim();
@@ -111,11 +114,11 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
       <g :transform="`translate(0 ${lineY})`" class="handle"><path d="M38 0H124" /><circle cx="126" cy="0" r="15" /></g>
     </svg>
     <div class="read">
-      <template v-if="read?.corrected != null">
-        <p><span class="figure big" data-test="corrected">{{ percent(read.corrected) }} %</span> <span class="figure">{{ t("glass.ofBand") }}</span></p>
-        <p class="quiet">{{ t("glass.sum", { seen: percent(read.seen), rods: signed(read.posture), oil: signed(read.temperature), slope: signed(read.tilt) }) }}</p>
+      <template v-if="judged?.corrected != null">
+        <p><span class="figure big" data-test="corrected">{{ percent(judged.corrected) }} %</span> <span class="figure">{{ t("glass.ofBand") }}</span></p>
+        <p class="quiet">{{ t("glass.sum", { seen: percent(judged.seen), rods: signed(judged.posture), oil: signed(judged.temperature), slope: signed(judged.tilt) }) }}</p>
       </template>
-      <JudgementLine v-if="read" :judgement="read.judgement" />
+      <JudgementLine v-if="judged" :judgement="judged.judgement" />
       <p v-else-if="away" class="quiet">{{ t("glass.away", { f: percent(seen) }) }}</p>
       <p v-else-if="says" role="alert">{{ says }}</p>
       <button type="button" class="button" :class="{ primary: touched }" :disabled="!touched" data-test="take" @click="take">{{ taken ? t("glass.again") : touched ? t("glass.take") : t("glass.first") }}</button>
