@@ -45,9 +45,12 @@ async function leave() {
       </nav>
       <div class="end">
         <ConnectionState />
-        <button class="button plain" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
-        <button class="button plain" type="button" @click="toggle">{{ night ? t("shell.day") : t("shell.night") }}</button>
-        <button class="button plain who" type="button" @click="leave"><b>{{ session.person.name }}</b><span class="quiet">{{ t("shell.out") }}</span></button>
+        <button class="button plain help" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
+        <button class="button plain light" type="button" :aria-label="night ? t('shell.day') : t('shell.night')" @click="toggle">
+          <span>{{ night ? t("shell.day") : t("shell.night") }}</span>
+          <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><circle cx="12" cy="12" r="9" /><path d="M12 3a9 9 0 0 1 0 18z" /></svg>
+        </button>
+        <button class="button plain who" type="button" @click="leave"><b>{{ session.person.name }}</b><b class="short" aria-hidden="true">{{ session.person.name.split(" ")[0] }}</b><span class="quiet">{{ t("shell.out") }}</span></button>
       </div>
     </header>
     <main id="main" tabindex="-1"><RouterView :key="route.fullPath" /></main>
@@ -65,10 +68,17 @@ nav { display: flex; gap: 8px; }
 .tab.router-link-exact-active { border-bottom-color: var(--here); }
 .end { margin-left: auto; display: flex; align-items: center; gap: 4px; }
 .who { flex-direction: column; gap: 0; line-height: 1.15; }
+.light svg, .short { display: none; }
+.light circle { fill: none; stroke: currentColor; stroke-width: 2; } .light path { fill: currentColor; }
+/* One row, also with four tabs: they scroll. A phone has no keys to be told of. */
 @media (max-width: 700px) {
-  .shell { flex-wrap: wrap; gap: 0 8px; padding: 2px 8px; }
-  .home span { display: none; }
-  .end { order: 3; width: 100%; justify-content: space-between; border-top: 1px solid var(--line); }
-  .end .button { padding: 4px 10px; }
+  .shell { gap: 0; padding: 0 4px; min-height: 60px; }
+  .home { padding: 0 6px; } .home span, .help, .light span, .who b:not(.short) { display: none; }
+  .light svg { display: block; } .short { display: inline; }
+  nav { gap: 0; min-width: 0; overflow-x: auto; } .tab { padding: 0 9px; }
+  .end { gap: 0; flex: none; }
+  .end :deep(.state) { padding: 0 4px; } .end :deep(.state:not(.here)) { max-width: 128px; font-size: 14px; line-height: 1.1; }
+  .end :deep(.state.here span:not(.dot)) { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap; }
+  .end .button { padding: 4px 8px; min-width: 56px; }
 }
 </style>

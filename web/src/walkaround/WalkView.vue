@@ -389,4 +389,8 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
   .ahead { display: none; } .bar .primary { flex: 1; min-width: 0; } .bar .button { padding: 8px 12px; }
   .refused { left: 8px; right: 8px; }
 }
+@media (max-width: 700px) {
+  .top { flex-wrap: nowrap; gap: 10px; min-height: 60px; padding: 0 10px 0 0; }
+  .pace { flex: none; display: block; } .pace .quiet, .pace svg { display: none; } .pace b { font-size: 16px; }
+}
 </style>

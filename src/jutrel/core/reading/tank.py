@@ -197,8 +197,8 @@ def _judged(
 ) -> Judgement:
     why = (
         f"As it would stand cold ({plain(tank.cold_c, 0)} °C), level and in the checking posture, the line is at "
-        f"{plain(100 * corrected, 0)} % of the way from the low to the full mark, "
-        f"give or take {plain(100 * spread, 0)} %."
+        f"{plain(100 * corrected, 0)}\u00a0% of the way from the low to the full mark, "
+        f"give or take {plain(100 * spread, 0)}\u00a0%."
     )
     if seen <= NOTHING_SEEN:
         return Judgement(
