@@ -121,7 +121,7 @@ async def get_pdf(request: Request, inspection: Uuid7) -> Response:
         here, _ = await here_and_actor(db, shop.books, token_of(request), now())
         made = await paper(here, inspection)
     data = await shop.books.one(Papers).pdf(shop, made)
-    name = f"{made.record.machine.id}-{inspection[:13]}.pdf"
+    name = f"{made.machine}-{inspection[:13]}.pdf"
     return Response(data, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
 
 

@@ -7,13 +7,12 @@ import json
 from collections import OrderedDict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.finding import Answer, Conditions
-from jutrel.core.inspection.kinds import Answered
+from jutrel.core.inspection.kinds import Answered, Photographed
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
@@ -175,9 +174,13 @@ async def record_bytes(here: Here, look_id: str) -> tuple[bytes, Standing]:
 
 @dataclass(frozen=True, slots=True)
 class Paper:
-    """All that a record on paper is made of; `name` is another for other content."""
+    """All that a record on paper is made of: its document, the model, photos by id.
 
-    record: Record
+    `name` is another for other content.
+    """
+
+    machine: str
+    document: bytes
     model: Model
     photos: Mapping[str, bytes]
     words: Words
@@ -185,14 +188,13 @@ class Paper:
 
 
 async def paper(here: Here, look_id: str) -> Paper:
-    """A look's record, the model it is bound to, and its photos by id."""
+    """A look's record, the model it is bound to, and its photos by id. The document is read where it is printed."""
     content, s = await record_bytes(here, look_id)
-    made = Record.model_validate_json(content)
-    by_author = {(p.id, p.by): p.data for p in await people_store.photos_of(here.db, here.site.id, look_id)}
-    authors: dict[str, Any] = {e.what["photo"]: e.by for e in made.entries if e.kind == "photographed"}
-    photos = {p: by_author[p, by] for p, by in authors.items() if (p, by) in by_author}
+    kept = {(p.id, p.by): p.data for p in await people_store.photos_of(here.db, here.site.id, look_id)}
+    authors = {e.what.photo: e.by for e in s.entries if isinstance(e.what, Photographed)}
+    photos = {p: kept[p, by] for p, by in authors.items() if (p, by) in kept}
     name = hashlib.sha256(content + "".join(sorted(photos)).encode()).hexdigest()
-    return Paper(made, s.walk.model, photos, words_of(s.heard.case.edition.rulebook), name)
+    return Paper(s.unit.id, content, s.walk.model, photos, words_of(s.heard.case.edition.rulebook), name)
 
 
 def words_of(book: Rulebook) -> Words:
@@ -206,7 +208,8 @@ def words_of(book: Rulebook) -> Words:
 
 def printed(made: Paper) -> bytes:
     """A record on paper."""
-    return record_pdf(made.record, made.model, plan_drawing(made.model.shape), dict(made.photos), made.words)
+    record = Record.model_validate_json(made.document)
+    return record_pdf(record, made.model, plan_drawing(made.model.shape), dict(made.photos), made.words)
 
 
 class Papers:

@@ -82,7 +82,7 @@ class Store:
     def __init__(self, url: str) -> None:
         limits = (
             f"-c lock_timeout={LOCK_WAIT_MS} -c statement_timeout={STATEMENT_MS} "
-            f"-c idle_in_transaction_session_timeout={IDLE_MS}"
+            f"-c idle_in_transaction_session_timeout={IDLE_MS} -c jit=off"  # no statement of ours is worth compiling
         )
         self.engine: AsyncEngine = create_async_engine(
             url,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from psycopg.errors import UniqueViolation
-from sqlalchemy import BigInteger, any_, bindparam, exists, insert, or_, select, update
+from sqlalchemy import BigInteger, any_, bindparam, exists, func, insert, or_, select, update
 from sqlalchemy.dialects.postgresql import ARRAY
 
 from jutrel.core.log.codec import encode
@@ -30,7 +30,9 @@ _entry, _look, _machine, _person, _pen, _session, _site = (
 
 _ids = bindparam("ids", type_=ARRAY(ID))
 _in_a_log = exists().where(_entry.c.site_id == _site.c.id, _entry.c.id == any_(_ids)).correlate(_site)
-_named = exists().where(_entry.c.site_id == _site.c.id, _entry.c.names.overlap(_ids)).correlate(_site)
+# Counted, not asked for one: looking for the first of many is what the planner would take a whole table for.
+_naming = select(func.count()).where(_entry.c.site_id == _site.c.id, _entry.c.names.overlap(_ids))
+_named = _naming.correlate(_site).scalar_subquery() > 0
 _known = or_(_in_a_log, _named)
 _ANY_KNOWN = select(_known).where(_site.c.id == bindparam("site"))
 _WHO_AND_WHERE = Hot(

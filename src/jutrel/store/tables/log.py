@@ -60,7 +60,13 @@ class EntryRow(Base):
         UniqueConstraint("site_id", "id", name="entry_id"),
         Index("entry_stream", "stream_no", "seq"),
         Index("entry_kind", "site_id", "machine_id", "kind"),
-        Index("entry_names", "names", postgresql_using="gin", postgresql_where=text("names is not null")),
+        Index(
+            "entry_names",
+            "names",
+            postgresql_using="gin",
+            postgresql_where=text("names is not null"),
+            postgresql_with={"fastupdate": "off"},  # what waits to be put in order would be gone through by each tap
+        ),
     )
 
 
