@@ -15,7 +15,8 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from bench import route
+from bench import route, server
+from bench.lines import Lines
 from jutrel.catalog.load import load_catalog
 from jutrel.core.defect.settle import Court
 from jutrel.core.inspection.look import fold_look
@@ -84,6 +85,9 @@ def main() -> None:
         print(f"{name:28}{middle:10.2f}{min(took):9.2f}{max(took):9.2f}{middle / base:9.1f}")
     route.models()
     route.growth()
+    lines = Lines()
+    server.run(lines)
+    print(f"\n{len(lines.missed)} targets missed" if lines.missed else "\nall targets hold")
 
 
 if __name__ == "__main__":

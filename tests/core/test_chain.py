@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from dataclasses import fields, replace
 from datetime import timedelta
 
@@ -9,9 +11,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jutrel.core.inspection.finding import Conditions, Finding, PutRight
 from jutrel.core.log.chain import START as FIRST
-from jutrel.core.log.chain import chained, hash_of, verify
+from jutrel.core.log.chain import canonical, chained, hash_of, verify
+from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry, Pins
+from jutrel.core.log.kinds import all_kinds, kind_of
 from jutrel.core.people import Role
 from tests.walks import START, core, walked
 
@@ -81,3 +86,47 @@ def test_the_hash_does_not_depend_on_how_numbers_are_stored() -> None:
     assert hash_of(LOG[0]) == LOG[0].hash
     with pytest.raises(AttributeError):
         LOG[0].by = "x"  # type: ignore[misc]
+
+
+NEVER = {
+    "answered": {"findings": [], "reason": "", "amends": ""},
+    "filed": {"note": "", "active": True, "hours": None},
+    "measured": {"reason": "", "amends": "", "put_right": None},
+    "noted": {"checkpoint": ""},
+    "opened": {"options": [], "purpose": "pre-start"},
+    "undone": {"reason": ""},
+    "Entry": {
+        "replaces": [], "offset_ms": None, "role": "operator", "pen": "", "device": "", "sent_by": "", "pins": None,
+    },
+    "Pins": {"edition": "", "options": [], "own_limits": {}, "changed": {}, "open_at": []},
+    "Finding": {"attributes": {}, "note": "", "put_right": None},
+    "PutRight": {"amount": ""},
+    "Conditions": {
+        "air_c": 15.0, "pitch_deg": 0.0, "roll_deg": 0.0, "dark": False, "rain": False, "people_on_foot": False,
+        "shift_hours": 10.0, "moved": False, "serviced": False, "transported": False, "frost": False,
+        "gap_left": None, "gap_right": None, "gap_rear": None, "gap_front": None,
+    },
+}  # fmt: skip
+"""Defaults stand in no hash and in no row: another value for one would change what was written long ago."""
+
+
+@pytest.mark.parametrize("name", sorted(NEVER))
+def test_a_default_never_changes(name: str) -> None:
+    kinds = {k.name: k.payload for k in all_kinds()}
+    kinds |= {c.__name__: c for c in (Entry, Pins, Finding, PutRight, Conditions)}
+    now = {f.name: f.default_factory() if callable(f.default_factory) else f.default for f in fields(kinds[name])}
+    assert {key: encode(now[key]) for key in NEVER[name]} == NEVER[name]
+
+
+def test_a_field_that_a_kind_gets_later_changes_no_hash_and_old_forms_are_still_whole() -> None:
+    """What is left at its default is in no hash; a chain of the first form, which held everything, verifies too."""
+    assert b'"amends"' not in canonical(LOG[3])
+    head, old = FIRST, []
+    for e in LOG:
+        linked = replace(e, prev=head, hash="")
+        everything = {**encode(linked), "kind": kind_of(e.what).name}
+        text = json.dumps(everything, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
+        head = hashlib.sha256(text.encode()).hexdigest()
+        old.append(replace(linked, hash=head))
+    assert verify(old) is None
+    assert verify([*old[:5], replace(old[5], by="somebody else"), *old[6:]]) is not None
