@@ -15,7 +15,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from bench import route, server
+from bench import route, server, tablet
 from bench.lines import Lines
 from jutrel.catalog.load import load_catalog
 from jutrel.core.defect.settle import Court
@@ -87,6 +87,7 @@ def main() -> None:
     route.growth()
     lines = Lines()
     server.run(lines)
+    tablet.run(lines)
     print(f"\n{len(lines.missed)} targets missed" if lines.missed else "\nall targets hold")
 
 

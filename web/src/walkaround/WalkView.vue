@@ -390,7 +390,7 @@ dd { margin: 0; font-size: 21px; line-height: 1.1; }
   .refused { left: 8px; right: 8px; }
 }
 @media (max-width: 700px) {
-  .top { flex-wrap: nowrap; gap: 10px; min-height: 60px; padding: 0 10px 0 0; }
+  .top { flex-wrap: nowrap; gap: 10px; min-height: 60px; padding: 0 10px 0 0; } .bar { gap: 8px; padding: 8px; } .bar .primary { font-size: 16px; padding: 6px; }
   .pace { flex: none; display: block; } .pace .quiet, .pace svg { display: none; } .pace b { font-size: 16px; }
 }
 </style>
