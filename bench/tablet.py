@@ -1,4 +1,4 @@
-"""What a tap costs on a tablet at a quarter of the speed: requests, bytes, writes to the device, the main thread's time."""
+"""What a tap costs on a tablet at a quarter of the speed: requests, bytes, writes, the main thread's time."""
 
 from __future__ import annotations
 
