@@ -27,12 +27,21 @@ T = TypeVar("T")
 
 
 class TooMuch(Problem):
-    """It would have taken more time or memory than one request may have."""
+    """It would have taken more memory than one request may have; trying again does not help."""
 
     status = 413
 
     def __init__(self) -> None:
-        super().__init__("too-much", "This takes more time or memory than the server gives one request.")
+        super().__init__("too-much", "This takes more memory than the server gives one request.")
+
+
+class Slow(Problem):
+    """It took too long this time: on a busy machine that passes, so that nobody takes it for a final no."""
+
+    status = 503
+
+    def __init__(self) -> None:
+        super().__init__("too-slow", "This took too long just now: it is tried again.", wait_s=10)
 
 
 class Full(Problem):
@@ -87,7 +96,9 @@ class Aside:
         Raises
         ------
         TooMuch
-            If it takes too long, or its process dies of it.
+            If it takes too much memory.
+        Slow
+            If it takes too long, or its process dies twice.
         Full
             If too many wait already.
         """
@@ -108,17 +119,24 @@ class Aside:
                 return await asyncio.wait_for(asyncio.wrap_future(future), self.seconds)
             except TimeoutError:
                 self._drop(pool)
-                raise TooMuch from None
+                raise Slow from None
             except MemoryError:
                 raise TooMuch from None
             except BrokenProcessPool:
-                # Perhaps it was what ran beside this that died: once more, alone to blame then.
+                # Perhaps it was what ran beside this that died: once more.
                 self._drop(pool)
                 if attempt == 2:
-                    raise TooMuch from None
-        raise TooMuch
+                    raise Slow from None
+        raise Slow
 
     def close(self) -> None:
-        """End all processes."""
-        if self._pool is not None:
-            self._drop(self._pool)
+        """End all processes: those that do nothing by themselves, others after a moment."""
+        pool, self._pool = self._pool, None
+        if pool is None:
+            return
+        processes = list((pool._processes or {}).values())
+        pool.shutdown(wait=False, cancel_futures=True)
+        for process in processes:
+            process.join(1.0)
+            if process.is_alive():
+                process.kill()

@@ -11,6 +11,8 @@ const FIRST_PAUSE_MS = 2000;
 const LONGEST_PAUSE_MS = 60_000;
 const BATCH = 200;
 const FULL = 0.9;
+/** How often what waits is read from the store again: another tab on this device taps into the same one. */
+const RECOUNT_MS = 60_000;
 /** A no that later tries cannot change. What is not among them passes: the network, a busy server, a session that ended. */
 const FINAL = [400, 403, 404, 409, 410, 413, 415, 422];
 
@@ -42,10 +44,12 @@ export const useOutbox = defineStore("outbox", () => {
 
   /** Read from the device's store what waits and what was turned down. */
   async function count() {
+    // What is tapped while the store is read is not in what was read, and waits all the same.
+    const before = new Set([...open.keys(), ...openPhotos.keys()]);
     const [entries, photos] = await Promise.all([store.entries.where("state").notEqual(1).toArray(), store.photos.where("state").notEqual(1).toArray()]);
     const fill = <T extends Kept | KeptPhoto>(map: Map<string, T>, all: T[]) => {
       const now = new Map(all.filter((x) => x.state === 0).map((x) => [x.id, x]));
-      for (const id of map.keys()) if (!now.has(id)) map.delete(id);
+      for (const id of map.keys()) if (before.has(id) && !now.has(id)) map.delete(id);
       for (const [id, x] of now) map.set(id, x);
     };
     fill(open, entries);
@@ -220,6 +224,7 @@ export const useOutbox = defineStore("outbox", () => {
   window.addEventListener("online", () => void flush(true));
   // Another tab may have tapped or sent meanwhile.
   document.addEventListener("visibilitychange", () => { if (!document.hidden) void count().then(() => flush(true)); });
+  window.setInterval(() => void count().then(() => flush()).catch(() => undefined), RECOUNT_MS);
   void purge().catch(() => undefined);
   window.setInterval(() => void purge().catch(() => undefined), 3600_000);
   return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, stateOf, keep, tryAgain, letGo };

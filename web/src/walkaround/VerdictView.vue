@@ -43,6 +43,12 @@ async function sign() {
   if (!maySign.value || busy.value || !verdict.value) return;
   busy.value = true;
   says.value = "";
+  // Nothing that this device still keeps for this look may stay out of what is signed, from whichever tab it is.
+  await outbox.count();
+  if (!maySign.value || !verdict.value) {
+    busy.value = false;
+    return void outbox.flush(true);
+  }
   const covers = [...w.heard.value].filter((id) => !w.signatures.value.has(id)).sort();
   const id = await w.add({ kind: "signed", covers, outcome: verdict.value.outcome });
   if (id) await outbox.flush(true);

@@ -157,6 +157,7 @@ export function useWalk(machine: string, inspection: string) {
   useIntervalFn(() => void news(), NEWS_MS);
 
   async function load() {
+    await outbox.count();
     await outbox.flush();
     await refresh();
     const key = `walk/${inspection}`;
