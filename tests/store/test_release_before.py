@@ -20,8 +20,8 @@ from tests.conftest import CATALOG, sql
 from tests.walks import MIRA, START, core, defect, walked
 
 COLUMNS = (
-    "seq, id, stream, kind, what, by, at, replaces, names, offset_ms, role, sent_by, received_at, heard_at, pins, prev, "
-    "hash, site_id, machine_id, pen, device"
+    "seq, id, stream, kind, what, by, at, replaces, names, offset_ms, role, sent_by, received_at, heard_at, pins, "
+    "prev, hash, site_id, machine_id, pen, device"
 )
 ADD = f"insert into entry ({COLUMNS}) values ({'%s, ' * 17} 's', 'ex-01', '', 'tab')"
 
@@ -37,7 +37,8 @@ def test_its_entries_keep_their_hashes(cluster: Cluster) -> None:
         db.execute("insert into site (id, name, zone, regime, shift_hours) values ('s', 'S', 'UTC', 'house', 10)")
         db.execute(
             "insert into machine (site_id, id, name, model_id, options, hour_meter, bay, own_limits, meter_offset, "
-            "active, standing, seq, head) values ('s', 'ex-01', 'EX-01', 'tolvane-e24', '{}', 0, 1, '{}', 0, true, '{}', 0, '')"
+            "active, standing, seq, head) "
+            "values ('s', 'ex-01', 'EX-01', 'tolvane-e24', '{}', 0, 1, '{}', 0, true, '{}', 0, '')"
         )
         db.execute("insert into stream (site_id, id, machine_id) values ('s', %s, 'ex-01')", [look])
         for e in core(log):
