@@ -33,6 +33,7 @@ def test_taps_are_kept_and_sent_when_the_store_is_back(own_cluster: Cluster, ser
     me.sign_in()
     me.begin("ex-04")
     me.sound("stance")
+    me.page.wait_for_timeout(2000)  # the arrival at the first station is an entry of its own
     me.all_sent()
 
     own_cluster.stop()
