@@ -214,7 +214,7 @@ def export_model(
     try:
         text = shipped_file(catalog(), model)
     except Problem as problem:
-        raise _fail(problem.says) from None
+        raise _fail(str(problem.says)) from None
     typer.echo(as_json_file(text) if as_json else text, nl=False)
 
 

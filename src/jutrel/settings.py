@@ -16,6 +16,8 @@ class Settings(BaseSettings):
     owner_url: str = ""
     """The database as its owner, for `jutrel migrate`; empty: as it is served."""
     web_folder: Path = Path(__file__).resolve().parents[2] / "web" / "dist"
+    texts: Path | None = None
+    """A folder of languages of the site's own, each in a folder named by its code."""
     session_hours: float = 14.0
     secure_cookie: bool = False
     """Set where the site is served over TLS; the demo is plain HTTP on loopback."""

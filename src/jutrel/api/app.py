@@ -11,12 +11,13 @@ from fastapi import FastAPI, Request, Response
 from fastapi.routing import APIRoute
 
 from jutrel import __version__
-from jutrel.api import log, looks, machines, people, route, yard
+from jutrel.api import languages, log, looks, machines, people, route, yard
 from jutrel.api.compress import Compressed
 from jutrel.api.door import PROBLEMS, guard, problem, shop_of
 from jutrel.api.limits import Limits
 from jutrel.api.pages import Pages
 from jutrel.api.wire import HealthOut
+from jutrel.core.wording import say
 from jutrel.service.context import Catalog, Shop
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
@@ -61,11 +62,11 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     )
     app.state.settings = settings
     pages = Pages(settings.web_folder)
-    app.state.shop = Shop.open(settings.database_url, catalog)
+    app.state.shop = Shop.open(settings.database_url, catalog, settings.texts)
     app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
-    for module in (people, yard, route, machines, log, looks):
+    for module in (people, languages, yard, route, machines, log, looks):
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})
@@ -81,7 +82,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     async def page(request: Request, path: str) -> Response:
         """The built front end; every address that is not a file is the single page."""
         if path.startswith("api/") or path == "api":
-            return problem(404, "no-route", "No such address", "The API has no such address.")
-        return pages.answer(path, request.headers.get("accept-encoding", ""))
+            return problem(request.scope, 404, "no-route", say("The API has no such address."))
+        return pages.answer(request.scope, path, request.headers.get("accept-encoding", ""))
 
     return app

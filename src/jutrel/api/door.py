@@ -15,8 +15,11 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from jutrel.api.tongue import wording_of
 from jutrel.api.wire import ProblemOut
 from jutrel.core.errors import BadInput
+from jutrel.core.refusal import refused_field
+from jutrel.core.wording import Said, as_written, say
 from jutrel.service.context import Here, Shop, here_of
 from jutrel.service.people import Actor, here_and_actor
 from jutrel.service.problem import Problem
@@ -26,21 +29,25 @@ from jutrel.store.base import StoreAway, StoreBusy
 log = structlog.get_logger()
 
 COOKIE = "jutrel"
-AWAY = "The record store does not answer. Your taps stay on this device and are sent when it is back."
+AWAY = say("The record store does not answer. Your taps stay on this device and are sent when it is back.")
+TITLES = {
+    400: say("Cannot be done so"),
+    401: say("Not signed in"),
+    403: say("Not this role"),
+    404: say("No such thing"),
+    405: say("Not at this address"),
+    408: say("It did not arrive in time"),
+    409: say("Clashes"),
+    413: say("Too large"),
+    422: say("A field is wrong"),
+    429: say("Wait"),
+    500: say("A fault of ours"),
+    503: say("The record store does not answer"),
+}
 PROBLEMS: dict[int | str, dict[str, Any]] = {
-    code: {"model": ProblemOut, "content": {"application/problem+json": {}}, "description": text}
-    for code, text in {
-        400: "Cannot be done so",
-        401: "Not signed in",
-        403: "Not this role",
-        404: "No such thing",
-        409: "Clashes",
-        408: "It did not arrive in time",
-        413: "Too large",
-        422: "A field is wrong",
-        429: "Wait",
-        503: "The record store does not answer",
-    }.items()
+    code: {"model": ProblemOut, "content": {"application/problem+json": {}}, "description": str(title)}
+    for code, title in TITLES.items()
+    if code not in (405, 500)
 }
 
 
@@ -129,17 +136,24 @@ def set_cookie(response: Response, token: str, settings: Settings) -> None:
 
 
 def problem(
+    scope: Scope,
     status: int,
     kind: str,
-    title: str,
-    detail: str,
+    detail: Said,
     field: str | None = None,
     wait_s: int | None = None,
     line: int | None = None,
 ) -> JSONResponse:
-    """A problem document (RFC 9457)."""
+    """A problem document (RFC 9457), in the language of the request."""
+    wording = wording_of(scope)
     body = ProblemOut(
-        type=f"/problems/{kind}", title=title, status=status, detail=detail, field=field, wait_s=wait_s, line=line
+        type=f"/problems/{kind}",
+        title=wording.say(TITLES.get(status, TITLES[400])),
+        status=status,
+        detail=wording.say(detail),
+        field=field,
+        wait_s=wait_s,
+        line=line,
     )
     headers = {"Retry-After": str(wait_s)} if wait_s else None
     return JSONResponse(body.model_dump(), status, headers, media_type="application/problem+json")
@@ -197,7 +211,7 @@ class Guard:
 
         reply: Response | None = None
         if api and _cross_site(Request(scope)):
-            reply = problem(403, "cross-site", "Not from here", "This request came from another site's page.")
+            reply = problem(scope, 403, "cross-site", say("This request came from another site's page."))
         else:
             try:
                 await self.app(scope, receive, with_headers)
@@ -205,8 +219,8 @@ class Guard:
                 log.exception("request failed", method=scope["method"], path=scope["path"])
                 if begun:
                     raise  # the answer is under way: the connection is cut, so that nobody takes it for whole
-                says = "Nothing was stored. It is in the server's log; try again."
-                reply = problem(500, "fault", "A fault of ours", says)
+                says = say("Nothing was stored. It is in the server's log; try again.")
+                reply = problem(scope, 500, "fault", says)
         if reply is not None:
             await reply(scope, receive, with_headers)
 
@@ -217,40 +231,34 @@ def guard(app: FastAPI) -> None:
     app.add_middleware(Guard)
 
     @app.exception_handler(Problem)
-    async def on_problem(_: Request, error: Problem) -> Any:
-        return problem(
-            error.status,
-            error.kind,
-            error.kind.replace("-", " ").capitalize(),
-            error.says,
-            error.field,
-            error.wait_s,
-            error.line,
-        )
+    async def on_problem(request: Request, error: Problem) -> Any:
+        return problem(request.scope, error.status, error.kind, error.says, error.field, error.wait_s, error.line)
 
     @app.exception_handler(BadInput)
-    async def on_bad_input(_: Request, error: BadInput) -> Any:
-        return problem(422, "bad-input", "A field is wrong", str(error), error.field)
+    async def on_bad_input(request: Request, error: BadInput) -> Any:
+        says = say("{field}: {says}", field=error.field, says=error.says)
+        return problem(request.scope, 422, "bad-input", says, error.field)
 
     @app.exception_handler(StoreAway)
-    async def on_away(_: Request, __: StoreAway) -> Any:
-        return problem(503, "store-away", "Record store away", AWAY, wait_s=3)
+    async def on_away(request: Request, _: StoreAway) -> Any:
+        return problem(request.scope, 503, "store-away", AWAY, wait_s=3)
 
     @app.exception_handler(StoreBusy)
-    async def on_busy(_: Request, __: StoreBusy) -> Any:
-        return problem(
-            503, "store-busy", "Record store busy", "Somebody else writes there just now. Trying again.", wait_s=2
-        )
+    async def on_busy(request: Request, _: StoreBusy) -> Any:
+        says = say("Somebody else writes there just now. Trying again.")
+        return problem(request.scope, 503, "store-busy", says, wait_s=2)
 
     @app.exception_handler(RequestValidationError)
-    async def on_invalid(_: Request, error: RequestValidationError) -> Any:
+    async def on_invalid(request: Request, error: RequestValidationError) -> Any:
         first = error.errors()[0]
         field = ".".join(str(x) for x in first["loc"] if x not in ("body", "query", "path"))
-        return problem(422, "bad-input", "A field is wrong", f"{field or 'request'}: {first['msg']}", field or None)
+        wrong = refused_field(str(first["type"]), first.get("ctx", {}), str(first["msg"]))
+        says = say("{field}: {says}", field=field, says=wrong) if field else wrong
+        return problem(request.scope, 422, "bad-input", says, field or None)
 
     @app.exception_handler(HTTPException)
-    async def on_http(_: Request, error: HTTPException) -> Any:
-        title = str(error.detail)
-        reply = problem(error.status_code, "http", title, title)
+    async def on_http(request: Request, error: HTTPException) -> Any:
+        says = TITLES.get(error.status_code, as_written(str(error.detail)))
+        reply = problem(request.scope, error.status_code, "http", says)
         reply.headers.update(error.headers or {})
         return reply

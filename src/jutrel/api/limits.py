@@ -12,7 +12,8 @@ from dataclasses import dataclass
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from jutrel.api.door import COOKIE, cookie_of, now, problem
+from jutrel.api.door import AWAY, COOKIE, cookie_of, now, problem
+from jutrel.core.wording import NOTHING, Number, Said, say
 from jutrel.service.context import Shop
 from jutrel.service.people import is_signed_in
 from jutrel.store.base import StoreAway, StoreBusy
@@ -23,6 +24,7 @@ MOST_AT_ONCE = 96_000_000
 DEPTH, PARTS = 16, 40_000
 """How deep lists and objects may nest, and how many of them and of their commas a document may have."""
 COMMAS = 200_000
+TAKES = say("This address takes {kB} kB at most.").text
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,20 +51,20 @@ def limit_of(path: str) -> Limit:
     return next((limit for pattern, limit in LIMITS if pattern.fullmatch(path)), PLAIN)
 
 
-def shape_problem(body: bytes) -> str:
+def shape_problem(body: bytes) -> Said:
     """What is wrong with the shape of a JSON document, before anybody parses it; empty if nothing is.
 
-    >>> shape_problem(b'{"a": [1, 2, "[["]}'), shape_problem(b"[" * 50)
+    >>> str(shape_problem(b'{"a": [1, 2, "[["]}')), str(shape_problem(b"[" * 50))
     ('', 'lists and objects nest more than 16 deep')
     """
     if body.count(b"[") + body.count(b"{") > PARTS or body.count(b",") > COMMAS:
-        return f"more than {PARTS} lists and objects, or {COMMAS} values"
+        return say("more than {parts} lists and objects, or {values} values", parts=PARTS, values=COMMAS)
     depth = 0
     for found in _BRACKETS.finditer(_STRINGS.sub(b"", body)):
         depth += 1 if found.group() in b"[{" else -1
         if depth > DEPTH:
-            return f"lists and objects nest more than {DEPTH} deep"
-    return ""
+            return say("lists and objects nest more than {depth} deep", depth=DEPTH)
+    return NOTHING
 
 
 class TooLarge(Exception):
@@ -86,11 +88,11 @@ class Limits:
         reply: Response | None = None
         body = b""
         if said is not None and said > limit.most:
-            reply = problem(413, "too-large", "Too large", f"This address takes {limit.most // 1000} kB at most.")
+            reply = problem(scope, 413, "too-large", say(TAKES, kB=limit.most // 1000))
         elif self.held + (said or limit.most) > MOST_AT_ONCE:
-            reply = problem(503, "busy", "Busy", "Much is coming in just now: try again in a moment.", wait_s=3)
+            reply = problem(scope, 503, "busy", say("Much is coming in just now: try again in a moment."), wait_s=3)
         elif (limit.most > SMALL and (reply := await self._stranger(scope)) is None) or limit.most <= SMALL:
-            reply, body = await self._bring_in(receive, limit, said or limit.most)
+            reply, body = await self._bring_in(scope, receive, limit, said or limit.most)
         if reply is not None:
             # What is still on its way is not waited for.
             reply.headers["Connection"] = "close"
@@ -110,22 +112,22 @@ class Limits:
             if await is_signed_in(self.shop, cookie_of(scope, COOKIE), now()):
                 return None
         except (StoreAway, StoreBusy):
-            return problem(503, "store-away", "Record store away", "The record store does not answer.", wait_s=3)
-        return problem(401, "not-signed-in", "Not signed in", "Sign in with your name and PIN.")
+            return problem(scope, 503, "store-away", AWAY, wait_s=3)
+        return problem(scope, 401, "not-signed-in", say("Sign in with your name and PIN."))
 
-    async def _bring_in(self, receive: Receive, limit: Limit, room: int) -> tuple[Response | None, bytes]:
+    async def _bring_in(self, scope: Scope, receive: Receive, limit: Limit, room: int) -> tuple[Response | None, bytes]:
         self.held += room
         try:
             body = await asyncio.wait_for(_whole(receive, limit.most), limit.seconds)
         except TooLarge:
-            return problem(413, "too-large", "Too large", f"This address takes {limit.most // 1000} kB at most."), b""
+            return problem(scope, 413, "too-large", say(TAKES, kB=limit.most // 1000)), b""
         except TimeoutError:
-            says = f"It did not arrive within {limit.seconds:.0f} s: it is tried again."
-            return problem(408, "too-slow", "Too slow", says), b""
+            says = say("It did not arrive within {seconds}: it is tried again.", seconds=Number(limit.seconds, 0, "s"))
+            return problem(scope, 408, "too-slow", says), b""
         finally:
             self.held -= room
         if limit.json and (wrong := shape_problem(body)):
-            return problem(413, "too-large", "Too large", f"The document has {wrong}."), b""
+            return problem(scope, 413, "too-large", say("The document is refused: {wrong}.", wrong=wrong)), b""
         return None, body
 
 

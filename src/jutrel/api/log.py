@@ -8,8 +8,10 @@ from fastapi import APIRouter, Header, Request, Response
 
 from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
 from jutrel.api.look_out import Items, look_now
-from jutrel.api.wire import BatchIn, RefusedOut, TakenOut, Uuid7
+from jutrel.api.tongue import Tongue
+from jutrel.api.wire import BatchIn, TakenOut, Uuid7
 from jutrel.core.log.codec import encode
+from jutrel.core.wording import spoken
 from jutrel.service.intake import take_batch
 from jutrel.service.look import standing_as
 from jutrel.service.people import here_and_actor
@@ -19,7 +21,7 @@ router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
 @router.post("/entries", tags=["log"], response_model=TakenOut)
-async def post_entries(request: Request, body: BatchIn) -> Response:
+async def post_entries(request: Request, wording: Tongue, body: BatchIn) -> Response:
     """Store entries, each once, whatever the order and however often they are sent.
 
     With `since` the answer says at once what has become of the look.
@@ -30,12 +32,12 @@ async def post_entries(request: Request, body: BatchIn) -> Response:
     known = shop.books.shelf.at(here.site.id, taken.unit).get(f"look {body.stream}")
     look = None
     if body.since is not None and known is not None:
-        look = look_now(standing_as(taken.unit, known), actor, body.since, at, shop.books.one(Items))
+        look = look_now(standing_as(taken.unit, known), actor, body.since, at, shop.books.one(Items), wording)
     return plain_json(
         {
             "stored": taken.stored,
             "known": taken.known,
-            "refused": [RefusedOut.model_validate(r).model_dump() for r in taken.refused],
+            "refused": [spoken(r, wording) for r in taken.refused],
             "now": encode(now()),
             "look": look,
         }

@@ -26,6 +26,7 @@ from jutrel.core.inspection.kinds import Answered, Measured, Noted, Photographed
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
+from jutrel.core.wording import Wording, spoken
 from jutrel.service.look import Standing
 from jutrel.service.people import Actor
 
@@ -111,10 +112,10 @@ def notes_out(s: Standing) -> list[NoteOut]:
     ]
 
 
-def entries_out(s: Standing) -> list[EntryOut]:
+def entries_out(s: Standing, wording: Wording) -> list[EntryOut]:
     """All entries, each with whether it counts."""
     court = s.heard.court
-    ignored = {i.entry: i.says for i in court.ignored}
+    ignored = {i.entry: wording.say(i.says) for i in court.ignored}
     return [
         EntryOut(
             id=e.id,
@@ -148,20 +149,21 @@ class Items:
     """Findings of verdicts as they go out: while nothing new is found, a tap changes none of them."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[int, tuple[object, list[dict[str, Any]]]] = OrderedDict()
+        self._kept: OrderedDict[tuple[int, str], tuple[object, list[dict[str, Any]]]] = OrderedDict()
 
-    def of(self, verdict: Verdict) -> list[dict[str, Any]]:
+    def of(self, verdict: Verdict, wording: Wording) -> list[dict[str, Any]]:
         """A verdict's items as plain data of `ItemOut`."""
-        have = self._kept.get(id(verdict.items))
+        key = (id(verdict.items), wording.language)
+        have = self._kept.get(key)
         if have is None or have[0] is not verdict.items:
-            told = [ItemOut.model_validate(encode(i)).model_dump(mode="json") for i in verdict.items]
-            have = self._kept[id(verdict.items)] = (verdict.items, told)
+            told = [ItemOut.model_validate(spoken(i, wording)).model_dump(mode="json") for i in verdict.items]
+            have = self._kept[key] = (verdict.items, told)
             if len(self._kept) > MOST_KEPT:
                 self._kept.popitem(last=False)
         return have[1]
 
 
-def look_now(s: Standing, who: Actor, since: int, at: datetime, items: Items) -> dict[str, Any]:
+def look_now(s: Standing, who: Actor, since: int, at: datetime, items: Items, wording: Wording) -> dict[str, Any]:
     """What has become of a look since a place of the machine's log, as plain data of a `LookNowOut`.
 
     Answers are those that may be otherwise: where something came in, and wherever something was ever reported,
@@ -182,9 +184,9 @@ def look_now(s: Standing, who: Actor, since: int, at: datetime, items: Items) ->
         visits=[e.what.station for e in look.arrivals],  # type: ignore[attr-defined]
         undoable=undoable_out(s, who, at),
         late=list(look.late),
-        verdict=VerdictOut.model_validate(encode(replace(s.verdict, items=()))),
+        verdict=VerdictOut.model_validate(spoken(replace(s.verdict, items=()), wording)),
         joined=list(look.people),
     )
     told = now.model_dump(mode="json")
-    told["verdict"]["items"] = items.of(s.verdict)
+    told["verdict"]["items"] = items.of(s.verdict, wording)
     return told

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, settings_of, shop_of, token_of
+from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_file import (
     CorrectionIn,
@@ -27,6 +28,7 @@ from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
 from jutrel.core.people import EDITORS
+from jutrel.core.wording import Wording, spoken
 from jutrel.exchange.label import label_pdf, label_svg
 from jutrel.service.context import Here
 from jutrel.service.machine import MachineOnFile, keep_picture, machine_on_file, names_of_fields, write_file
@@ -38,20 +40,24 @@ from jutrel.service.yard import machines_of
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
 
-def model_out(known: KnownModel, names: dict[str, str], machines: list[str]) -> ModelOut:
+def model_out(known: KnownModel, names: dict[str, str], machines: list[str], wording: Wording) -> ModelOut:
     """A model as the client sees it."""
     model = known.model
     return ModelOut(
         id=model.id,
         maker=model.maker,
         name=model.name,
-        family=model.family.name,
+        family=wording.word("family", model.family.name),
         edition=known.edition,
         by=names.get(known.by or ""),
         at=known.at,
-        options=[OptionOut(id=o.id, name=o.name) for o in model.family.options if o.id in model.options],
+        options=[
+            OptionOut(id=o.id, name=wording.word("equipment", o.name))
+            for o in model.family.options
+            if o.id in model.options
+        ],
         limits=[
-            LimitKindOut(id=x.id, name=x.name, unit=x.unit, low=x.low, high=x.high, value=model.limits.get(x.id))
+            LimitKindOut.model_validate({**spoken(x, wording), "value": model.limits.get(x.id)})
             for x in model.family.limits
         ],
         checkpoints=len(model.family.checkpoints),
@@ -62,13 +68,13 @@ def model_out(known: KnownModel, names: dict[str, str], machines: list[str]) -> 
 NEWEST_READINGS = 12
 
 
-async def _file_out(here: Here, who: Actor, m: MachineOnFile) -> MachineFileOut:
+async def _file_out(here: Here, who: Actor, wording: Wording, m: MachineOnFile) -> MachineFileOut:
     names = await names_of(here)
     known = (await known_models(here))[m.unit.model_id]
     newest = sorted(m.meter.readings, key=lambda r: (r.at, r.total), reverse=True)[:NEWEST_READINGS]
     return MachineFileOut(
-        machine=machine_out(m.unit, m.model),
-        model=model_out(known, names, [m.unit.name]),
+        machine=machine_out(m.unit, m.model, wording),
+        model=model_out(known, names, [m.unit.name], wording),
         options=sorted(m.file.filed.options),
         own_limits=dict(m.file.filed.own_limits),
         note=m.file.filed.note,
@@ -97,31 +103,31 @@ async def _file_out(here: Here, who: Actor, m: MachineOnFile) -> MachineFileOut:
 
 
 @router.get("/machines/{machine}", tags=["machine"])
-async def get_machine(here: Work, who: Who, machine: Slug) -> MachineFileOut:
+async def get_machine(here: Work, who: Who, wording: Tongue, machine: Slug) -> MachineFileOut:
     """A unit's file: what it is, its own figures, its meter, and who wrote what when."""
-    return await _file_out(here, who, await machine_on_file(here, machine))
+    return await _file_out(here, who, wording, await machine_on_file(here, machine))
 
 
 @router.put("/machines/{machine}", tags=["machine"])
-async def put_machine(here: Work, who: Who, machine: Slug, body: FiledIn) -> MachineFileOut:
+async def put_machine(here: Work, who: Who, wording: Tongue, machine: Slug, body: FiledIn) -> MachineFileOut:
     """Write a unit down, or change what is written; the entry's id makes sending twice write once."""
     plain = body.model_dump(exclude={"id", "hour_meter"})
     plain |= {"name": " ".join(body.name.split()), "note": body.note.strip(), "hours": body.hour_meter}
-    return await _file_out(here, who, await write_file(here, who, machine, body.id, decode(Filed, plain)))
+    return await _file_out(here, who, wording, await write_file(here, who, machine, body.id, decode(Filed, plain)))
 
 
 @router.post("/machines/{machine}/meter", tags=["machine"])
-async def post_meter(here: Work, who: Who, machine: Slug, body: MeterIn) -> MachineFileOut:
+async def post_meter(here: Work, who: Who, wording: Tongue, machine: Slug, body: MeterIn) -> MachineFileOut:
     """Note another hour meter; the hours go on counting."""
     what = decode(MeterReplaced, {"last": body.last, "first": body.first, "why": body.why.strip()})
-    return await _file_out(here, who, await write_file(here, who, machine, body.id, what))
+    return await _file_out(here, who, wording, await write_file(here, who, machine, body.id, what))
 
 
 @router.post("/machines/{machine}/meter/correction", tags=["machine"])
-async def post_correction(here: Work, who: Who, machine: Slug, body: CorrectionIn) -> MachineFileOut:
+async def post_correction(here: Work, who: Who, wording: Tongue, machine: Slug, body: CorrectionIn) -> MachineFileOut:
     """Strike a wrong reading of the hour meter, or give its right figure."""
     what = decode(MeterCorrected, {"reading": body.reading, "hours": body.hours, "why": body.why.strip()})
-    return await _file_out(here, who, await write_file(here, who, machine, body.id, what))
+    return await _file_out(here, who, wording, await write_file(here, who, machine, body.id, what))
 
 
 @router.put(
@@ -129,7 +135,7 @@ async def post_correction(here: Work, who: Who, machine: Slug, body: CorrectionI
     tags=["machine"],
     openapi_extra=PHOTO_BODY,
 )
-async def put_machine_photo(request: Request, machine: Slug, photo: Uuid7) -> MachineFileOut:
+async def put_machine_photo(request: Request, wording: Tongue, machine: Slug, photo: Uuid7) -> MachineFileOut:
     """Keep a photo of the unit under the id its device gave it."""
     shop = shop_of(request)
     async with shop.store.transaction() as db:
@@ -137,7 +143,7 @@ async def put_machine_photo(request: Request, machine: Slug, photo: Uuid7) -> Ma
     small = await shop.aside.run(made_small, await request.body())
     async with shop.store.transaction() as db:
         here, who = await here_and_actor(db, shop.books, token_of(request), now())
-        return await _file_out(here, who, await keep_picture(here, who, machine, photo, small))
+        return await _file_out(here, who, wording, await keep_picture(here, who, machine, photo, small))
 
 
 @router.get(
@@ -146,26 +152,28 @@ async def put_machine_photo(request: Request, machine: Slug, photo: Uuid7) -> Ma
     response_class=Response,
     responses={200: {"content": {"application/pdf": {}, "image/svg+xml": {}}}},
 )
-async def get_label(request: Request, here: Work, who: Who, machine: Slug, form: Literal["pdf", "svg"]) -> Response:
+async def get_label(
+    request: Request, here: Work, who: Who, wording: Tongue, machine: Slug, form: Literal["pdf", "svg"]
+) -> Response:
     """The label with the code that opens this machine's walk."""
     m = await machine_on_file(here, machine)
     base = settings_of(request).public_address.rstrip("/") or str(request.base_url).rstrip("/")
     address = f"{base}/machines/{machine}/start"
     if form == "svg":
         return Response(label_svg(address), media_type="image/svg+xml")
-    data = label_pdf(m.unit.name, f"{m.model.maker} {m.model.name}", here.site.name, address)
+    data = label_pdf(m.unit.name, f"{m.model.maker} {m.model.name}", here.site.name, address, wording)
     headers: dict[str, Any] = {"Content-Disposition": f'inline; filename="{machine}-label.pdf"'}
     return Response(data, media_type="application/pdf", headers=headers)
 
 
 @router.get("/models", tags=["machine"])
-async def get_models(here: Work, who: Who) -> ModelsOut:
+async def get_models(here: Work, who: Who, wording: Tongue) -> ModelsOut:
     """Every model the site can use."""
     names = await names_of(here)
     machines = await machines_of(here)
     return ModelsOut(
         models=[
-            model_out(known, names, [m.name for m in machines if m.model_id == key])
+            model_out(known, names, [m.name for m in machines if m.model_id == key], wording)
             for key, known in (await known_models(here)).items()
         ]
     )
@@ -185,10 +193,10 @@ async def get_model_file(here: Work, who: Who, model: Slug, form: Literal["yaml"
 
 
 @router.post("/models", tags=["machine"])
-async def post_model(here: Work, who: Who, body: ModelIn) -> ModelOut:
+async def post_model(here: Work, who: Who, wording: Tongue, body: ModelIn) -> ModelOut:
     """Take in a model file. A broken one is refused with line, field and reason, and nothing changes."""
     model = await import_model(here, who, body.id, body.name, body.text, body.keep)
     known = (await known_models(here)).get(model.id)
     if known is None or not body.keep:
         known = KnownModel(model, 0, None, None)
-    return model_out(known, {who.person.id: who.person.name}, [])
+    return model_out(known, {who.person.id: who.person.name}, [], wording)

@@ -5,8 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from fastapi.responses import FileResponse, Response
+from starlette.types import Scope
 
 from jutrel.api.door import problem
+from jutrel.core.wording import say
 
 CODINGS = (("br", ".br"), ("gzip", ".gz"))
 TYPES = {
@@ -28,19 +30,19 @@ class Pages:
     def __init__(self, folder: Path) -> None:
         self.folder = folder.resolve()
 
-    def answer(self, path: str, accepts: str) -> Response:
+    def answer(self, scope: Scope, path: str, accepts: str) -> Response:
         """What an address gets."""
         if "\x00" in path or len(path) > 500:
-            return problem(404, "no-page", "No such page", "There is no such page.")
+            return problem(scope, 404, "no-page", say("There is no such page."))
         file = (self.folder / path).resolve()
         if path and file.suffix in TYPES and self.folder in file.parents and file.is_file():
             forever = path.startswith("assets/")
             return self._file(file, accepts, "public, max-age=31536000, immutable" if forever else "no-cache")
         if path.startswith("assets/") or "." in path.rsplit("/", 1)[-1]:
-            return problem(404, "no-page", "No such file", "There is no such file.")
+            return problem(scope, 404, "no-page", say("There is no such file."))
         index = self.folder / "index.html"
         if not index.exists():
-            return problem(404, "no-web", "No front end", "The front end is not built: run `make demo`.")
+            return problem(scope, 404, "no-web", say("The front end is not built: run `make demo`."))
         return self._file(index, accepts, "no-cache")
 
     def _file(self, file: Path, accepts: str, keep: str) -> Response:

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.tongue import Tongue
 from jutrel.api.wire import (
     DefectOut,
     FindingOut,
@@ -57,6 +58,7 @@ from jutrel.core.machine.model import Model
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.plan import Route, Wishes
+from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here, here_of
 from jutrel.service.grade import grade_one, shipped_model
 from jutrel.service.look import meter_now
@@ -69,7 +71,7 @@ router = APIRouter(prefix="/api", responses=PROBLEMS)
 MOST_KEPT = 64
 
 
-def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here) -> DefectOut:
+def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here, wording: Wording) -> DefectOut:
     """Something open on a machine, with what clearing it takes of the person who asks."""
     court = Court((), d.reports)
     order = (Clear.FREE, Clear.REASON, Clear.PUT_RIGHT, Clear.SECOND, Clear.MECHANIC)
@@ -82,16 +84,16 @@ def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here) -> De
         since=d.first.at,
         by=d.first.by,
         reports=d.looks,
-        limits=list(d.limits),
+        limits=[wording.say(t) for t in d.limits],
         due_hour=d.due_hour,
         entries=list(dict.fromkeys(r.entry for r in d.reports)),
         clear=max(takes, key=order.index),
-        needs=NEEDED[d.grade],
+        needs=wording.say(NEEDED[d.grade]),
         pending_by=d.pending_by,
     )
 
 
-def _stations(w: MachineWalk, route: Route) -> list[StationOut]:
+def _stations(w: MachineWalk, route: Route, wording: Wording) -> list[StationOut]:
     """Stations in the planned order; those that no way leads to stand last."""
     legs = {leg.station: leg for leg in route.legs}
     names = {s.id: s for s in w.walk.stations}
@@ -105,9 +107,9 @@ def _stations(w: MachineWalk, route: Route) -> list[StationOut]:
         out.append(
             StationOut(
                 id=id_,
-                name=s.name,
+                name=wording.word("station", s.name),
                 level=s.level,
-                stance=s.stance,
+                stance=wording.word("stance", s.stance),
                 at=at,
                 height=min(heights) if s.level in ("deck", "cab") else 0.0,
                 line=list(leg.line) if leg else [at],
@@ -125,28 +127,28 @@ class Fixed:
     def __init__(self) -> None:
         self._kept: OrderedDict[object, bytes] = OrderedDict()
 
-    def of(self, here: Here, w: MachineWalk) -> bytes:
+    def of(self, here: Here, w: MachineWalk, wording: Wording) -> bytes:
         """The fields of a `WalkFixedOut`, as the inside of a JSON object."""
-        key = (w.bound, tuple(c.id for c in w.walk.checkpoints), here.catalog.rulebook.version)
+        key = (w.bound, tuple(c.id for c in w.walk.checkpoints), here.catalog.rulebook.version, wording.language)
         if key not in self._kept:
-            self._kept[key] = walk_fixed(here, w).model_dump_json()[1:-1].encode()
+            self._kept[key] = walk_fixed(here, w, wording).model_dump_json()[1:-1].encode()
             if len(self._kept) > MOST_KEPT:
                 self._kept.popitem(last=False)
         self._kept.move_to_end(key)
         return self._kept[key]
 
 
-def walk_fixed(here: Here, w: MachineWalk) -> WalkFixedOut:
+def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
     """What a walk shows of the machine and the rules it goes by."""
     model = w.walk.model
     edition = w.look.heard.case.edition if w.look else None
     book = edition.rulebook if edition else here.catalog.rulebook
     used = {m for c in w.walk.checkpoints for m in c.failure_modes}
     return WalkFixedOut(
-        kinds=[KindOut.model_validate(k) for k in here.catalog.kinds.values()],
-        questions=[QuestionOut.model_validate(q) for q in here.catalog.questions],
+        kinds=[KindOut.model_validate(spoken(k, wording)) for k in here.catalog.kinds.values()],
+        questions=[QuestionOut.model_validate(spoken(q, wording)) for q in here.catalog.questions],
         limits=[
-            LimitOut(id=x.id, name=x.name, unit=x.unit, value=model.limits[x.id], own=x.id in w.own_limits)
+            LimitOut.model_validate({**spoken(x, wording), "value": model.limits[x.id], "own": x.id in w.own_limits})
             for x in model.family.limits
             if x.id in model.limits
         ],
@@ -157,8 +159,8 @@ def walk_fixed(here: Here, w: MachineWalk) -> WalkFixedOut:
         checkpoints=[
             CheckpointOut.model_validate(
                 {
-                    **encode(c),
-                    "system": c.system.name,
+                    **spoken(c, wording),
+                    "system": wording.word("system", c.system.name),
                     "system_id": c.system.id,
                     "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c.system.id)],
                     "life": c.system.kind is SystemClass.LIFE,
@@ -168,16 +170,23 @@ def walk_fixed(here: Here, w: MachineWalk) -> WalkFixedOut:
             for c in w.walk.checkpoints
         ],
         modes=[
-            ModeOut.model_validate({**encode(m), "put_right": m.put_right.says if m.put_right else ""})
+            ModeOut.model_validate(
+                {
+                    **spoken(m, wording),
+                    "put_right": wording.word("put right", m.put_right.says) if m.put_right else "",
+                }
+            )
             for m in book.modes.values()
             if m.id in used
         ],
-        attributes=[AttributeOut.model_validate(encode(a)) for a in book.attributes.values() if a.ask],
-        tank=TankOut.model_validate(encode(model.tank)),
+        attributes=[AttributeOut.model_validate(spoken(a, wording)) for a in book.attributes.values() if a.ask],
+        tank=TankOut.model_validate(spoken(model.tank, wording)),
     )
 
 
-async def walk_now(here: Here, who: Actor, w: MachineWalk, look: str) -> Callable[[Route], WalkNowOut]:
+async def walk_now(
+    here: Here, who: Actor, w: MachineWalk, look: str, wording: Wording
+) -> Callable[[Route], WalkNowOut]:
     """What a walk shows beside: the occasion, what is open; to be made as soon as the way is planned."""
     model = w.walk.model
     here.books.last_known[model.id] = model
@@ -186,20 +195,20 @@ async def walk_now(here: Here, who: Actor, w: MachineWalk, look: str) -> Callabl
     furthest = max(meter.readings, key=lambda r: (r.total, r.at), default=None)
 
     def make(route: Route) -> WalkNowOut:
-        stations = _stations(w, route)
+        stations = _stations(w, route, wording)
         return WalkNowOut(
-            machine=machine_out(w.unit, model),
-            kind=KindOut.model_validate(w.walk.kind) if w.walk.kind else None,
-            because=[BecauseOut.model_validate(b) for b in w.walk.because],
-            unreached=[UnreachedOut.model_validate(u) for u in route.unreached],
-            rules=[RuleOut.model_validate(r) for r in route.rules],
+            machine=machine_out(w.unit, model, wording),
+            kind=KindOut.model_validate(spoken(w.walk.kind, wording)) if w.walk.kind else None,
+            because=[BecauseOut.model_validate(spoken(b, wording)) for b in w.walk.because],
+            unreached=[UnreachedOut.model_validate(spoken(u, wording)) for u in route.unreached],
+            rules=[RuleOut.model_validate(spoken(r, wording)) for r in route.rules],
             moving_s=route.moving_s,
             show_me=list(show_me(look, w.walk)) if look else [],
             zone=here.site.zone,
             shift_hours=here.site.shift_hours,
             stations=stations,
             carried=[
-                defect_out(d, w.grades[d.id], who, look, here)
+                defect_out(d, w.grades[d.id], who, look, here, wording)
                 for d in w.defects
                 if any(r.look != look for r in d.reports)
             ],
@@ -213,7 +222,7 @@ async def walk_now(here: Here, who: Actor, w: MachineWalk, look: str) -> Callabl
     return make
 
 
-async def _walk(request: Request, machine: str, occasion: OccasionIn | None) -> Response:
+async def _walk(request: Request, wording: Wording, machine: str, occasion: OccasionIn | None) -> Response:
     """A walk as the client sees it: by the rules it is bound to once it has begun."""
     shop = shop_of(request)
     look = (occasion.inspection or "") if occasion else ""
@@ -221,8 +230,8 @@ async def _walk(request: Request, machine: str, occasion: OccasionIn | None) -> 
         here, who = await here_and_actor(db, shop.books, token_of(request), now())
         opened = opened_of(occasion.purpose, occasion.conditions.model_dump(), here) if occasion else None
         w = await machine_walk(here, machine, opened, look)
-        make = await walk_now(here, who, w, look)
-        fixed = here.books.one(Fixed).of(here, w)
+        make = await walk_now(here, who, w, look, wording)
+        fixed = here.books.one(Fixed).of(here, w, wording)
     made = make(await way_of(shop, w)).model_dump_json()
     return Response(b"{" + fixed + b"," + made[1:].encode(), media_type="application/json")
 
@@ -230,24 +239,29 @@ async def _walk(request: Request, machine: str, occasion: OccasionIn | None) -> 
 def opened_of(purpose: str, conditions: object, here: Here) -> Opened:
     """What an approach says, before there is an entry of it; raises BadInput for a kind there is not."""
     if purpose not in here.catalog.kinds:
-        raise BadInput("purpose", f"'{purpose}' is no kind of inspection; one of {', '.join(here.catalog.kinds)}")
+        raise BadInput(
+            "purpose",
+            "'{purpose}' is no kind of inspection; one of {those}",
+            purpose=purpose,
+            those=", ".join(here.catalog.kinds),
+        )
     return Opened(0.0, decode(Conditions, conditions, "conditions"), frozenset(), purpose)
 
 
 @router.get("/machines/{machine}/walk", tags=["walk-around"], response_model=WalkOut)
-async def get_walk(request: Request, machine: Slug) -> Response:
+async def get_walk(request: Request, wording: Tongue, machine: Slug) -> Response:
     """Everything this unit has: drawings, stations, checkpoints, what is open."""
-    return await _walk(request, machine, None)
+    return await _walk(request, wording, machine, None)
 
 
 @router.post("/machines/{machine}/walk", tags=["walk-around"], response_model=WalkOut)
-async def post_walk(request: Request, machine: Slug, body: OccasionIn) -> Response:
+async def post_walk(request: Request, wording: Tongue, machine: Slug, body: OccasionIn) -> Response:
     """The walk for one occasion: what its kind and the answers on the approach take, in the shortest order."""
-    return await _walk(request, machine, body)
+    return await _walk(request, wording, machine, body)
 
 
 @router.post("/machines/{machine}/route", tags=["walk-around"])
-async def post_route(request: Request, machine: Slug, body: RouteIn) -> RoutesOut:
+async def post_route(request: Request, wording: Tongue, machine: Slug, body: RouteIn) -> RoutesOut:
     """The shortest way on from where one stands, for one person or shared by two."""
     shop = shop_of(request)
     asked = Wishes(
@@ -268,7 +282,7 @@ async def post_route(request: Request, machine: Slug, body: RouteIn) -> RoutesOu
                 legs=[LegOut.model_validate(leg) for leg in r.legs],
                 moving_s=r.moving_s,
                 looking_s=r.looking_s,
-                unreached=[UnreachedOut.model_validate(u) for u in r.unreached],
+                unreached=[UnreachedOut.model_validate(spoken(u, wording)) for u in r.unreached],
             )
             for r in routes
         ]
@@ -295,23 +309,23 @@ async def _model(request: Request, model_id: str) -> Model:
 
 
 @router.post("/readings/hydraulic-level", tags=["readings"])
-async def post_hydraulic_level(request: Request, body: HydraulicLevelIn) -> HydraulicLevelOut:
+async def post_hydraulic_level(request: Request, wording: Tongue, body: HydraulicLevelIn) -> HydraulicLevelOut:
     """The hydraulic level corrected for posture, temperature and slope. Stores nothing, needs no session."""
     model = await _model(request, body.model)
     read = hydraulic_level(model.tank, body.seen, body.oil_c, body.pitch_deg, body.roll_deg, body.extensions)
-    return HydraulicLevelOut.model_validate(encode(read))
+    return HydraulicLevelOut.model_validate(spoken(read, wording))
 
 
 @router.post("/readings/leak", tags=["readings"])
-async def post_leak(request: Request, body: LeakIn) -> LeakOut:
+async def post_leak(request: Request, wording: Tongue, body: LeakIn) -> LeakOut:
     """A leak's rate and the hours to the ADD mark. Stores nothing, needs no session."""
     reserve = (await _model(request, body.model)).reserves.get(body.fluid or "")
     read = leak_reading(body.leak_class, reserve, body.shift_hours, body.drops, body.seconds, body.coupling)
-    return LeakOut.model_validate(encode(read))
+    return LeakOut.model_validate(spoken(read, wording))
 
 
 @router.post("/grade", tags=["readings"])
-async def post_grade(here: Work, who: Who, body: GradeIn) -> ItemOut:
+async def post_grade(here: Work, who: Who, wording: Tongue, body: GradeIn) -> ItemOut:
     """The grade of one finding with its trace, as a preview on the look as it stands. Stores nothing."""
     opened = Opened(
         body.opened.hour_meter,
@@ -321,4 +335,4 @@ async def post_grade(here: Work, who: Who, body: GradeIn) -> ItemOut:
     )
     finding = decode(Finding, body.finding.model_dump(), "finding")
     item = await grade_one(here, who, body.machine, body.inspection or "", opened, body.checkpoint, finding)
-    return ItemOut.model_validate(encode(item))
+    return ItemOut.model_validate(spoken(item, wording))

@@ -410,6 +410,7 @@ class ItemOut(Out):
     defect: str
     entries: list[str]
     pending: str
+    says: str = Field(default="", description="What a reading said to do about it.")
 
 
 class CombinedOut(Out):

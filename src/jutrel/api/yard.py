@@ -13,6 +13,7 @@ from fastapi import APIRouter, Path, Request, Response
 
 from jutrel import __version__
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.tongue import Tongue
 from jutrel.api.wire import MachineOut
 from jutrel.api.wire_machine import DrawingOut, YardMachineOut, YardOut
 from jutrel.core.log.codec import encode
@@ -20,6 +21,7 @@ from jutrel.core.machine.drawing import Drawing, plan_drawing
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.shapes import MachineShape
 from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.core.wording import Wording
 from jutrel.service.context import Books, Here
 from jutrel.service.models import known_models
 from jutrel.service.problem import NotFound
@@ -29,14 +31,14 @@ router = APIRouter(prefix="/api", responses=PROBLEMS)
 FOREVER = "private, max-age=31536000, immutable"
 
 
-def machine_out(unit: Unit, model: Model) -> MachineOut:
+def machine_out(unit: Unit, model: Model, wording: Wording) -> MachineOut:
     """A unit as the client sees it."""
     return MachineOut(
         id=unit.id,
         name=unit.name,
         model=model.name,
         maker=model.maker,
-        family=model.family.name,
+        family=wording.word("family", model.family.name),
         hour_meter=unit.hours,
         meter_offset=unit.offset,
         bay=unit.bay,
@@ -65,13 +67,13 @@ async def get_drawing(here: Work, who: Who, drawing: str = Path(pattern="^[0-9a-
     raise NotFound("no-drawing", "No model of this site is drawn so any more: load the yard again.")
 
 
-def machine_card(y: YardMachine) -> dict[str, Any]:
+def machine_card(y: YardMachine, wording: Wording) -> dict[str, Any]:
     """A machine in the yard as plain data of a `YardMachineOut`."""
     card = YardMachineOut(
-        machine=machine_out(y.unit, y.model),
+        machine=machine_out(y.unit, y.model, wording),
         go=y.go,
-        why=y.why,
-        limits=list(y.word.limits) if y.go == "limited" else [],
+        why=wording.say(y.why),
+        limits=[wording.say(t) for t in y.word.limits] if y.go == "limited" else [],
         open_findings=y.unit.standing.open,
         signed_by=y.signed_by,
         signed_at=y.last.signed_at if y.last else None,
@@ -96,9 +98,10 @@ class Card:
 
 
 class Told:
-    """The yard as this process told it last, card by card: told again as long as no row was written since."""
+    """The yard in a language as this process told it last, card by card: the same as long as no row was written."""
 
-    def __init__(self) -> None:
+    def __init__(self, wording: Wording) -> None:
+        self.wording = wording
         self.version = ""
         self.until: datetime | None = None
         self.body = b""
@@ -110,7 +113,7 @@ class Told:
 
     def tag(self, books: Books) -> str:
         """What names it: another text for another yard."""
-        said = f"{__version__}/{books.catalog.rulebook.version}/{self.version}/{self.until}"
+        said = f"{__version__}/{self.wording.language}/{books.catalog.rulebook.version}/{self.version}/{self.until}"
         return f'"{hashlib.sha256(said.encode()).hexdigest()[:24]}"'
 
     async def anew(self, here: Here, version: str) -> None:
@@ -120,11 +123,22 @@ class Told:
             card = self._cards.get(bay.unit.id)
             if card is None or card.bay is not bay or (card.until is not None and card.until <= here.now):
                 told, until = bay.at(titles, here.now)
-                card = Card(bay, until, json.dumps(machine_card(told), ensure_ascii=False).encode())
+                card = Card(bay, until, json.dumps(machine_card(told, self.wording), ensure_ascii=False).encode())
             cards[bay.unit.id] = card
         self._cards, self.version = cards, version
         self.until = min((c.until for c in cards.values() if c.until is not None), default=None)
         self.body = _body(here.site, [c.text for c in cards.values()])
+
+
+class ToldIn:
+    """The yard as it was told, by language."""
+
+    def __init__(self) -> None:
+        self._by_language: dict[str, Told] = {}
+
+    def of(self, wording: Wording) -> Told:
+        """In one language."""
+        return self._by_language.setdefault(wording.language, Told(wording))
 
 
 def _body(site: SiteInfo, cards: list[bytes]) -> bytes:
@@ -133,15 +147,15 @@ def _body(site: SiteInfo, cards: list[bytes]) -> bytes:
 
 
 @router.get("/yard", tags=["yard"], response_model=YardOut, responses={304: {"description": "It is as it was"}})
-async def get_yard(request: Request) -> Response:
+async def get_yard(request: Request, wording: Tongue) -> Response:
     """Every machine of the site: can it go, and why not. With the tag of an earlier answer: only if it changed."""
     shop, at = shop_of(request), now()
-    told = shop.books.one(Told)
+    told = shop.books.one(ToldIn).of(wording)
     site, version = await version_of(shop, token_of(request), at)
     if not told.holds(version, at):
         async with shop.store.transaction() as db:
             await told.anew(Here(db, site, shop.books, at), version)
-    headers = {"ETag": told.tag(shop.books), "Cache-Control": "private, no-cache"}
+    headers = {"ETag": told.tag(shop.books), "Cache-Control": "private, no-cache", "Vary": "Accept-Language"}
     if request.headers.get("if-none-match") == headers["ETag"]:
         return Response(status_code=304, headers=headers)
     return Response(told.body, media_type="application/json", headers=headers)

@@ -10,13 +10,24 @@ from typing import Any, TypeVar
 import yaml
 from pydantic import BaseModel, ValidationError
 
+from jutrel.core.refusal import refused_field
+from jutrel.core.wording import Said, say
+
 
 class BadFile(ValueError):
     """A catalog file cannot be used."""
 
-    def __init__(self, path: Path, line: int, field: str, says: str) -> None:
-        super().__init__(f"{path.name}, line {line}, {field}: {says}")
-        self.path, self.line, self.field, self.says = path, line, field, says
+    def __init__(self, path: Path, line: int, field: str, says: str | Said, **values: Any) -> None:
+        self.path, self.line, self.field = path, line, field
+        self.says = Said(says, tuple(values.items())) if isinstance(says, str) else says
+        super().__init__(str(self.said))
+
+    @property
+    def said(self) -> Said:
+        """Where, and what is wrong."""
+        return say(
+            "{file}, line {line}, {at}: {says}", file=self.path.name, line=self.line, at=self.field, says=self.says
+        )
 
 
 _Loader: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
@@ -74,12 +85,14 @@ class SourceFile:
         try:
             text = path.read_text(encoding="utf-8") if text is None else text
             if len(text.encode()) > MOST_BYTES:
-                raise BadFile(path, 1, "file", f"is larger than {MOST_BYTES // 1000} kB")
+                raise BadFile(path, 1, "file", "is larger than {it} kB", it=MOST_BYTES // 1000)
             root = self._read(text)
         except (yaml.YAMLError, UnicodeDecodeError, UnicodeEncodeError) as error:
             mark = getattr(error, "problem_mark", None)
             problem = getattr(error, "problem", None) or str(error)
-            raise BadFile(path, mark.line + 1 if mark else 1, "file", f"is not readable YAML: {problem}") from None
+            raise BadFile(
+                path, mark.line + 1 if mark else 1, "file", "is not readable YAML: {problem}", problem=problem
+            ) from None
         if root is None or not isinstance(root.data, dict):
             raise BadFile(path, 1, "file", "is empty, or not a list of fields with their values")
         self._root = root
@@ -108,10 +121,12 @@ class SourceFile:
                 continue
             count += 1
             if count > MOST_NODES or len(open_) >= DEEPEST:
-                what = f"more than {MOST_NODES} values" if count > MOST_NODES else f"lists within lists {DEEPEST} deep"
-                raise BadFile(self.path, line, "file", f"has {what}: this is no file of ours")
+                what = say("lists within lists {n} deep", n=DEEPEST)
+                if count > MOST_NODES:
+                    what = say("more than {n} values", n=MOST_NODES)
+                raise BadFile(self.path, line, "file", "has {what}: this is no file of ours", what=what)
             if event.tag is not None and not (isinstance(event, yaml.ScalarEvent) and event.tag == "!"):
-                raise BadFile(self.path, line, "file", f"uses a tag ({event.tag}): write the value plainly")
+                raise BadFile(self.path, line, "file", "uses a tag ({tag}): write the value plainly", tag=event.tag)
             if open_ and open_[-1].keys is not None and key[-1] is None:
                 if not isinstance(event, yaml.ScalarEvent):
                     raise BadFile(self.path, line, "file", "has a list where the name of a field belongs")
@@ -152,9 +167,9 @@ class SourceFile:
                 break
         return line
 
-    def refuse(self, loc: Loc, says: str) -> BadFile:
+    def refuse(self, loc: Loc, says: str | Said, **values: Any) -> BadFile:
         """An error at a field of this file."""
-        return BadFile(self.path, self.line(loc), ".".join(str(x) for x in loc) or "file", says)
+        return BadFile(self.path, self.line(loc), ".".join(str(x) for x in loc) or "file", says, **values)
 
     def parse(self, document: type[Document]) -> Document:
         """The file as `document`.
@@ -169,5 +184,5 @@ class SourceFile:
         except ValidationError as error:
             first = error.errors()[0]
             loc = tuple(x for x in first["loc"] if x not in ("own", "use"))
-            says = {"missing": "is missing", "extra_forbidden": "is not a known field"}.get(first["type"], first["msg"])
+            says = refused_field(first["type"], first.get("ctx", {}), first["msg"])
             raise self.refuse(loc, says) from None

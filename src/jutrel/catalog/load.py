@@ -92,18 +92,18 @@ def _check(
     rulebook: Rulebook,
 ) -> None:
     if doc.system not in systems:
-        raise source.refuse((*loc, "system"), f"no system is called '{doc.system}'")
+        raise source.refuse((*loc, "system"), "no system is called '{system}'", system=doc.system)
     if doc.option is not None and doc.option not in options:
-        raise source.refuse((*loc, "option"), f"this family has no option '{doc.option}'")
+        raise source.refuse((*loc, "option"), "this family has no option '{option}'", option=doc.option)
     for i, mode in enumerate(doc.modes):
         if mode not in rulebook.modes:
-            raise source.refuse((*loc, "modes", i), f"no failure mode is called '{mode}'")
+            raise source.refuse((*loc, "modes", i), "no failure mode is called '{mode}'", mode=mode)
     for i, energy in enumerate(doc.energy):
         if energy not in rulebook.safe_repair:
-            raise source.refuse((*loc, "energy", i), f"there is no safe-repair note for '{energy}'")
+            raise source.refuse((*loc, "energy", i), "there is no safe-repair note for '{energy}'", energy=energy)
     fluids = {c.id for c in rulebook.attributes["fluid"].choices}
     if doc.fluid is not None and doc.fluid not in fluids:
-        raise source.refuse((*loc, "fluid"), f"no fluid is called '{doc.fluid}'")
+        raise source.refuse((*loc, "fluid"), "no fluid is called '{fluid}'", fluid=doc.fluid)
 
 
 def load_family(
@@ -123,13 +123,17 @@ def load_family(
         docs: list[CheckpointDoc] = []
         if station.mirror_of is not None:
             if station.mirror_of not in taken:
-                raise source.refuse(("stations", i, "mirror_of"), f"no earlier station '{station.mirror_of}'")
+                raise source.refuse(
+                    ("stations", i, "mirror_of"), "no earlier station '{mirror_of}'", mirror_of=station.mirror_of
+                )
             docs = [_mirrored(d) for d in taken[station.mirror_of]]
         for j, entry in enumerate(station.checkpoints):
             if isinstance(entry, UseDoc):
                 if entry.use not in common:
                     raise source.refuse(
-                        ("stations", i, "checkpoints", j, "use"), f"no common checkpoint is called '{entry.use}'"
+                        ("stations", i, "checkpoints", j, "use"),
+                        "no common checkpoint is called '{use}'",
+                        use=entry.use,
                     )
                 docs.append(entry.on(common[entry.use]))
             else:
@@ -141,18 +145,18 @@ def load_family(
             for field, known in (("when", questions), ("not_when", questions), ("must_when", questions)):
                 for k, asked in enumerate(getattr(doc, field)):
                     if asked not in known:
-                        raise source.refuse((*loc, field, k), f"the approach asks nothing called '{asked}'")
+                        raise source.refuse((*loc, field, k), "the approach asks nothing called '{asked}'", asked=asked)
             for k, limit in enumerate(doc.limits):
                 if limit not in limits:
-                    raise source.refuse((*loc, "limits", k), f"this family has no limit '{limit}'")
+                    raise source.refuse((*loc, "limits", k), "this family has no limit '{limit}'", limit=limit)
             if doc.id in checkpoints:
-                raise source.refuse((*loc, "id"), f"checkpoint '{doc.id}' is there twice")
+                raise source.refuse((*loc, "id"), "checkpoint '{id}' is there twice", id=doc.id)
             checkpoints[doc.id] = _checkpoint(doc, station.id, systems)
         taken[station.id] = docs
     for i, rule in enumerate(file.order):
         for station_id in (rule.first, *rule.then):
             if station_id not in taken:
-                raise source.refuse(("order", i), f"there is no station '{station_id}'")
+                raise source.refuse(("order", i), "there is no station '{station_id}'", station_id=station_id)
     return Family(
         file.id,
         file.name,
@@ -172,7 +176,7 @@ def _common(path: Path, systems: Mapping[str, System], rulebook: Rulebook) -> di
         options = {doc.option} if doc.option else set()  # which family has it, the family says
         _check(source, ("checkpoints", i), doc, systems, options, rulebook)
         if doc.id in out:
-            raise source.refuse(("checkpoints", i, "id"), f"checkpoint '{doc.id}' is there twice")
+            raise source.refuse(("checkpoints", i, "id"), "checkpoint '{id}' is there twice", id=doc.id)
         out[doc.id] = doc
     return out
 
@@ -186,7 +190,9 @@ def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], 
         for j, take in enumerate(doc.takes):
             for system in take.systems:
                 if system not in systems:
-                    raise source.refuse(("kinds", i, "takes", j, "systems"), f"no system is called '{system}'")
+                    raise source.refuse(
+                        ("kinds", i, "takes", j, "systems"), "no system is called '{system}'", system=system
+                    )
             takes.append(
                 Take(
                     take.says,

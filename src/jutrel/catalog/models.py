@@ -14,8 +14,10 @@ from jutrel.core.machine.family import Family, Level
 from jutrel.core.machine.file import limit_problem
 from jutrel.core.machine.model import Access, HydraulicTank, Model, RodGroup, walk_of
 from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.refusal import refused_field
 from jutrel.core.route.ground import CLEARANCE_M, Ground
 from jutrel.core.route.plan import Lap, plan_route
+from jutrel.core.wording import say
 
 CLIMBED = (Level.DECK, Level.CAB)
 
@@ -26,7 +28,7 @@ def _shape(source: SourceFile, family: Family, given: Mapping[str, object]) -> M
         made: MachineShape = shape(**document.model_validate(given).model_dump())
     except ValidationError as error:
         first = error.errors()[0]
-        says = {"missing": "is missing", "extra_forbidden": "is not a known field"}.get(first["type"], first["msg"])
+        says = refused_field(first["type"], first.get("ctx", {}), first["msg"])
         raise source.refuse(("shape", *first["loc"]), says) from None
     return made
 
@@ -35,11 +37,11 @@ def _check_parts(source: SourceFile, file: ModelFile, family: Family) -> None:
     """Options, places, limits and moved checkpoints must be the family's."""
     for i, option in enumerate(file.options):
         if option not in {o.id for o in family.options}:
-            raise source.refuse(("options", i), f"family '{family.id}' has no option '{option}'")
+            raise source.refuse(("options", i), "family '{id}' has no option '{option}'", id=family.id, option=option)
     known = {c.id: c for c in family.checkpoints}
     wanted = {c.id for c in family.checkpoints if c.option is None or c.option in file.options}
     for missing in sorted(wanted - set(file.places)):
-        raise source.refuse(("places",), f"the place of checkpoint '{missing}' is missing")
+        raise source.refuse(("places",), "the place of checkpoint '{missing}' is missing", missing=missing)
     for extra in sorted(set(file.places) - set(known)):
         raise source.refuse(("places", extra), "the family has no such checkpoint")
     kinds = {x.id: x for x in family.limits}
@@ -49,22 +51,25 @@ def _check_parts(source: SourceFile, file: ModelFile, family: Family) -> None:
         if says := limit_problem(kinds[limit], value):
             raise source.refuse(("limits", limit), says)
     for missing in sorted({x for c in family.checkpoints if c.id in wanted for x in c.limits} - set(file.limits)):
-        raise source.refuse(("limits",), f"the limit '{missing}' is missing")
+        raise source.refuse(("limits",), "the limit '{missing}' is missing", missing=missing)
     stations = {s.id for s in family.stations}
     for checkpoint, station in file.moved.items():
         if checkpoint not in known:
             raise source.refuse(("moved", checkpoint), "the family has no such checkpoint")
         if station not in stations:
-            raise source.refuse(("moved", checkpoint), f"there is no station '{station}'")
+            raise source.refuse(("moved", checkpoint), "there is no station '{station}'", station=station)
 
 
 def _check_ground(source: SourceFile, file: ModelFile, family: Family, ground: Ground) -> None:
     """Everywhere one stands must be outside the machine, and everything climbed to must have its steps."""
     stations = {s.id: s for s in family.stations}
-    inside = f"nobody can stand there: it is inside the machine's outline, or less than {CLEARANCE_M} m from it"
+    inside = say(
+        "nobody can stand there: it is inside the machine's outline, or less than {metres} m from it",
+        metres=CLEARANCE_M,
+    )
     for station in family.stations:
         if station.id not in file.stations:
-            raise source.refuse(("stations",), f"the standing place of station '{station.id}' is missing")
+            raise source.refuse(("stations",), "the standing place of station '{id}' is missing", id=station.id)
         if station.level not in CLIMBED and not ground.free(file.stations[station.id]):
             raise source.refuse(("stations", station.id), inside)
     for extra in sorted(set(file.stations) - set(stations)):
@@ -79,14 +84,20 @@ def _check_ground(source: SourceFile, file: ModelFile, family: Family, ground: G
         if not ground.free(access.foot):
             raise source.refuse(("access", i, "foot"), inside)
         if access.checked_by not in {c.id for c in family.checkpoints}:
-            raise source.refuse(("access", i, "checked_by"), f"there is no checkpoint '{access.checked_by}'")
+            raise source.refuse(
+                ("access", i, "checked_by"), "there is no checkpoint '{checked_by}'", checked_by=access.checked_by
+            )
         for j, station_id in enumerate(access.leads_to):
             if station_id not in stations or stations[station_id].level not in CLIMBED:
-                raise source.refuse(("access", i, "leads_to", j), f"'{station_id}' is no station that is climbed to")
+                raise source.refuse(
+                    ("access", i, "leads_to", j),
+                    "'{station_id}' is no station that is climbed to",
+                    station_id=station_id,
+                )
             led.add(station_id)
     for station in family.stations:
         if station.level in CLIMBED and station.id not in led:
-            raise source.refuse(("access",), f"no steps lead to station '{station.id}'")
+            raise source.refuse(("access",), "no steps lead to station '{id}'", id=station.id)
 
 
 def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
@@ -100,7 +111,7 @@ def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
     file = source.parse(ModelFile)
     family = families.get(file.family)
     if family is None:
-        raise source.refuse(("family",), f"no family is called '{file.family}'")
+        raise source.refuse(("family",), "no family is called '{family}'", family=file.family)
     shape = _shape(source, family, file.shape)
     _check_parts(source, file, family)
     _check_ground(source, file, family, Ground(plan_drawing(shape).obstacles))
@@ -126,7 +137,7 @@ def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
     try:
         route = plan_route(walk, lap=Lap(walk))
     except BadInput as error:
-        raise source.refuse(("moved",), f"no order of the stations keeps every rule: {error.says}") from None
+        raise source.refuse(("moved",), "no order of the stations keeps every rule: {it}", it=error.says) from None
     if route.unreached:
         raise source.refuse(("stations", route.unreached[0].station), "no way leads there round the machine")
     return model

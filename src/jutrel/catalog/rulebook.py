@@ -45,7 +45,7 @@ def _attributes(source: SourceFile, file: FailureModesFile) -> dict[str, Attribu
     out: dict[str, Attribute] = {}
     for i, a in enumerate(file.attributes):
         if a.id in out:
-            raise source.refuse(("attributes", i, "id"), f"'{a.id}' is there twice")
+            raise source.refuse(("attributes", i, "id"), "'{id}' is there twice", id=a.id)
         if a.kind in (AttributeKind.SCALE, AttributeKind.CHOICE) and not a.choices:
             raise source.refuse(("attributes", i, "choices"), "a scale or a choice needs its choices")
         out[a.id] = Attribute(
@@ -61,22 +61,28 @@ def _condition(source: SourceFile, loc: Loc, fact: str, test: object, attributes
     ordered = attribute is not None and attribute.kind in (AttributeKind.SCALE, AttributeKind.NUMBER)
     flag = fact in FLAG_FACTS or (attribute is not None and attribute.kind is AttributeKind.FLAG)
     if attribute is None and not flag and fact not in WORD_FACTS:
-        raise source.refuse(loc, f"no attribute or fact is called '{fact}'")
+        raise source.refuse(loc, "no attribute or fact is called '{fact}'", fact=fact)
     if isinstance(test, AtLeastDoc):
         if attribute is None or not ordered:
-            raise source.refuse(loc, f"'{fact}' has no order, so 'at_least' means nothing; say which one it is")
+            raise source.refuse(
+                loc, "'{fact}' has no order, so 'at_least' means nothing; say which one it is", fact=fact
+            )
         if attribute.kind is AttributeKind.SCALE and attribute.rank(test.at_least) < 0:
-            raise source.refuse(loc, f"'{test.at_least}' is not on the scale of '{fact}'")
+            raise source.refuse(loc, "'{at_least}' is not on the scale of '{fact}'", at_least=test.at_least, fact=fact)
         return Condition(fact, Test.AT_LEAST, (test.at_least,))
     if ordered:
-        raise source.refuse(loc, f"'{fact}' is ordered; use 'at_least', or a worse finding could get a better grade")
+        raise source.refuse(
+            loc, "'{fact}' is ordered; use 'at_least', or a worse finding could get a better grade", fact=fact
+        )
     if flag and test is not True:
-        raise source.refuse(loc, f"'{fact}' may only be asked for as true, or a worse finding could get a better grade")
+        raise source.refuse(
+            loc, "'{fact}' may only be asked for as true, or a worse finding could get a better grade", fact=fact
+        )
     values = tuple(test) if isinstance(test, list) else (test,)
     if attribute is not None and attribute.kind is AttributeKind.CHOICE:
         for value in values:
             if value not in {c.id for c in attribute.choices}:
-                raise source.refuse(loc, f"'{value}' is not a choice of '{fact}'")
+                raise source.refuse(loc, "'{value}' is not a choice of '{fact}'", value=value, fact=fact)
     return Condition(fact, Test.IN if isinstance(test, list) else Test.IS, values)
 
 
@@ -85,7 +91,7 @@ def _rule(
 ) -> Rule:
     for i, mode in enumerate(doc.modes):
         if mode not in modes and mode != "unseen":
-            raise source.refuse((*loc, "modes", i), f"no failure mode is called '{mode}'")
+            raise source.refuse((*loc, "modes", i), "no failure mode is called '{mode}'", mode=mode)
     if doc.stage is not Stage.RAISE and doc.grade is None:
         raise source.refuse((*loc, "grade"), "is missing: a base rule or a floor gives a grade")
     if doc.stage is Stage.RAISE and doc.grade is not None:
@@ -121,12 +127,14 @@ def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
     for i, m in enumerate(file.modes):
         for j, a in enumerate(m.attributes):
             if a not in attributes:
-                raise modes_source.refuse(("modes", i, "attributes", j), f"no attribute is called '{a}'")
+                raise modes_source.refuse(("modes", i, "attributes", j), "no attribute is called '{a}'", a=a)
         put_right = None
         if m.put_right is not None:
             for key, value in m.put_right.unless.items():
                 if key not in m.attributes or attributes[key].rank(value) < 0:
-                    raise modes_source.refuse(("modes", i, "put_right", "unless", key), f"'{value}' is no value of it")
+                    raise modes_source.refuse(
+                        ("modes", i, "put_right", "unless", key), "'{value}' is no value of it", value=value
+                    )
             put_right = PutRightRule(
                 m.put_right.says,
                 frozenset(m.put_right.systems),
@@ -141,7 +149,7 @@ def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
     seen: set[str] = set()
     for rule in rules:
         if rule.id in seen:
-            raise rules_source.refuse(("rules",), f"rule '{rule.id}' is there twice")
+            raise rules_source.refuse(("rules",), "rule '{id}' is there twice", id=rule.id)
         seen.add(rule.id)
     combinations = tuple(
         Combination(

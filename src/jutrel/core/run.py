@@ -12,7 +12,16 @@ from jutrel.core.defect.report import Report, slots_of
 from jutrel.core.defect.settle import Court
 from jutrel.core.edition import Edition
 from jutrel.core.grading.facts import Place
-from jutrel.core.grading.verdict import Hearing, Verdict, findings_of, judge, judge_more, level_of, report_grade
+from jutrel.core.grading.verdict import (
+    Hearing,
+    Verdict,
+    action_of,
+    findings_of,
+    judge,
+    judge_more,
+    level_of,
+    report_grade,
+)
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.inspection.kinds import Answered, Measured, Opened
 from jutrel.core.inspection.look import Look, answers_at, fold_look, look_with, opening_of, pins_of
@@ -22,6 +31,7 @@ from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.meter import Meter
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
 from jutrel.core.units import LITRES_PER_M3
+from jutrel.core.wording import Said, say
 
 SHIFT_HOURS = 10.0
 Starts = Mapping[str, tuple[datetime, float]]
@@ -143,6 +153,7 @@ class Case:
             length,
             self.hours,
             may,
+            action_of(entry, self.whole),
         )
 
 
@@ -211,15 +222,15 @@ def _hearing(case: Case, court: Court, look: Look, walk: Walk, defects: tuple[De
     return Hearing(case.look, look, walk, case.edition.rulebook, case.place, defects, court, offset)
 
 
-def news_of(verdict: Verdict) -> dict[str, str]:
+def news_of(verdict: Verdict) -> dict[str, Said]:
     """What a look leaves for the next to look at again: what was found sound again, and what nobody saw."""
     news = {
-        r.checkpoint: f"{r.grade.word.capitalize()} there was found sound again: see whether it holds."
+        r.checkpoint: say("{grade} there was found sound again: see whether it holds.", grade=r.grade.name_said)
         for r in verdict.released
     }
     for item in verdict.items:
         if item.finding.failure_mode == "unseen":
-            news[item.checkpoint] = "Nobody could see it at the last look."
+            news[item.checkpoint] = say("Nobody could see it at the last look.")
     return news
 
 

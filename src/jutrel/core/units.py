@@ -26,11 +26,13 @@ def number(field: str, value: float, low: float = -math.inf, high: float = math.
     jutrel.core.errors.BadInput: pitch_deg: give a plain number; this one is not a number
     """
     if isinstance(value, bool) or not isinstance(value, (int, float)):
-        raise BadInput(field, f"give a plain number, not {value!r}")
+        raise BadInput(field, "give a plain number, not {it}", it=repr(value))
     if not math.isfinite(value):
         raise BadInput(field, "give a plain number; this one is not a number")
     if value < low or value > high:
-        raise BadInput(field, f"{value:g} is outside {low:g} to {high:g}; check the figure and its unit")
+        raise BadInput(
+            field, "{it} is outside {low} to {high}; check the figure and its unit", it=value, low=low, high=high
+        )
     return float(value)
 
 
@@ -44,7 +46,7 @@ def celsius(field: str, value: float) -> float:
     """
     checked = number(field, value)
     if checked <= ABSOLUTE_ZERO_C:
-        raise BadInput(field, f"{value:g} °C is below absolute zero; check the figure and its unit")
+        raise BadInput(field, "{it} °C is below absolute zero; check the figure and its unit", it=value)
     return checked
 
 

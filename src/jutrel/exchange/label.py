@@ -12,6 +12,9 @@ from reportlab.lib.units import mm
 from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.pdfgen.canvas import Canvas
 
+from jutrel.core.wording import ENGLISH, Wording, say
+from jutrel.exchange.lettering import fonts, in_order, visible
+
 WIDTH, HEIGHT = 100 * mm, 62 * mm
 QUIET = 4
 """Modules of white that the code needs round it (ISO/IEC 18004)."""
@@ -41,25 +44,28 @@ def _code(address: str, side: float) -> Drawing:
     return drawing
 
 
-def label_pdf(name: str, model: str, site: str, address: str) -> bytes:
+def label_pdf(name: str, model: str, site: str, address: str, wording: Wording = ENGLISH) -> bytes:
     """A label of 100 by 62 mm: the code on the left, in words on the right what it opens."""
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=(WIDTH, HEIGHT))
-    canvas.setTitle(f"Label {name}")
+    fonts()
+    canvas.setTitle(wording.say(say("Label {name}", name=name)))
     canvas.setFillColor(white)
     canvas.rect(0, 0, WIDTH, HEIGHT, stroke=0, fill=1)
     renderPDF.draw(_code(address, 54 * mm), canvas, 3 * mm, 4 * mm)
     canvas.setFillColor(black)
     left, room = 59 * mm, WIDTH - 62 * mm
     size = 30.0
-    while size > 9 and stringWidth(name, "Helvetica-Bold", size) > room:
+    shown = in_order(visible(name), "L")
+    while size > 9 and stringWidth(shown, "Bold", size) > room:
         size -= 0.5
-    canvas.setFont("Helvetica-Bold", size)
-    canvas.drawString(left, 44 * mm, name)
-    canvas.setFont("Helvetica", 9)
+    canvas.setFont("Bold", size)
+    canvas.drawString(left, 44 * mm, shown)
+    canvas.setFont("Body", 8.5)
     y = 36 * mm
-    for line in (model, *_lines(site, room), "", "Point the camera here", "to walk round it."):
-        canvas.drawString(left, y, line)
+    how = wording.say(say("Point the camera here to walk round it."))
+    for line in (model, *_lines(site, room), "", *_lines(how, room)):
+        canvas.drawString(left, y, in_order(line, "L"))
         y -= 4.2 * mm
     canvas.showPage()
     canvas.save()
@@ -68,9 +74,9 @@ def label_pdf(name: str, model: str, site: str, address: str) -> bytes:
 
 def _lines(text: str, room: float) -> list[str]:
     lines = [""]
-    for word in text.split():
+    for word in visible(text).split():
         longer = f"{lines[-1]} {word}".strip()
-        if stringWidth(longer, "Helvetica", 9) <= room:
+        if stringWidth(longer, "Body", 8.5) <= room:
             lines[-1] = longer
         else:
             lines.append(word)

@@ -115,6 +115,7 @@ class Record(Part):
     kind_name: str
     hour_meter: float = Field(description="Hours on the meter when the walk began.")
     meter_offset: float = Field(description="Hours that earlier meters had run up.")
+    language: str = Field(default="en", description="Language of its words; in a signed one the signer's.")
     conditions: dict[str, bool | float | None]
     edition: str = Field(description="Hash of the rules and the model that the look is bound to.")
     entries: list[RecordEntry]

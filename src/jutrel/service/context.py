@@ -6,6 +6,7 @@ import asyncio
 from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import Path
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
 
@@ -15,6 +16,7 @@ from jutrel.core.edition import Edition, load_edition
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.service.aside import Aside
+from jutrel.service.languages import Languages
 from jutrel.service.problem import NotFound
 from jutrel.service.shelf import Shelf
 from jutrel.store.base import Db, Store
@@ -29,8 +31,9 @@ T = TypeVar("T")
 class Books:
     """The catalog in force, and earlier editions as they are asked for."""
 
-    def __init__(self, catalog: Catalog) -> None:
+    def __init__(self, catalog: Catalog, texts: Path | None = None) -> None:
         self.catalog = catalog
+        self.languages = Languages(texts)
         self.editions = Editions(catalog)
         self.shelf = Shelf()
         self._ones: dict[type, Any] = {}
@@ -81,9 +84,9 @@ class Shop:
     aside: Aside
 
     @classmethod
-    def open(cls, url: str, catalog: Catalog) -> Shop:
-        """Open on a database address."""
-        return cls(Store(url), Books(catalog), Turns(), Aside())
+    def open(cls, url: str, catalog: Catalog, texts: Path | None = None) -> Shop:
+        """Open on a database address; `texts`: a folder of languages of the site's own."""
+        return cls(Store(url), Books(catalog, texts), Turns(), Aside())
 
     async def close(self) -> None:
         """Let go of everything."""

@@ -66,7 +66,7 @@ async def grade_one(
         entries = [first]
     case = await case_of(here, unit, look, entries)
     if checkpoint not in {c.id for c in case.edition.model.family.checkpoints}:
-        raise BadInput("checkpoint", f"this machine has no checkpoint '{checkpoint}'")
+        raise BadInput("checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=checkpoint)
     check_finding(finding, (await pinned_edition(here, entries)).rulebook)
     seen = frozenset(
         [e.id for e in entries if getattr(e.what, "checkpoint", None) == checkpoint]
@@ -86,7 +86,12 @@ def shipped_model(catalog: Catalog, model_id: str) -> Model:
     """A model that ships; raises BadInput naming those there are."""
     model = catalog.models.get(model_id)
     if model is None:
-        raise BadInput("model", f"the catalog has no model '{model_id}'; it has {', '.join(catalog.models)}")
+        raise BadInput(
+            "model",
+            "the catalog has no model '{model_id}'; it has {those}",
+            model_id=model_id,
+            those=", ".join(catalog.models),
+        )
     return model
 
 
@@ -112,7 +117,9 @@ def _entry_of(data: Mapping[str, Any]) -> Entry:
     except (KeyError, TypeError, ValueError) as error:
         if isinstance(error, BadInput):
             raise
-        raise BadInput("entries", f"an entry of the record cannot be read: {error}; export it again") from None
+        raise BadInput(
+            "entries", "an entry of the record cannot be read: {error}; export it again", error=error
+        ) from None
 
 
 def _edition(catalog: Catalog, machine: Mapping[str, Any]) -> Edition:
@@ -123,7 +130,7 @@ def _edition(catalog: Catalog, machine: Mapping[str, Any]) -> Edition:
     try:
         return edition_of(catalog, read_model(catalog, "machine.model_file", str(text)))
     except BadFile as error:
-        raise BadInput("machine.model_file", str(error)) from None
+        raise BadInput("machine.model_file", error.said) from None
 
 
 def record_case(catalog: Catalog, document: Mapping[str, Any]) -> Case:
@@ -135,7 +142,7 @@ def record_case(catalog: Catalog, document: Mapping[str, Any]) -> Case:
         shifts = {k: (time_of("shifts", at), float(h)) for k, (at, h) in dict(document.get("shifts") or {}).items()}
         offset = float(document.get("meter_offset") or 0.0)
     except (TypeError, ValueError) as error:
-        raise BadInput("shifts", f"cannot be read: {error}") from None
+        raise BadInput("shifts", "cannot be read: {error}", error=error) from None
     return Case(
         look=str(document.get("inspection")),
         edition=_edition(catalog, machine),
@@ -171,7 +178,13 @@ def grade_file(catalog: Catalog, document: Mapping[str, Any]) -> Graded:
     model = shipped_model(catalog, str(document.get("model")))
     for option in options:
         if option not in model.options:
-            raise BadInput("options", f"'{option}' is not an option of {model.name}; it has {', '.join(model.options)}")
+            raise BadInput(
+                "options",
+                "'{option}' is not an option of {name}; it has {those}",
+                option=option,
+                name=model.name,
+                those=", ".join(model.options),
+            )
     by_checkpoint: dict[str, list[Finding]] = {}
     for found in document["findings"]:
         if not isinstance(found, Mapping) or "checkpoint" not in found:
@@ -182,7 +195,7 @@ def grade_file(catalog: Catalog, document: Mapping[str, Any]) -> Graded:
     walk = walk_of(model, frozenset(options))
     for checkpoint in by_checkpoint:
         if walk.checkpoint(checkpoint) is None:
-            raise BadInput("findings", f"this machine has no checkpoint '{checkpoint}'")
+            raise BadInput("findings", "this machine has no checkpoint '{checkpoint}'", checkpoint=checkpoint)
     opened = Opened(
         decode(float, document.get("hour_meter", 0), "hour_meter"),
         decode(Conditions, document.get("conditions", {}), "conditions"),

@@ -12,7 +12,7 @@ from jutrel.core.defect.kinds import Rechecked, Released
 from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
-from jutrel.core.grading.verdict import Outcome, level_of
+from jutrel.core.grading.verdict import OUTCOMES, Outcome, level_of
 from jutrel.core.inspection.finding import Answer
 from jutrel.core.inspection.kinds import (
     MOST_AT_ONE,
@@ -32,7 +32,9 @@ from jutrel.core.log.codec import EntryId, decode, time_of
 from jutrel.core.log.entry import Entry, heard_time
 from jutrel.core.log.kinds import StreamKind, kind_named, kind_of
 from jutrel.core.machine.unit import Unit
+from jutrel.core.people import role_said
 from jutrel.core.run import as_if_signed
+from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service import look as look_service
 from jutrel.service.context import Books, Here, Shop
 from jutrel.service.look import Known
@@ -69,7 +71,7 @@ class Refused:
 
     id: str
     kind: str
-    says: str
+    says: Said
     field: str | None = None
     again: bool = False
 
@@ -87,9 +89,15 @@ class Taken:
 class No(Exception):
     """An entry that is refused for a reason of its own."""
 
-    def __init__(self, kind: str, says: str, again: bool = False) -> None:
-        super().__init__(says)
-        self.kind, self.says, self.again = kind, says, again
+    def __init__(self, kind: str, says: str, again: bool = False, **values: Any) -> None:
+        self.says = Said(says, tuple(values.items()))
+        super().__init__(str(self.says))
+        self.kind, self.again = kind, again
+
+
+def of_field(error: BadInput) -> Said:
+    """What is wrong with an entry, with the field it is about."""
+    return say("{field}: {says}", field=error.field, says=error.says)
 
 
 def read_sent(data: Any) -> Sent:
@@ -108,7 +116,7 @@ def read_sent(data: Any) -> Sent:
         raise BadInput("offset_ms", "give the clock's offset as a whole number of milliseconds")
     replaces = data.get("replaces") or []
     if not isinstance(replaces, list) or len(replaces) > MOST_NAMED:
-        raise BadInput("replaces", f"give a list of at most {MOST_NAMED} ids")
+        raise BadInput("replaces", "give a list of at most {n} ids", n=MOST_NAMED)
     return Sent(
         decode(EntryId, data.get("id"), "id"),
         kind.name,
@@ -128,7 +136,7 @@ def read_batch(data: Sequence[Any]) -> tuple[list[Sent], list[Refused]]:
             good.append(read_sent(raw))
         except BadInput as error:
             name = raw.get("id") if isinstance(raw, Mapping) else None
-            bad.append(Refused(str(name or "")[:60], "bad-entry", str(error), error.field))
+            bad.append(Refused(str(name or "")[:60], "bad-entry", of_field(error), error.field))
     return good, bad
 
 
@@ -202,7 +210,7 @@ async def _taken(
                 raise No("id-taken", "This id stands twice in the batch.")
             await door.take(entry)
         except BadInput as error:
-            refused.append(Refused(sent.id, "bad-entry", str(error), error.field))
+            refused.append(Refused(sent.id, "bad-entry", of_field(error), error.field))
         except No as no:
             refused.append(Refused(sent.id, no.kind, no.says, None, no.again))
     if not door.fresh:
@@ -219,7 +227,7 @@ async def _taken(
 
 
 def _other_machine(unit: Unit, batch: Sequence[Sent]) -> Taken:
-    says = "These entries belong to a look at another machine: they stay with that one."
+    says = say("These entries belong to a look at another machine: they stay with that one.")
     return Taken((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)
 
 
@@ -302,12 +310,17 @@ class _Door:
         """Check an entry and put it at the end of the log."""
         kind = kind_of(entry.what)
         if kind.stream is not self.kind:
-            raise No("wrong-stream", f"An entry of the kind '{kind.name}' does not belong here.")
+            raise No("wrong-stream", "An entry of the kind '{name}' does not belong here.", name=kind.name)
         if entry.role not in kind.roles:
-            roles = ", ".join(sorted(kind.roles))
-            raise No("not-your-role", f"This is written by: {roles}. It was written as {entry.role}.")
+            roles = tuple(role_said(r) for r in sorted(kind.roles))
+            raise No(
+                "not-your-role",
+                "This is written by: {roles}. It was written as {role}.",
+                roles=roles,
+                role=role_said(entry.role),
+            )
         if full := self._full(entry):
-            raise No("look-full", f"One look holds {full} at most: sign it and begin another.")
+            raise No("look-full", "One look holds {full} at most: sign it and begin another.", full=full)
         if self.kind is StreamKind.LOOK:
             if not self.pinned:
                 entry = replace(entry, pins=await look_service.pins_kept(self.here, self.unit))
@@ -325,20 +338,20 @@ class _Door:
         self.entries.append(linked)
         self.fresh.append(linked)
 
-    def _full(self, entry: Entry) -> str:
+    def _full(self, entry: Entry) -> Said:
         """What a look has no more room for; empty if it has."""
         if len(self.entries) >= MOST_IN_LOOK:
-            return f"{MOST_IN_LOOK} entries"
+            return say("{n} entries", n=MOST_IN_LOOK)
         if not isinstance(entry.what, (Answered, Measured)):
-            return ""
+            return NOTHING
         if self.answers is None:
             self.answers = Counter(e.what.checkpoint for e in self.entries if isinstance(e.what, (Answered, Measured)))
         if self.answers[entry.what.checkpoint] >= MOST_AT_ONE:
-            return f"{MOST_AT_ONE} answers at one checkpoint"
+            return say("{n} answers at one checkpoint", n=MOST_AT_ONE)
         more = len(getattr(entry.what, "findings", ()))
         if more and sum(len(getattr(e.what, "findings", ())) for e in self.entries) + more > MOST_FINDINGS:
-            return f"{MOST_FINDINGS} findings"
-        return ""
+            return say("{n} findings", n=MOST_FINDINGS)
+        return NOTHING
 
     def _check_look(self, entry: Entry, edition: Edition) -> None:
         model = edition.model
@@ -348,17 +361,22 @@ class _Door:
             case Opened():
                 if what.purpose not in edition.kinds:
                     raise BadInput(
-                        "purpose", f"'{what.purpose}' is no kind of inspection; one of {', '.join(edition.kinds)}"
+                        "purpose",
+                        "'{purpose}' is no kind of inspection; one of {those}",
+                        purpose=what.purpose,
+                        those=", ".join(edition.kinds),
                     )
                 for option in sorted(what.options):
                     if option not in {o.id for o in model.family.options}:
-                        raise BadInput("options", f"'{option}' is not an option of a {model.family.name.lower()}")
+                        raise BadInput("options", "'{option}' is not an option of this machine", option=option)
                 if self.opened:
                     raise No("already-open", "This look has been opened already.")
             case Answered():
                 checkpoint = known.get(what.checkpoint)
                 if checkpoint is None:
-                    raise BadInput("checkpoint", f"this machine has no checkpoint '{what.checkpoint}'")
+                    raise BadInput(
+                        "checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=what.checkpoint
+                    )
                 if what.answer is Answer.DEFECT and not what.findings:
                     raise BadInput("findings", "say what is wrong: a defect has at least one finding")
                 if what.answer is not Answer.DEFECT and what.findings:
@@ -369,19 +387,24 @@ class _Door:
                         modes = ", ".join(checkpoint.failure_modes)
                         raise BadInput(
                             "failure_mode",
-                            f"'{finding.failure_mode}' cannot be chosen at '{checkpoint.id}'; one of {modes}",
+                            "'{failure_mode}' cannot be chosen at '{id}'; one of {modes}",
+                            failure_mode=finding.failure_mode,
+                            id=checkpoint.id,
+                            modes=modes,
                         )
             case Measured():
                 checkpoint = known.get(what.checkpoint)
                 if checkpoint is None or checkpoint.reading is None:
-                    raise BadInput("checkpoint", f"nothing is measured at '{what.checkpoint}'")
+                    raise BadInput("checkpoint", "nothing is measured at '{checkpoint}'", checkpoint=what.checkpoint)
                 level_of(what, look_service.walk_of_everything(edition))  # raises BadInput for figures that cannot be
             case Photographed() | Noted():
                 if what.checkpoint and what.checkpoint not in known:
-                    raise BadInput("checkpoint", f"this machine has no checkpoint '{what.checkpoint}'")
+                    raise BadInput(
+                        "checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=what.checkpoint
+                    )
             case Arrived():
                 if what.station not in {s.id for s in model.family.stations}:
-                    raise BadInput("station", f"this machine has no station '{what.station}'")
+                    raise BadInput("station", "this machine has no station '{station}'", station=what.station)
             case Undone():
                 if any(e.id == what.target and isinstance(e.what, (Opened, Signed)) for e in self.entries):
                     raise No("not-undone", "An opening or a signature is not taken back; a look is abandoned instead.")
@@ -405,9 +428,11 @@ class _Door:
         heard = as_if_signed(case, signature)
         outcome = heard.verdict.outcome
         if outcome is Outcome.INCOMPLETE:
-            raise No("incomplete", f"Mandatory checkpoints not looked at yet: {len(heard.verdict.left)}.")
+            raise No("incomplete", "Mandatory checkpoints not looked at yet: {n}.", n=len(heard.verdict.left))
         if outcome != signature.what.outcome:
-            raise No("other-verdict", f"The verdict is now '{outcome}': read it again, then sign.")
+            raise No(
+                "other-verdict", "The verdict is now '{outcome}': read it again, then sign.", outcome=OUTCOMES[outcome]
+            )
         return look_service.Kept(signature, heard)
 
 
@@ -421,4 +446,4 @@ async def unit_of(here: Here, machine: str) -> Unit:
 
 def no_machine(machine: str) -> NotFound:
     """What is said where there is no such machine."""
-    return NotFound("no-machine", f"There is no machine '{machine}' on this site.")
+    return NotFound("no-machine", "There is no machine '{machine}' on this site.", machine=machine)

@@ -21,6 +21,7 @@ from jutrel.core.machine.model import Walk, walk_of
 from jutrel.core.machine.state import LookSummary, Newest, newest_of, standing_of, summary_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Case, Heard, hear, hear_more, news_of
+from jutrel.core.wording import Said
 from jutrel.service.context import Here
 from jutrel.service.models import unit_model
 from jutrel.service.problem import NotFound
@@ -66,7 +67,7 @@ async def pins_now(here: Here, unit: Unit) -> Pins:
 
     async def make() -> Pins:
         newest = {unit.newest.signed} if unit.newest.signed else set()
-        changed: dict[str, str] = {}
+        changed: dict[str, Said] = {}
         for _, last in await rows.looks_of(here.db, here.site.id, ids=newest) if newest else ():
             news = file_news(await file_entries(here, unit.id), last.begun_at, model.family)
             changed = {**last.news, **news}
@@ -252,7 +253,7 @@ async def open_defects(here: Here, unit: Unit) -> tuple[Defect, ...]:
 async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Unit:
     file = fold_file(entries)
     if file is None:
-        raise NotFound("no-file", f"Nothing has been written down about '{unit.id}' yet.")
+        raise NotFound("no-file", "Nothing has been written down about '{id}' yet.", id=unit.id)
     meter = await meter_now(here, unit)
     filed = file.filed
     now = replace(

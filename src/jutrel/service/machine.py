@@ -26,6 +26,7 @@ from jutrel.core.machine.meter import Meter, Reading
 from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import EDITORS
+from jutrel.core.wording import Number
 from jutrel.service.context import Here
 from jutrel.service.intake import Sent, take, unit_of
 from jutrel.service.look import file_entries, meter_now, open_defects
@@ -63,7 +64,7 @@ async def machine_on_file(here: Here, machine: str) -> MachineOnFile:
     entries = await file_entries(here, machine)
     file = fold_file(entries)
     if file is None:
-        raise NotFound("no-file", f"Nothing has been written down about '{machine}' yet.")
+        raise NotFound("no-file", "Nothing has been written down about '{machine}' yet.", machine=machine)
     model = await unit_model(here, unit, own=False)
     return MachineOnFile(unit, model, tuple(entries), file, await meter_now(here, unit))
 
@@ -114,18 +115,18 @@ async def _at(here: Here, machine: str, entry: str) -> datetime:
 
 def _there(unit: Unit | None, machine: str) -> Unit:
     if unit is None:
-        raise NotFound("no-machine", f"There is no machine '{machine}' on this site.")
+        raise NotFound("no-machine", "There is no machine '{machine}' on this site.", machine=machine)
     return unit
 
 
 async def _check_file(here: Here, machine: str, unit: Unit | None, filed: Filed) -> None:
     model = await known_model(here, filed.model_id)
     if model is None:
-        raise BadInput("model_id", f"there is no model '{filed.model_id}'")
+        raise BadInput("model_id", "there is no model '{model_id}'", model_id=filed.model_id)
     check_filed(filed, model)
     same = await store.unit_named(here.db, here.site.id, filed.name)
     if same is not None and same != machine:
-        raise BadInput("name", f"another machine of this site is called '{filed.name}'")
+        raise BadInput("name", "another machine of this site is called '{name}'", name=filed.name)
     if unit is None:
         return
     kept = {c.id for c in walk_of(model, filed.options).checkpoints}
@@ -133,9 +134,10 @@ async def _check_file(here: Here, machine: str, unit: Unit | None, filed: Filed)
         if defect.key[0] not in kept and defect.grade >= Grade.MEND:
             raise Conflict(
                 "open-finding",
-                f"'{defect.key[0]}' has a {defect.grade.word.capitalize()} open and would be lost from sight: "
-                "a mechanic releases it first.",
+                "'{it}' has a {grade} open and would be lost from sight: a mechanic releases it first.",
                 field="options" if filed.model_id == unit.model_id else "model_id",
+                it=defect.key[0],
+                grade=defect.grade.name_said,
             )
 
 
@@ -144,7 +146,7 @@ def _check_meter(unit: Unit, what: MeterReplaced) -> None:
     if what.first > what.last:
         raise BadInput("first", "the new meter begins at nought or more, and not above the old one")
     if what.last < reading - 0.05:
-        raise BadInput("last", f"the old meter was read at {reading:.1f} h already")
+        raise BadInput("last", "the old meter was read at {reading} h already", reading=Number(reading, 1))
 
 
 async def _check_correction(here: Here, unit: Unit, what: MeterCorrected) -> None:

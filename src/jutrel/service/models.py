@@ -18,6 +18,7 @@ from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import EDITORS
+from jutrel.core.wording import Said
 from jutrel.service.context import Here
 from jutrel.service.people import Actor, allow
 from jutrel.service.problem import Conflict, NotFound, Problem
@@ -32,7 +33,7 @@ class BadModelFile(Problem):
     status = 422
 
     def __init__(self, error: BadFile) -> None:
-        super().__init__("bad-model", f"{error}. Nothing was changed.", error.field)
+        super().__init__("bad-model", "{error}. Nothing was changed.", error.field, error=error.said)
         self.line = error.line
 
 
@@ -113,7 +114,7 @@ async def unit_model(here: Here, unit: Unit, own: bool = True) -> Model:
     """The model of a unit, with the unit's own figures if `own`; NotFound if there is none (any more)."""
     model = await known_model(here, unit.model_id)
     if model is None:
-        raise NotFound("no-model", f"There is no model '{unit.model_id}' for {unit.name}.")
+        raise NotFound("no-model", "There is no model '{model_id}' for {name}.", model_id=unit.model_id, name=unit.name)
     return with_own_limits(model, unit.own_limits) if own else model
 
 
@@ -132,7 +133,7 @@ def shipped_file(catalog: Catalog, model_id: str) -> str:
     """The text of a model file that ships; NotFound if there is none."""
     path = FOLDER / "models" / f"{model_id}.yaml"
     if model_id not in catalog.models or not path.exists():
-        raise NotFound("no-model", f"There is no model '{model_id}'.")
+        raise NotFound("no-model", "There is no model '{model_id}'.", model_id=model_id)
     return path.read_text(encoding="utf-8")
 
 
@@ -160,11 +161,25 @@ async def import_model(here: Here, actor: Actor, entry: str, name: str, text: st
             if unit.model_id != model.id:
                 continue
             if before is not None and before.family.id != model.family.id:
-                raise BadFile(Path(name), 1, "family", f"{unit.name} is a {before.family.name.lower()}")
+                raise BadFile(
+                    Path(name),
+                    1,
+                    "family",
+                    "{name} is of another family: {family}",
+                    name=unit.name,
+                    family=Said(before.family.name, (), "family"),
+                )
             for option in sorted(unit.options - set(model.options)):
-                raise BadFile(Path(name), 1, "options", f"{unit.name} has '{option}': keep it, or take it off there")
+                raise BadFile(
+                    Path(name),
+                    1,
+                    "options",
+                    "{name} has '{option}': keep it, or take it off there",
+                    name=unit.name,
+                    option=option,
+                )
             for limit in sorted(set(unit.own_limits) - limits):
-                raise BadFile(Path(name), 1, "limits", f"{unit.name} has its own '{limit}'")
+                raise BadFile(Path(name), 1, "limits", "{name} has its own '{limit}'", name=unit.name, limit=limit)
     except BadFile as error:
         raise BadModelFile(error) from None
     if keep:

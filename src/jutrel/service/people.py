@@ -14,7 +14,8 @@ from datetime import datetime, timedelta
 from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
 
-from jutrel.core.people import WALKERS, Role
+from jutrel.core.people import WALKERS, Role, role_said
+from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
 from jutrel.store.base import Db
@@ -89,7 +90,7 @@ def new_pen(person: Person, device: str, now: datetime, hours: float) -> tuple[P
     return pen, secrets.token_urlsafe(32)
 
 
-SAYS = "That name and PIN do not belong together."
+SAYS = say("That name and PIN do not belong together.")
 
 
 async def may_try(here: Here, person: str) -> Pin | Problem:
@@ -99,7 +100,7 @@ async def may_try(here: Here, person: str) -> Pin | Problem:
         return NotSignedIn("wrong-pin", SAYS)
     if known.wait_until and known.wait_until > here.now:
         wait = int((known.wait_until - here.now).total_seconds()) + 1
-        return TooSoon("too-many-pins", f"Too many wrong PINs. Wait {wait} s and try again.", "pin", wait)
+        return TooSoon("too-many-pins", "Too many wrong PINs. Wait {wait} s and try again.", "pin", wait, wait=wait)
     return known
 
 
@@ -117,8 +118,8 @@ async def _note_wrong(here: Here, person: str) -> Tried:
     wait = wait_after(wrong)
     until = here.now + timedelta(seconds=wait) if wait else None
     await store.note_try(here.db, here.site.id, person, wrong, until)
-    more = f" Wait {wait} s." if wait else ""
-    return Tried(refusal=NotSignedIn("wrong-pin", SAYS + more, field="pin", wait_s=wait or None))
+    says = together([SAYS, say("Wait {wait} s.", wait=wait) if wait else NOTHING])
+    return Tried(refusal=NotSignedIn("wrong-pin", says, field="pin", wait_s=wait or None))
 
 
 async def _open_session(here: Here, checked: Pin, device: str, hours: float) -> Tried:
@@ -208,7 +209,12 @@ def pen_for(pens: Collection[Pen], person: str, at: datetime) -> Pen | None:
 def allow(actor: Actor, *roles: Role) -> None:
     """Refuse unless the actor has one of the roles."""
     if actor.person.role not in roles:
-        raise NotAllowed("not-your-role", f"This is for: {', '.join(roles)}. You are signed in as {actor.person.role}.")
+        raise NotAllowed(
+            "not-your-role",
+            "This is for: {those}. You are signed in as {role}.",
+            those=tuple(role_said(r) for r in roles),
+            role=role_said(actor.person.role),
+        )
 
 
 async def add_person(here: Here, actor: Actor, name: str, role: Role, pin: str, person_id: str) -> Person:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from jutrel.core.wording import Said
+
 
 def _again(kind: type[Problem], args: tuple[Any, ...], state: dict[str, Any]) -> Problem:
     made = kind.__new__(kind)
@@ -19,9 +21,12 @@ class Problem(Exception):
     line: int | None = None
     """Of a file that was sent in."""
 
-    def __init__(self, kind: str, says: str, field: str | None = None, wait_s: int | None = None) -> None:
-        super().__init__(says)
-        self.kind, self.says, self.field, self.wait_s = kind, says, field, wait_s
+    def __init__(
+        self, kind: str, says: str | Said, field: str | None = None, wait_s: int | None = None, **values: Any
+    ) -> None:
+        self.says = Said(says, tuple(values.items())) if isinstance(says, str) else says
+        super().__init__(str(self.says))
+        self.kind, self.field, self.wait_s = kind, field, wait_s
 
     def __reduce__(self) -> Any:
         """So that it comes whole out of a process beside the server."""

@@ -7,12 +7,13 @@ import json
 from collections import OrderedDict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.finding import Answer, Conditions
-from jutrel.core.inspection.kinds import Answered, Photographed
+from jutrel.core.inspection.kinds import Answered, Photographed, Signed
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
@@ -20,7 +21,9 @@ from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Heard
-from jutrel.exchange.paper import Words, record_pdf
+from jutrel.core.wording import ENGLISH, Wording, say, spoken
+from jutrel.exchange.paper import record_pdf
+from jutrel.exchange.press import Words
 from jutrel.exchange.record import (
     Record,
     RecordCheckpoint,
@@ -39,13 +42,13 @@ from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as people_store
 
 MOST_KEPT_BYTES = 48_000_000
-CAUTION = (
+CAUTION = say(
     "This record does not overrule the machine's own manual, the site's rules, the law of the place or a competent "
     "person."
 )
 
 
-def _checkpoints(heard: Heard, verdict: Verdict) -> list[RecordCheckpoint]:
+def _checkpoints(heard: Heard, verdict: Verdict, wording: Wording) -> list[RecordCheckpoint]:
     grades: dict[str, Grade] = {}
     for item in verdict.items:
         grades[item.checkpoint] = max(item.grade, grades.get(item.checkpoint, Grade.SOUND))
@@ -60,15 +63,15 @@ def _checkpoints(heard: Heard, verdict: Verdict) -> list[RecordCheckpoint]:
             answer = entry.what.answer
             note = entry.what.reason or "; ".join(f.note for f in entry.what.findings if f.note)
         elif entry is not None and (level := levels.get(c.id)) is not None:
-            note = level.judgement.action
+            note = wording.say(level.judgement.action)
             if level.corrected is not None:
                 answer = Answer.DEFECT if grades.get(c.id, Grade.SOUND) > Grade.SOUND else Answer.SOUND
         out.append(
             RecordCheckpoint(
                 id=c.id,
-                name=c.name,
+                name=wording.word("checkpoint", c.name),
                 station=c.station,
-                system=c.system.name,
+                system=wording.word("system", c.system.name),
                 mandatory=c.mandatory,
                 answer=answer,
                 grade=grades.get(c.id, Grade.SOUND).word,  # type: ignore[arg-type]
@@ -92,14 +95,13 @@ def _named(entries: Iterable[Entry]) -> set[str]:
     return {p for e in entries for p in (e.by, e.sent_by)}
 
 
-async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Verdict) -> Record:
+async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Verdict, wording: Wording) -> Record:
     look, walk, case = heard.look, heard.walk, heard.case
     model = walk.model
     roles = {e.by: e.role for e in case.entries}
     named = _named(case.entries) | _named(case.others) | {r.by for r in case.earlier}
     photos = {(p.id, p.by): p for p in await people_store.photos_of(here.db, here.site.id, look_id)}
     authors = {e.what.photo: e.by for e in case.entries if kind_of(e.what).name == "photographed"}  # type: ignore[attr-defined]
-    plain = encode(verdict)
     hours = case.hours
     shown = look.opened.hour_meter
     return Record(
@@ -112,7 +114,7 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
             maker=model.maker,
             model=model.name,
             model_id=model.id,
-            family=model.family.name,
+            family=wording.word("family", model.family.name),
             options=sorted(walk.options),
             own_limits=dict(look.pins.own_limits),
             model_file=await own_file_of(here, model.id),
@@ -123,16 +125,17 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
             if p.id in named
         ],
         kind=walk.kind.id if walk.kind else "pre-start",
-        kind_name=walk.kind.name if walk.kind else "",
+        kind_name=wording.word("inspection", walk.kind.name) if walk.kind else "",
         hour_meter=shown,
         meter_offset=round(hours - shown, 4) if hours is not None else 0.0,
+        language=wording.language,
         conditions=encode(look.opened.conditions if look.opening else Conditions()),
         edition=look.pins.edition,
         entries=[_entry(e) for e in case.entries],
-        earlier=[encode(r) for r in case.earlier],
+        earlier=[spoken(r, wording) for r in case.earlier],
         others=[_entry(e) for e in case.others],
         shifts=dict(case.starts),
-        checkpoints=_checkpoints(heard, verdict),
+        checkpoints=_checkpoints(heard, verdict, wording),
         photos=[
             RecordPhoto(
                 id=photo,
@@ -143,8 +146,8 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
             for photo in ids
         ],
         notes=[e.id for e in look.notes],
-        verdict=RecordVerdict.model_validate(plain),
-        caution=CAUTION,
+        verdict=RecordVerdict.model_validate(spoken(verdict, wording)),
+        caution=wording.say(CAUTION),
     )
 
 
@@ -154,22 +157,24 @@ def bytes_of(record: Record) -> bytes:
 
 
 async def keep_signed(here: Here, unit: Unit, look_id: str, kept: Kept) -> None:
-    """Keep what a signature stands for: the document and the verdict that was read."""
-    made = await _made(here, unit, look_id, kept.heard, kept.heard.verdict)
+    """Keep what a signature stands for: the document and the verdict, in the words that were read."""
+    assert isinstance(kept.signature.what, Signed)
+    wording = here.books.languages.wording(kept.signature.what.language)
+    made = await _made(here, unit, look_id, kept.heard, kept.heard.verdict, wording)
     await log_store.keep_record(
         here.db, here.site.id, kept.signature.id, look_id, bytes_of(made), encode(kept.heard.verdict)
     )
 
 
-async def record_bytes(here: Here, look_id: str) -> tuple[bytes, Standing]:
-    """A look's record as a document: as it was signed, or as it stands if it is not signed (any more)."""
+async def record_bytes(here: Here, look_id: str, wording: Wording = ENGLISH) -> tuple[bytes, Standing]:
+    """A look's record as a document: as it was signed, in the signer's words; or as it stands, in the reader's."""
     s = await standing(here, look_id)
     signature = s.heard.look.signature
     if signature is not None and s.heard.look.status.value == "signed":
         found = await log_store.record_of(here.db, here.site.id, signature.id)
         if found is not None:
             return found[0], s
-    return bytes_of(await _made(here, s.unit, look_id, s.heard, s.verdict)), s
+    return bytes_of(await _made(here, s.unit, look_id, s.heard, s.verdict, wording)), s
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,32 +189,90 @@ class Paper:
     model: Model
     photos: Mapping[str, bytes]
     words: Words
+    reworded: Reworded | None
+    wording: Wording
     name: str
 
 
-async def paper(here: Here, look_id: str) -> Paper:
-    """A look's record, the model it is bound to, and its photos by id. The document is read where it is printed."""
-    content, s = await record_bytes(here, look_id)
+@dataclass(frozen=True, slots=True)
+class Reworded:
+    """What a record says in another language than it was signed in."""
+
+    verdict: Mapping[str, Any]
+    family: str
+    kind: str
+    caution: str
+    checkpoints: Mapping[str, tuple[str, str, str | None]]
+    """By id: name, system, and what a reading there said."""
+
+
+def reworded(s: Standing, wording: Wording) -> Reworded:
+    """A record's words in a language: the verdict as it was kept, and the names of the catalog it is bound to."""
+    actions = {key: wording.say(level.judgement.action) for key, level in s.verdict.levels}
+    return Reworded(
+        spoken(s.verdict, wording),
+        wording.word("family", s.walk.model.family.name),
+        wording.word("inspection", s.walk.kind.name) if s.walk.kind else "",
+        wording.say(CAUTION),
+        {
+            c.id: (wording.word("checkpoint", c.name), wording.word("system", c.system.name), actions.get(c.id))
+            for c in s.walk.checkpoints
+        },
+    )
+
+
+async def paper(here: Here, look_id: str, language: str = "en") -> Paper:
+    """A look's record for a reader, the model it is bound to, and its photos by id.
+
+    The document is read where it is printed.
+    """
+    wording = here.books.languages.wording(language)
+    content, s = await record_bytes(here, look_id, wording)
+    signed = s.heard.look.signature
+    written = signed.what.language if signed is not None and isinstance(signed.what, Signed) else language
+    other = reworded(s, wording) if written != language else None
     kept = {(p.id, p.by): p.data for p in await people_store.photos_of(here.db, here.site.id, look_id)}
     authors = {e.what.photo: e.by for e in s.entries if isinstance(e.what, Photographed)}
     photos = {p: kept[p, by] for p, by in authors.items() if (p, by) in kept}
-    name = hashlib.sha256(content + "".join(sorted(photos)).encode()).hexdigest()
-    return Paper(s.unit.id, content, s.walk.model, photos, words_of(s.heard.case.edition.rulebook), name)
+    name = hashlib.sha256(content + "".join([language, *sorted(photos)]).encode()).hexdigest()
+    words = words_of(s.heard.case.edition.rulebook, wording)
+    return Paper(s.unit.id, content, s.walk.model, photos, words, other, wording, name)
 
 
-def words_of(book: Rulebook) -> Words:
+def words_of(book: Rulebook, wording: Wording) -> Words:
     """The names that a rulebook has for what findings hold as ids."""
     return Words(
-        {m.id: m.name for m in book.modes.values()},
-        {a.id: a.ask for a in book.attributes.values()},
-        {(a.id, c.id): c.label for a in book.attributes.values() for c in a.choices},
+        {m.id: wording.word("failure", m.name) for m in book.modes.values()},
+        {a.id: wording.word("question", a.ask) for a in book.attributes.values()},
+        {(a.id, c.id): wording.word("choice", c.label) for a in book.attributes.values() for c in a.choices},
     )
 
 
 def printed(made: Paper) -> bytes:
     """A record on paper."""
     record = Record.model_validate_json(made.document)
-    return record_pdf(record, made.model, plan_drawing(made.model.shape), dict(made.photos), made.words)
+    read = ""
+    if (other := made.reworded) is not None and record.language != made.wording.language:
+        read = record.verdict.why
+        record = _in_other_words(record, other)
+    drawing = plan_drawing(made.model.shape)
+    return record_pdf(record, made.model, drawing, dict(made.photos), made.words, made.wording, read)
+
+
+def _in_other_words(record: Record, other: Reworded) -> Record:
+    def row(c: RecordCheckpoint) -> RecordCheckpoint:
+        name, system, said = other.checkpoints.get(c.id, (c.name, c.system, None))
+        return c.model_copy(update={"name": name, "system": system, "note": c.note if said is None else said})
+
+    return record.model_copy(
+        update={
+            "machine": record.machine.model_copy(update={"family": other.family}),
+            "kind_name": other.kind,
+            "caution": other.caution,
+            "checkpoints": [row(c) for c in record.checkpoints],
+            "verdict": RecordVerdict.model_validate(other.verdict),
+        }
+    )
 
 
 class Papers:

@@ -23,6 +23,7 @@ from jutrel.core.machine.state import LookSummary, items_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.route.pair import plan_pair
 from jutrel.core.route.plan import Route, Wishes, plan_route
+from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
 from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, open_defects, pins_now, standing
@@ -152,7 +153,9 @@ async def walk_again(
     kind = here.catalog.kinds.get(opened.purpose)
     if kind is None:
         kinds = ", ".join(here.catalog.kinds)
-        raise BadInput("purpose", f"'{opened.purpose}' is no kind of inspection; one of {kinds}")
+        raise BadInput(
+            "purpose", "'{purpose}' is no kind of inspection; one of {kinds}", purpose=opened.purpose, kinds=kinds
+        )
     pins = await pins_now(here, unit)
     answers = answers_given(opened.conditions, here.catalog.questions)
     walk = walk_for(whole, kind, answers, open_at | pins.open_at, pins.changed)
@@ -178,25 +181,46 @@ def route_wishes(
     """
     model = known.models.get(model_id)
     if model is None:
-        raise BadInput("model", f"the catalog has no model '{model_id}'; it has {', '.join(known.models)}")
+        raise BadInput(
+            "model",
+            "the catalog has no model '{model_id}'; it has {those}",
+            model_id=model_id,
+            those=", ".join(known.models),
+        )
     for option in options or ():
         if option not in model.options:
-            raise BadInput("options", f"'{option}' is not an option of {model.name}; it has {', '.join(model.options)}")
+            raise BadInput(
+                "options",
+                "'{option}' is not an option of {name}; it has {those}",
+                option=option,
+                name=model.name,
+                those=", ".join(model.options),
+            )
     if kind_id not in known.kinds:
-        raise BadInput("kind", f"'{kind_id}' is no kind of inspection; one of {', '.join(known.kinds)}")
+        raise BadInput(
+            "kind",
+            "'{kind_id}' is no kind of inspection; one of {those}",
+            kind_id=kind_id,
+            those=", ".join(known.kinds),
+        )
     says = {q.id: q.says for q in known.questions}
     for answer in answers:
         if answer not in says:
-            raise BadInput("answers", f"the approach asks nothing called '{answer}'; one of {', '.join(says)}")
+            raise BadInput(
+                "answers",
+                "the approach asks nothing called '{answer}'; one of {those}",
+                answer=answer,
+                those=", ".join(says),
+            )
     gaps: dict[str, float] = {}
     for part in (p.strip() for p in beside.split(",") if p.strip()):
         side, _, metres = part.partition("=")
         try:
             gaps[f"gap_{side}"] = float(metres)
         except ValueError:
-            raise BadInput("beside", f"write it like left=0.5; '{part}' is not") from None
+            raise BadInput("beside", "write it like left=0.5; '{part}' is not", part=part) from None
         if side not in SIDES or not 0 <= gaps[f"gap_{side}"] <= 30:
-            raise BadInput("beside", f"a side is one of {', '.join(SIDES)}, and the gap 0 to 30 m")
+            raise BadInput("beside", "a side is one of {those}, and the gap 0 to 30 m", those=", ".join(SIDES))
     whole = walk_of(model, frozenset(model.options if options is None else options))
-    walk = walk_for(whole, known.kinds[kind_id], {a: says[a] for a in answers})
+    walk = walk_for(whole, known.kinds[kind_id], {a: Said(says[a], (), "because") for a in answers})
     return walk, replace(wishes, beside=neighbours(model.shape, decode(Conditions, gaps)))

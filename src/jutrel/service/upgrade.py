@@ -25,6 +25,7 @@ from jutrel.core.machine.meter import meter_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import Role
 from jutrel.core.run import Case, hear
+from jutrel.core.wording import as_written
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
 from jutrel.service.keep import rebuild_machine, streams_of
@@ -216,6 +217,6 @@ async def _keep_records(here: Here, unit: Unit, log: Sequence[Entry]) -> None:
         verdict = replace(
             heard.verdict,
             outcome=Outcome(signature.what.outcome),
-            why=said.get(signature.stream, heard.verdict.why),
+            why=as_written(said[signature.stream]) if signature.stream in said else heard.verdict.why,
         )
         await keep_signed(here, unit, signature.stream, Kept(signature, replace(heard, verdict=verdict)))

@@ -10,6 +10,7 @@ from jutrel.core.inspection.look import Status, lapsed
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.state import Go, Looks, LookSummary, Word, changes_at, may_go
 from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
 from jutrel.service.models import known_models
 from jutrel.service.people import hashed, names_of
@@ -33,7 +34,7 @@ class YardMachine:
     walked_by: str | None
 
     @property
-    def why(self) -> str:
+    def why(self) -> Said:
         """The reason in a sentence."""
         return self.word.why
 

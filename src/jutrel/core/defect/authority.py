@@ -11,6 +11,7 @@ from enum import StrEnum
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.people import WALKERS, Role
+from jutrel.core.wording import NOTHING, say
 
 
 class Ground(StrEnum):
@@ -73,11 +74,11 @@ SLIP_WITHIN = timedelta(hours=10)
 """After ten hours the look has lapsed and nothing in it is a slip any more."""
 
 NEEDED = {
-    Grade.SOUND: "",
-    Grade.WATCH: "Whoever looks again and finds it sound closes it.",
-    Grade.MEND: "A mechanic releases it.",
-    Grade.LIMIT: "A mechanic releases it.",
-    Grade.HOLD: "A mechanic releases it and another person signs.",
+    Grade.SOUND: NOTHING,
+    Grade.WATCH: say("Whoever looks again and finds it sound closes it."),
+    Grade.MEND: say("A mechanic releases it."),
+    Grade.LIMIT: say("A mechanic releases it."),
+    Grade.HOLD: say("A mechanic releases it and another person signs."),
 }
 
 

@@ -10,6 +10,7 @@ from jutrel.core.defect.report import Key, Report
 from jutrel.core.defect.settle import Court
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Finding
+from jutrel.core.wording import Said
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +55,7 @@ class Defect:
         return self.worst.grade
 
     @property
-    def limits(self) -> tuple[str, ...]:
+    def limits(self) -> tuple[Said, ...]:
         """The limits that were said with that grade."""
         texts = [t for r in self.reports if r.grade == self.grade for t in r.limits]
         return tuple(dict.fromkeys(texts))

@@ -8,6 +8,7 @@ from datetime import datetime
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.people import Role
+from jutrel.core.wording import NOTHING, Said
 
 Key = tuple[str, str, int]
 
@@ -18,7 +19,8 @@ class Report:
 
     `slot` tells apart findings of one mode in one answer. `as_found` is the grade before it was put right
     on the spot. `shift_start`, `shift_hours` [h]: the shift it belongs to. `hours` [h]: the machine's
-    hours then, None if not known. `may_put_right`: it is the operator's own to put right there.
+    hours then, None if not known. `may_put_right`: it is the operator's own to put right there. `says`: what a
+    reading said to do about it.
     """
 
     entry: str
@@ -29,8 +31,8 @@ class Report:
     finding: Finding
     grade: Grade
     as_found: Grade
-    why: str
-    limits: tuple[str, ...]
+    why: Said
+    limits: tuple[Said, ...]
     within_hours: float | None
     by: str
     role: Role
@@ -39,6 +41,7 @@ class Report:
     shift_hours: float
     hours: float | None
     may_put_right: bool
+    says: Said = NOTHING
 
     @property
     def id(self) -> str:

@@ -40,6 +40,7 @@ from jutrel.core.inspection.kinds import (
 )
 from jutrel.core.log.entry import Entry
 from jutrel.core.people import Role
+from jutrel.core.wording import Said
 
 LAST = 2**62
 """The place in the log of what has none yet."""
@@ -63,7 +64,7 @@ class Ignored:
     by: str
     checkpoint: str
     report: str
-    says: str
+    says: Said
 
 
 def is_act(entry: Entry) -> bool:

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Annotated
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item
 from jutrel.core.grading.rulebook import Combination, Pick
 from jutrel.core.machine.model import Walk
+from jutrel.core.wording import Said, Words
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,10 +19,10 @@ class Combined:
     """A combination of findings that spoke."""
 
     rule: str
-    says: str
-    source: str
+    says: Said
+    source: Annotated[str, Words("source")]
     grade: Grade
-    limit: str | None
+    limit: Said | None
 
 
 def combine(rule: Combination, items: Sequence[Item], walk: Walk) -> Combined | None:
@@ -29,10 +31,8 @@ def combine(rule: Combination, items: Sequence[Item], walk: Walk) -> Combined | 
         present = {(i.checkpoint, i.finding.failure_mode) for i in items}
         if not all(pair in present for pair in rule.together):
             return None
-        names = ", ".join(i.name for i in items if (i.checkpoint, i.finding.failure_mode) in rule.together)
-        return Combined(
-            rule.id, rule.says.format(names=names, count=len(rule.together)), rule.source, rule.grade, rule.limit
-        )
+        hit = (i.name for i in items if (i.checkpoint, i.finding.failure_mode) in rule.together)
+        return _combined(rule, tuple(Said(name, (), "checkpoint") for name in hit), len(rule.together))
     systems = {c.id: c.system.name for c in walk.model.family.checkpoints}
     counted = Counter(
         systems.get(i.checkpoint, "") if rule.pick is Pick.SAME_SYSTEM else ""
@@ -41,5 +41,11 @@ def combine(rule: Combination, items: Sequence[Item], walk: Walk) -> Combined | 
     )
     for system, count in sorted(counted.items()):
         if count >= rule.count:
-            return Combined(rule.id, rule.says.format(names=system, count=count), rule.source, rule.grade, rule.limit)
+            return _combined(rule, Said(system, (), "system"), count)
     return None
+
+
+def _combined(rule: Combination, names: object, count: int) -> Combined:
+    says = Said(rule.says, (("names", names), ("count", count)), "rule")
+    limit = Said(rule.limit, (), "limit") if rule.limit else None
+    return Combined(rule.id, says, rule.source, rule.grade, limit)

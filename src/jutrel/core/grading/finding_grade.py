@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from string import Formatter
+from typing import Annotated
 
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Attribute, AttributeKind, Rulebook, Stage
 from jutrel.core.inspection.finding import Finding, Value
 from jutrel.core.units import number
+from jutrel.core.wording import NOTHING, Said, Words, say, together
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,8 +21,8 @@ class TraceLine:
 
     rule: str
     stage: str
-    says: str
-    source: str
+    says: Said
+    source: Annotated[str, Words("source")]
     grade: Grade
 
 
@@ -29,23 +32,21 @@ class Graded:
 
     grade: Grade
     trace: tuple[TraceLine, ...]
-    limits: tuple[str, ...]
+    limits: tuple[Said, ...]
     within_hours: float | None
 
 
-class _Gaps(dict[str, str]):
-    def __missing__(self, key: str) -> str:
-        return "?"
+def _worth(key: str, value: Value) -> object:
+    """A fact as it stands in a sentence: to three figures, and the place by its name."""
+    if key == "place":
+        return Said(str(value), (), "checkpoint")
+    return float(f"{value:.3g}") if isinstance(value, float) else value
 
 
-def _written(value: Value) -> str:
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return f"{value:.3g}" if isinstance(value, float) else str(value)
-
-
-def _filled(text: str, facts: Mapping[str, Value]) -> str:
-    return text.format_map(_Gaps({key: _written(value) for key, value in facts.items()}))
+def _filled(context: str, text: str, facts: Mapping[str, Value]) -> Said:
+    """A rule's sentence with the facts that it has a place for."""
+    places = [name for _, name, _, _ in Formatter().parse(text) if name]
+    return Said(text, tuple((name, _worth(name, facts[name])) for name in places if name in facts), context)
 
 
 def check_finding(finding: Finding, rulebook: Rulebook) -> None:
@@ -58,10 +59,12 @@ def check_finding(finding: Finding, rulebook: Rulebook) -> None:
     """
     mode = rulebook.modes.get(finding.failure_mode)
     if mode is None:
-        raise BadInput("failure_mode", f"'{finding.failure_mode}' is not known; one of {', '.join(rulebook.modes)}")
+        modes = ", ".join(rulebook.modes)
+        raise BadInput("failure_mode", "'{it}' is not known; one of {those}", it=finding.failure_mode, those=modes)
     for key, value in finding.attributes.items():
         if key not in mode.attributes:
-            raise BadInput(f"attributes.{key}", f"does not belong to '{mode.id}'; it has {', '.join(mode.attributes)}")
+            has = ", ".join(mode.attributes)
+            raise BadInput(f"attributes.{key}", "does not belong to '{it}'; it has {those}", it=mode.id, those=has)
         _check_value(rulebook.attributes[key], value)
 
 
@@ -70,13 +73,15 @@ def _check_value(attribute: Attribute, value: Value) -> None:
     match attribute.kind:
         case AttributeKind.SCALE | AttributeKind.CHOICE:
             if value not in {c.id for c in attribute.choices}:
-                raise BadInput(where, f"'{value}' is not one of {', '.join(c.id for c in attribute.choices)}")
+                raise BadInput(
+                    where, "'{it}' is not one of {those}", it=value, those=", ".join(c.id for c in attribute.choices)
+                )
         case AttributeKind.FLAG:
             if not isinstance(value, bool):
                 raise BadInput(where, "answer yes or no")
         case AttributeKind.NUMBER:
             if isinstance(value, (bool, str)):
-                raise BadInput(where, f"give a plain number, not {value!r}")
+                raise BadInput(where, "give a plain number, not {it}", it=repr(value))
             number(where, value, attribute.low, attribute.high)
 
 
@@ -85,7 +90,7 @@ HISTORY_FACTS = frozenset({"unmended_reports", "worse_than_last", "overdue"})
 
 
 def grade_finding(
-    finding: Finding, facts: Mapping[str, Value], rulebook: Rulebook, kept: Grade = Grade.SOUND, needed: str = ""
+    finding: Finding, facts: Mapping[str, Value], rulebook: Rulebook, kept: Grade = Grade.SOUND, needed: Said = NOTHING
 ) -> Graded:
     """Grade one finding from what was observed and from the facts about its place.
 
@@ -105,7 +110,7 @@ def grade_finding(
     known = {**facts, **finding.attributes}
     grade = Grade.SOUND
     trace: list[TraceLine] = []
-    limits: list[str] = []
+    limits: list[Said] = []
     within: list[float] = []
     ruled = Grade.SOUND
     for stage in Stage:
@@ -126,9 +131,9 @@ def grade_finding(
                 if rule.within_hours is not None:
                     within.append(rule.within_hours)
                 grade = ruled = rule.grade
-            trace.append(TraceLine(rule.id, stage.value, _filled(rule.says, known), rule.source, grade))
+            trace.append(TraceLine(rule.id, stage.value, _filled("rule", rule.says, known), rule.source, grade))
             if rule.limit:
-                limits.append(_filled(rule.limit, known))
+                limits.append(_filled("limit", rule.limit, known))
     if grade is Grade.SOUND:
         # A defect without a rule is never sound: the person saw something.
         grade = Grade.WATCH
@@ -136,7 +141,7 @@ def grade_finding(
             TraceLine(
                 "watch.seen",
                 "base",
-                "Something was seen that no rule speaks of: look again each time.",
+                say("Something was seen that no rule speaks of: look again each time."),
                 "common practice",
                 grade,
             )
@@ -147,7 +152,7 @@ def grade_finding(
             TraceLine(
                 "carried.open",
                 "carried",
-                f"Reported as {grade.word.capitalize()} and open since. {needed}".strip(),
+                together([say("Reported as {grade} and open since.", grade=grade.name_said), needed]),
                 "30 CFR 56.14100(c): defects stay recorded until corrected",
                 grade,
             )

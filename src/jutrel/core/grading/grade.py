@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from enum import IntEnum
 
+from jutrel.core.wording import Said, say
+
 
 class Grade(IntEnum):
     """Ordered: a worse grade is a larger number.
@@ -27,7 +29,21 @@ class Grade(IntEnum):
         """The grade's name as it is written in files: 'watch', 'mend' …"""
         return self.name.lower()
 
+    @property
+    def name_said(self) -> Said:
+        """The grade's name for people."""
+        return GRADE_NAMES[self]
+
     @classmethod
     def of(cls, word: str) -> Grade:
         """The grade named by `word`."""
         return cls[word.upper()]
+
+
+GRADE_NAMES = {
+    Grade.SOUND: say("Sound", context="grade"),
+    Grade.WATCH: say("Watch", context="grade"),
+    Grade.MEND: say("Mend", context="grade"),
+    Grade.LIMIT: say("Limit", context="grade"),
+    Grade.HOLD: say("Hold", context="grade"),
+}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Annotated
 
 from jutrel.core.defect.authority import NEEDED
 from jutrel.core.defect.defect import Defect
@@ -14,6 +15,7 @@ from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.machine.family import Checkpoint
 from jutrel.core.reading.leak import LeakReading
+from jutrel.core.wording import NOTHING, Said, Words, say, together
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,19 +24,20 @@ class Item:
 
     `defect` is empty for a checkpoint that nobody could see. `entries` are the reports' entries, which
     whoever sets it aside must have seen. `pending`: who released it, when another person must confirm.
+    `says`: what a reading said to do about it.
     """
 
     checkpoint: str
-    name: str
+    name: Annotated[str, Words("checkpoint")]
     station: str
     finding: Finding
     grade: Grade
-    why: str
+    why: Said
     trace: tuple[TraceLine, ...]
-    limits: tuple[str, ...]
+    limits: tuple[Said, ...]
     due_hour: float | None
-    first_action: str
-    safe_repair: tuple[str, ...]
+    first_action: Annotated[str, Words("first action")]
+    safe_repair: tuple[Annotated[str, Words("safe repair")], ...]
     by: str
     since: datetime
     reports: int
@@ -44,13 +47,14 @@ class Item:
     defect: str = ""
     entries: tuple[str, ...] = ()
     pending: str = ""
+    says: Said = NOTHING
 
 
-def said(trace: tuple[TraceLine, ...]) -> str:
+def said(trace: tuple[TraceLine, ...]) -> Said:
     """The worst rule's sentence and what raised it; rules speak in order, the worst last."""
     ground = [line.says for line in trace if line.stage not in ("raise", "carried")][-1:]
     rest = [line.says for line in trace if line.stage == "raise"]
-    return " ".join(ground + rest + [line.says for line in trace if line.stage == "carried"])
+    return together(ground + rest + [line.says for line in trace if line.stage == "carried"])
 
 
 def grade_defect(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, backups_out: int = 0) -> Graded:
@@ -61,9 +65,8 @@ def grade_defect(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, ba
     history = History(defect.unmended_shifts, defect.previous, defect.due_hour)
     needed = NEEDED[defect.grade]
     if defect.put_right:
-        trace = TraceLine(
-            "put-right", "base", f"Found and put right: {defect.put_right} Look again.", "common practice", Grade.WATCH
-        )
+        says = say("Found and put right: {done} Look again.", done=defect.put_right)
+        trace = TraceLine("put-right", "base", says, "common practice", Grade.WATCH)
         return Graded(Grade.WATCH, (trace,), (), None)
     findings = [defect.latest.finding]
     if defect.worst.finding != findings[0]:
@@ -74,7 +77,8 @@ def grade_defect(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, ba
             facts = facts_of(finding, c, place, book, history, backups_out)
             graded.append(grade_finding(finding, facts, book, defect.grade, needed))
     if not graded:  # a mode that today's rules have no words for: it stays what it was
-        line = TraceLine("carried.open", "carried", f"{defect.worst.why} {needed}", "as reported", defect.grade)
+        says = together([defect.worst.why, needed])
+        line = TraceLine("carried.open", "carried", says, "as reported", defect.grade)
         graded = [Graded(defect.grade, (line,), (), None)]
     worst = max(graded, key=lambda g: g.grade)
     limits = tuple(dict.fromkeys([*worst.limits, *(t for g in graded for t in g.limits), *defect.limits]))
@@ -111,4 +115,5 @@ def item_of(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, look: s
         defect=defect.id,
         entries=tuple(dict.fromkeys(r.entry for r in defect.reports)),
         pending=defect.pending_by,
+        says=defect.latest.says,
     )

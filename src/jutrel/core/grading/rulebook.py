@@ -10,9 +10,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Annotated
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Finding, Value
+from jutrel.core.wording import Words
 
 
 class AttributeKind(StrEnum):
@@ -36,7 +38,7 @@ class Choice:
     """One choice of a scale or a choice attribute."""
 
     id: str
-    label: str
+    label: Annotated[str, Words("choice")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +46,11 @@ class Attribute:
     """Something that is observed of a defect. `ask` is the question as a person reads it."""
 
     id: str
-    ask: str
+    ask: Annotated[str, Words("question")]
     kind: AttributeKind
     choices: tuple[Choice, ...] = ()
     worse: Worse = Worse.UP
-    unit: str = ""
+    unit: Annotated[str, Words("unit")] = ""
     low: float = 0.0
     high: float = 1e6
 
@@ -72,7 +74,7 @@ class PutRightRule:
     on it is no longer his.
     """
 
-    says: str
+    says: Annotated[str, Words("put right")]
     systems: frozenset[str] = frozenset()
     not_systems: frozenset[str] = frozenset()
     unless: Mapping[str, Value] = field(default_factory=dict)
@@ -83,9 +85,9 @@ class FailureMode:
     """A way to fail: what is asked about it, and what to do first."""
 
     id: str
-    name: str
+    name: Annotated[str, Words("failure")]
     attributes: tuple[str, ...]
-    first_action: str
+    first_action: Annotated[str, Words("first action")]
     put_right: PutRightRule | None = None
 
 
@@ -134,13 +136,13 @@ class Rule:
 
     id: str
     stage: Stage
-    says: str
-    source: str
+    says: Annotated[str, Words("rule")]
+    source: Annotated[str, Words("source")]
     modes: tuple[str, ...] = ()
     conditions: tuple[Condition, ...] = ()
     grade: Grade | None = None
     within_hours: float | None = None
-    limit: str | None = None
+    limit: Annotated[str, Words("limit")] | None = None
 
 
 class Pick(StrEnum):
@@ -155,10 +157,10 @@ class Combination:
     """A rule across findings: either so many of a grade, or certain ones together."""
 
     id: str
-    says: str
-    source: str
+    says: Annotated[str, Words("rule")]
+    source: Annotated[str, Words("source")]
     grade: Grade
-    limit: str | None = None
+    limit: Annotated[str, Words("limit")] | None = None
     count: int = 0
     at_least: Grade = Grade.WATCH
     pick: Pick = Pick.ANY
@@ -176,7 +178,7 @@ class Rulebook:
     modes: Mapping[str, FailureMode]
     rules: tuple[Rule, ...]
     combinations: tuple[Combination, ...]
-    safe_repair: Mapping[str, str] = field(default_factory=dict)
+    safe_repair: Mapping[str, Annotated[str, Words("safe repair")]] = field(default_factory=dict)
     mend_within_hours: float = 50.0
 
     def may_put_right(self, finding: Finding, system: str) -> bool:

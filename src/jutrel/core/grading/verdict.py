@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
@@ -25,11 +25,11 @@ from jutrel.core.machine.family import Checkpoint
 from jutrel.core.machine.model import Walk, checkpoint_of
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.tank import HydraulicLevel, hydraulic_level
-from jutrel.core.units import plain
+from jutrel.core.wording import NOTHING, Number, Said, say, together
 
 VALID_HOURS = 10.0
 """Ten hours of running is a new inspection."""
-DEFAULT_LIMIT = "This shift only, and only after the supervisor has accepted it by name."
+DEFAULT_LIMIT = say("This shift only, and only after the supervisor has accepted it by name.")
 
 
 class Outcome(StrEnum):
@@ -40,6 +40,15 @@ class Outcome(StrEnum):
     LIMITED = "limited"
     HELD = "held"
     INCOMPLETE = "incomplete"
+
+
+OUTCOMES = {
+    Outcome.READY: say("Ready", context="outcome"),
+    Outcome.READY_MENDS_DUE: say("Ready, mends due", context="outcome"),
+    Outcome.LIMITED: say("Limited", context="outcome"),
+    Outcome.HELD: say("Held", context="outcome"),
+    Outcome.INCOMPLETE: say("Incomplete", context="outcome"),
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,13 +69,13 @@ class Verdict:
     """The answer to 'may I start this machine?' and everything behind it."""
 
     outcome: Outcome
-    why: str
+    why: Said
     items: tuple[Item, ...]
     combined: tuple[Combined, ...]
     released: tuple[Release, ...]
     ignored: tuple[Ignored, ...]
     differ: tuple[str, ...]
-    limits: tuple[str, ...]
+    limits: tuple[Said, ...]
     left: tuple[str, ...]
     levels: tuple[tuple[str, HydraulicLevel], ...]
     valid_until: datetime | None
@@ -159,7 +168,7 @@ def judge_more(h: Hearing, before: Verdict, entry: Entry) -> Verdict | None:
     return replace(before, outcome=outcome, why=why, left=left, differ=h.look.differ)
 
 
-def limits_of(worst: Grade, items: Sequence[Item], combined: Sequence[Combined]) -> tuple[str, ...]:
+def limits_of(worst: Grade, items: Sequence[Item], combined: Sequence[Combined]) -> tuple[Said, ...]:
     """The limits it may work under; none under a Hold, where there is nothing to limit."""
     if worst is not Grade.LIMIT:
         return ()
@@ -256,6 +265,11 @@ def level_of(m: Measured, walk: Walk) -> HydraulicLevel:
     return hydraulic_level(walk.model.tank, m.seen, m.oil_c, m.pitch_deg, m.roll_deg, m.extensions)
 
 
+def action_of(entry: Entry, walk: Walk) -> Said:
+    """What a reading says to do; nothing for an answer."""
+    return level_of(entry.what, walk).judgement.action if isinstance(entry.what, Measured) else NOTHING
+
+
 def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
     """The findings that an answer or a reading amounts to; a level put right is told, too."""
     match entry.what:
@@ -267,16 +281,16 @@ def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
             if band is Band.REFUSED:
                 return ()
             if band is Band.IN_BAND:
-                return (Finding("level", {}, level.judgement.action, m.put_right),) if m.put_right else ()
+                return (Finding("level", {}, put_right=m.put_right),) if m.put_right else ()
             state = "very-low" if band is Band.STOP else "low" if (level.corrected or 0.0) < 0 else "over"
             key = "over_level" if state == "over" else "low_level"
-            return (Finding("level", {key: state}, level.judgement.action),)
+            return (Finding("level", {key: state}),)
     return ()
 
 
 def report_grade(
     finding: Finding, c: Checkpoint, place: Place, book: Rulebook
-) -> tuple[Grade, Grade, str, tuple[str, ...], float | None, bool]:
+) -> tuple[Grade, Grade, Said, tuple[Said, ...], float | None, bool]:
     """Grade now, grade as found, why, limits, hours to mend it [h], and whether the operator may put it right."""
     may = book.may_put_right(finding, c.system.id)
     bare = replace(finding, put_right=None)
@@ -305,35 +319,60 @@ def _why(
     levels: dict[str, HydraulicLevel],
     refused: set[str],
     meter_offset: float,
-) -> str:
-    alone = "" if walk.clears else " This look alone does not clear it for a shift."
+) -> Said:
+    alone = NOTHING if walk.clears else say("This look alone does not clear it for a shift.")
 
-    def names(grade: Grade) -> str:
-        hit = list(dict.fromkeys(i.name for i in items if i.grade is grade))
-        return ", ".join(hit[:3]) + (f" and {len(hit) - 3} more" if len(hit) > 3 else "")
+    def names(grade: Grade) -> Said:
+        return named(i.name for i in items if i.grade is grade)
 
-    def reason(grade: Grade) -> str:
+    def reason(grade: Grade) -> Said:
         own = next((i for i in items if i.grade is grade), None)
         if own:
-            return f"{names(grade)}. {own.why}"
-        return next((x.says for x in combined if x.grade is grade), "")
+            return say("{names}. {why}", names=names(grade), why=own.why)
+        return next((x.says for x in combined if x.grade is grade), NOTHING)
 
     match outcome:
         case Outcome.HELD:
-            return f"Do not start it: {reason(Grade.HOLD)}"
+            return say("Do not start it: {why}", why=reason(Grade.HOLD))
         case Outcome.INCOMPLETE:
             first = walk.checkpoint(left[0])
             if len(left) == len(refused & set(left)):
-                return f"The level could not be judged: {levels[left[0]].judgement.action}"
-            points = "checkpoint" if len(left) == 1 else "checkpoints"
-            return f"{len(left)} mandatory {points} left, next: {first.name if first else left[0]}."
+                return say("The level could not be judged: {action}", action=levels[left[0]].judgement.action)
+            return say(
+                "{n} mandatory checkpoint left, next: {name}.",
+                many="{n} mandatory checkpoints left, next: {name}.",
+                n=len(left),
+                name=Said(first.name, (), "checkpoint") if first else left[0],
+            )
         case Outcome.LIMITED:
-            return f"It works only within limits: {reason(Grade.LIMIT)}"
+            return say("It works only within limits: {why}", why=reason(Grade.LIMIT))
         case Outcome.READY_MENDS_DUE:
             due = min((i.due_hour for i in items if i.due_hour is not None), default=None)
-            by = f" by {plain(due - meter_offset, 0)} h on the meter" if due is not None else ""
-            return f"It may work; to be mended{by}: {names(Grade.MEND)}.{alone}"
+            return together([mend_by(due, meter_offset, names(Grade.MEND)), alone])
         case Outcome.READY:
-            watched = names(Grade.WATCH)
-            again = f" Look again at: {watched}." if watched else ""
-            return f"Nothing stands against starting it.{again}{alone}"
+            return together([nothing_against(names(Grade.WATCH)), alone])
+
+
+def named(names: Iterable[str]) -> Said:
+    """The first three of several checkpoints, each once, and how many more; nothing if there is none."""
+    hit = list(dict.fromkeys(names))
+    some = tuple(Said(name, (), "checkpoint") for name in hit[:3])
+    if not some:
+        return NOTHING
+    if len(hit) > 3:
+        return say("{names} and {n} more", many="{names} and {n} more", names=some, n=len(hit) - 3)
+    return say("{names}", names=some)
+
+
+def mend_by(due: float | None, meter_offset: float, names: Said) -> Said:
+    """That it may work and what is to be mended; `due` [h over all meters]."""
+    if due is None:
+        return say("It may work; to be mended: {names}.", names=names)
+    hours = Number(due - meter_offset, 0, "h")
+    return say("It may work; to be mended by {hours} on the meter: {names}.", hours=hours, names=names)
+
+
+def nothing_against(watched: Said) -> Said:
+    """That nothing stands against starting it, and what to look at again."""
+    again = say("Look again at: {names}.", names=watched) if watched else NOTHING
+    return together([say("Nothing stands against starting it."), again])

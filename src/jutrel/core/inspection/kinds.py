@@ -100,10 +100,11 @@ class Undone:
 @kind("signed", StreamKind.LOOK, WALKERS)
 @dataclass(frozen=True, slots=True)
 class Signed:
-    """The person stands by the entries in `covers` and read the verdict `outcome`."""
+    """The person stands by the entries in `covers` and read the verdict `outcome`, in `language`."""
 
     covers: Annotated[frozenset[EntryId], Most(MOST_IN_LOOK)]
     outcome: Slug
+    language: Slug = "en"
 
 
 @kind("joined", StreamKind.LOOK, WALKERS)

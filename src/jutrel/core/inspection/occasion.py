@@ -13,6 +13,7 @@ from jutrel.core.machine.kind import Kind, Question
 from jutrel.core.machine.model import Walk, walk_for
 from jutrel.core.machine.shapes import MachineShape
 from jutrel.core.route.ground import Line
+from jutrel.core.wording import Said
 
 SLOPE_DEG = 3.0
 """From here on a slope is said to be one; common practice."""
@@ -30,13 +31,15 @@ def steepest_deg(conditions: Conditions) -> float:
     return math.degrees(math.atan(math.hypot(pitch, roll)))
 
 
-def answers_given(conditions: Conditions, questions: Sequence[Question]) -> dict[str, str]:
+def answers_given(conditions: Conditions, questions: Sequence[Question]) -> dict[str, Said]:
     """The questions answered with yes, and what a yes means."""
     computed = {
         "slope": steepest_deg(conditions) >= SLOPE_DEG,
         "frost": conditions.frost or conditions.air_c <= FROST_C,
     }
-    return {q.id: q.says for q in questions if computed.get(q.id, getattr(conditions, q.id, False))}
+    return {
+        q.id: Said(q.says, (), "because") for q in questions if computed.get(q.id, getattr(conditions, q.id, False))
+    }
 
 
 def walk_on(

@@ -18,11 +18,14 @@ from enum import Enum, IntEnum
 from functools import cache
 from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin
 
-from jutrel.core.errors import BadInput
+from jutrel.core.errors import BadInput, Unreadable
+from jutrel.core.wording import Said, say
 
 Plain = Any
 T = TypeVar("T")
 LONGEST_TEXT = 2000
+NOT_ONE = say("{it} is not one of {those}").text
+OUTSIDE = say("{it} is outside {low} to {high}; check the figure and its unit").text
 MOST_ITEMS = 500
 FIRST_YEAR, LAST_YEAR = 1970, 9000
 """Times outside cannot be turned into every zone; a device's broken clock lies inside."""
@@ -68,6 +71,8 @@ def encode(thing: object) -> Plain:
         return thing.value
     if isinstance(thing, datetime):
         return thing.astimezone(UTC).isoformat().replace("+00:00", "Z")
+    if isinstance(thing, Said):
+        return thing.plain()
     if dataclasses.is_dataclass(thing) and not isinstance(thing, type):
         return {f.name: encode(getattr(thing, f.name)) for f in dataclasses.fields(thing)}
     if isinstance(thing, Mapping):
@@ -91,6 +96,8 @@ def sparse(thing: object) -> Plain:
     >>> sparse(Tap("cab")), encode(Tap("cab"))
     ({'at': 'cab'}, {'at': 'cab', 'reason': ''})
     """
+    if isinstance(thing, Said):
+        return thing.plain()
     if dataclasses.is_dataclass(thing) and not isinstance(thing, type):
         told = {}
         for name, default in _defaults(type(thing)):
@@ -161,7 +168,7 @@ def _decode(kind: Any, data: Plain, path: str) -> Any:
         return _union(kind, data, path)
     if origin is Literal:
         if data not in get_args(kind) or isinstance(data, bool):
-            raise BadInput(path, f"{_short(data)} is not one of {', '.join(map(str, get_args(kind)))}")
+            raise BadInput(path, NOT_ONE, it=_short(data), those=", ".join(map(str, get_args(kind))))
         return data
     if kind is str:
         return _text(data, path, next((b for b in bounds if isinstance(b, Text)), Text()))
@@ -169,6 +176,8 @@ def _decode(kind: Any, data: Plain, path: str) -> Any:
         if not isinstance(data, bool):
             raise BadInput(path, "answer true or false")
         return data
+    if kind is Said:
+        return _said(data, path)
     if kind in (int, float):
         return _number(kind, data, path, next((b for b in bounds if isinstance(b, Between)), None))
     if kind is datetime:
@@ -184,34 +193,43 @@ def _decode(kind: Any, data: Plain, path: str) -> Any:
     return _many(kind, origin, data, path, next((b.items for b in bounds if isinstance(b, Most)), MOST_ITEMS))
 
 
+def _said(data: Plain, path: str) -> Said:
+    try:
+        return Said.of_plain(data)
+    except Unreadable:
+        raise BadInput(path, "{it} is no sentence with its values", it=_short(data)) from None
+
+
 def _text(data: Plain, path: str, bounds: Text) -> str:
     if not isinstance(data, str):
-        raise BadInput(path, f"write it as text, not {_short(data)}")
+        raise BadInput(path, "write it as text, not {it}", it=_short(data))
     if len(data) > bounds.most:
-        raise BadInput(path, f"is longer than {bounds.most} letters: shorten it")
+        raise BadInput(path, "is longer than {n} letters: shorten it", n=bounds.most)
     if len(data.strip()) < bounds.least:
         raise BadInput(path, "is empty: write something")
     if "\x00" in data or any("\ud800" <= c <= "\udfff" for c in data):
         raise BadInput(path, "holds a character that cannot be stored: write it anew")
     if bounds.pattern and not re.fullmatch(bounds.pattern, data):
-        raise BadInput(path, f"{_short(data)} cannot stand here")
+        raise BadInput(path, "{it} cannot stand here", it=_short(data))
     return data
 
 
 def _number(kind: type, data: Plain, path: str, bounds: Between | None) -> float | int:
     if isinstance(data, bool) or not isinstance(data, (int, float)) or (kind is int and not isinstance(data, int)):
-        raise BadInput(path, f"give a {'whole' if kind is int else 'plain'} number, not {_short(data)}")
+        if kind is int:
+            raise BadInput(path, "give a whole number, not {it}", it=_short(data))
+        raise BadInput(path, "give a plain number, not {it}", it=_short(data))
     if abs(data) > 1e15 or not math.isfinite(data):
         raise BadInput(path, "is no figure that can be meant")
     if bounds is not None and not bounds.low <= data <= bounds.high:
-        raise BadInput(path, f"{data:g} is outside {bounds.low:g} to {bounds.high:g}; check the figure and its unit")
+        raise BadInput(path, OUTSIDE, it=data, low=bounds.low, high=bounds.high)
     return data if kind is int else float(data) + 0.0  # no negative zero: it would not come back from a database
 
 
 def _choice(kind: type[Enum], data: Plain, path: str) -> Enum:
     by_word = {encode(member): member for member in kind}
     if not isinstance(data, str) or data not in by_word:
-        raise BadInput(path, f"{_short(data)} is not one of {', '.join(by_word)}")
+        raise BadInput(path, NOT_ONE, it=_short(data), those=", ".join(by_word))
     return by_word[data]
 
 
@@ -226,22 +244,24 @@ def time_of(path: str, data: Plain) -> datetime:
     try:
         at = datetime.fromisoformat(data)
     except (ValueError, TypeError):
-        raise BadInput(path, f"{_short(data)} is not a time; write it like 2026-05-04T06:10:00Z") from None
+        raise BadInput(path, "{it} is not a time; write it like 2026-05-04T06:10:00Z", it=_short(data)) from None
     if at.tzinfo is None:
         raise BadInput(path, "say the zone of the time, such as the Z of 2026-05-04T06:10:00Z")
     if not FIRST_YEAR < at.year < LAST_YEAR:
-        raise BadInput(path, f"lies outside the years {FIRST_YEAR} to {LAST_YEAR}")
+        raise BadInput(path, "lies outside the years {low} to {high}", low=FIRST_YEAR, high=LAST_YEAR)
     return at.astimezone(UTC)
 
 
 def _record(kind: type, data: Plain, path: str) -> Any:
     if not isinstance(data, Mapping):
-        raise BadInput(path, f"give fields with their values, not {_short(data)}")
+        raise BadInput(path, "give fields with their values, not {it}", it=_short(data))
     known = fields_of(kind)
     names = {name for name, _, _ in known}
     for key in data:
         if key not in names:
-            raise BadInput(_at(path, str(key)[:60]), f"is not a known field; one of {', '.join(sorted(names))}")
+            raise BadInput(
+                _at(path, str(key)[:60]), "is not a known field; one of {those}", those=", ".join(sorted(names))
+            )
     values = {}
     for name, hint, needed in known:
         if name in data:
@@ -276,7 +296,7 @@ def _union(kind: Any, data: Plain, path: str) -> Any:
             return _decode(member, data, path)
         except BadInput as error:
             first = first or error
-    raise BadInput(path, first.says if first else "cannot be read")
+    raise BadInput(path, first.says if first else say("cannot be read"))
 
 
 def _many(kind: Any, origin: Any, data: Plain, path: str, most: int) -> Any:
@@ -285,18 +305,18 @@ def _many(kind: Any, origin: Any, data: Plain, path: str, most: int) -> Any:
         if not isinstance(data, Mapping):
             raise BadInput(path, "give name and value pairs")
         if len(data) > most:
-            raise BadInput(path, f"has more than {most} fields")
+            raise BadInput(path, "has more than {n} fields", n=most)
         return {
             _decode(args[0], k, _at(path, str(k)[:60])): _decode(args[1], v, _at(path, str(k)[:60]))
             for k, v in data.items()
         }
     if not isinstance(data, (list, tuple)):
-        raise BadInput(path, f"give a list, not {_short(data)}")
+        raise BadInput(path, "give a list, not {it}", it=_short(data))
     if origin is tuple and (len(args) != 2 or args[1] is not Ellipsis):
         if len(data) != len(args):
-            raise BadInput(path, f"give {len(args)} values")
+            raise BadInput(path, "give {n} values", n=len(args))
         return tuple(_decode(a, x, f"{path}.{i}") for i, (a, x) in enumerate(zip(args, data, strict=True)))
     if len(data) > most:
-        raise BadInput(path, f"has more than {most} items")
+        raise BadInput(path, "has more than {n} items", n=most)
     items = (_decode(args[0], x, f"{path}.{i}") for i, x in enumerate(data))
     return frozenset(items) if origin is frozenset else tuple(items)

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from jutrel.core.log.codec import Plain
 from jutrel.core.people import Role
+from jutrel.core.wording import Said
 
 Limit = float | str
 
@@ -22,7 +23,7 @@ class Pins:
     edition: str = ""
     options: frozenset[str] = frozenset()
     own_limits: Mapping[str, Limit] = field(default_factory=dict)
-    changed: Mapping[str, str] = field(default_factory=dict)
+    changed: Mapping[str, Said] = field(default_factory=dict)
     open_at: frozenset[str] = frozenset()
 
 

@@ -51,7 +51,9 @@ def kind_named(name: str) -> Kind:
     """The kind of that name; raises BadInput naming those there are."""
     found = _BY_NAME.get(name)
     if found is None:
-        raise BadInput("kind", f"'{name[:40]}' is not a kind of entry; one of {', '.join(sorted(_BY_NAME))}")
+        raise BadInput(
+            "kind", "'{it}' is not a kind of entry; one of {those}", it=name[:40], those=", ".join(sorted(_BY_NAME))
+        )
     return found
 
 

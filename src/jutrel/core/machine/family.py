@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Annotated
+
+from jutrel.core.wording import Words
 
 
 class Level(StrEnum):
@@ -55,7 +58,7 @@ class System:
     """A system of the machine, such as the service brake, and its class."""
 
     id: str
-    name: str
+    name: Annotated[str, Words("system")]
     kind: SystemClass
 
 
@@ -64,7 +67,7 @@ class Option:
     """Equipment that some units have and others have not."""
 
     id: str
-    name: str
+    name: Annotated[str, Words("equipment")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,9 +75,9 @@ class Station:
     """A standing place of the lap, or a level that is climbed to."""
 
     id: str
-    name: str
+    name: Annotated[str, Words("station")]
     level: Level
-    stance: str
+    stance: Annotated[str, Words("stance")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,26 +90,26 @@ class Checkpoint:
     """
 
     id: str
-    name: str
+    name: Annotated[str, Words("checkpoint")]
     station: str
     system: System
-    look: str
-    why: str
-    how: str
+    look: Annotated[str, Words("look")]
+    why: Annotated[str, Words("why")]
+    how: Annotated[str, Words("how")]
     how_kind: How
     engine: EngineState
-    posture: str
+    posture: Annotated[str, Words("posture")]
     mandatory: bool
     seconds: int
     failure_modes: tuple[str, ...]
     option: str | None = None
-    cautions: tuple[str, ...] = ()
+    cautions: tuple[Annotated[str, Words("caution")], ...] = ()
     energy: tuple[str, ...] = ()
     fluid: str | None = None
     near_heat: bool = False
     backup_set: str | None = None
     reading: ReadingKind | None = None
-    also: tuple[str, ...] = ()
+    also: tuple[Annotated[str, Words("also called")], ...] = ()
     """Other words that people search it by."""
     when: tuple[str, ...] = ()
     """Approach answers one of which must be given for it to be in the walk; none: always."""
@@ -126,7 +129,7 @@ class OrderRule:
 
     first: str
     then: tuple[str, ...]
-    says: str
+    says: Annotated[str, Words("order")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,8 +140,8 @@ class LimitKind:
     """
 
     id: str
-    name: str
-    unit: str = ""
+    name: Annotated[str, Words("figure")]
+    unit: Annotated[str, Words("unit")] = ""
     low: float = 0.0
     high: float = 0.0
 
@@ -148,7 +151,7 @@ class Family:
     """A template: what every machine of this kind has, in the order of the lap."""
 
     id: str
-    name: str
+    name: Annotated[str, Words("family")]
     shape: str
     options: tuple[Option, ...]
     stations: tuple[Station, ...]

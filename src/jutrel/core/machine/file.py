@@ -15,6 +15,9 @@ from jutrel.core.log.kinds import StreamKind, kind
 from jutrel.core.machine.family import Family, LimitKind
 from jutrel.core.machine.model import Limit, Model
 from jutrel.core.people import EDITORS, WALKERS
+from jutrel.core.wording import Said, say
+
+NO_OPTION = say("'{it}' is not an option of {model}; it has {those}").text
 
 
 @kind("filed", StreamKind.FILE, EDITORS)
@@ -98,18 +101,20 @@ def fold_file(entries: Iterable[Entry]) -> MachineFile | None:
     return file
 
 
-def limit_problem(kind: LimitKind, value: Limit) -> str | None:
+def limit_problem(kind: LimitKind, value: Limit) -> Said | None:
     """What is wrong with a limit's value, or None.
 
-    >>> limit_problem(LimitKind("sag", "Track sag", "mm", 10, 90), 5)
+    >>> str(limit_problem(LimitKind("sag", "Track sag", "mm", 10, 90), 5))
     'Track sag is between 10 and 90 mm'
     """
+    name, unit = Said(kind.name, (), "figure"), Said(kind.unit, (), "unit")
     if not kind.unit:
-        return None if isinstance(value, str) and value.strip() else f"write {kind.name} as words"
+        return None if isinstance(value, str) and value.strip() else say("write {name} as words", name=name)
     if isinstance(value, (str, bool)) or not abs(value) < float("inf"):
-        return f"give {kind.name} as a number of {kind.unit}"
+        return say("give {name} as a number of {unit}", name=name, unit=unit)
     if not kind.low <= value <= kind.high:
-        return f"{kind.name} is between {kind.low:g} and {kind.high:g} {kind.unit}"
+        between = "{name} is between {low} and {high} {unit}"
+        return say(between, name=name, low=kind.low, high=kind.high, unit=unit)
     return None
 
 
@@ -124,18 +129,17 @@ def check_filed(filed: Filed, model: Model) -> None:
         raise BadInput("name", "give the machine its name, as it stands on its side")
     for option in sorted(filed.options):
         if option not in model.options:
-            raise BadInput(
-                "options", f"'{option}' is not an option of {model.name}; it has {', '.join(model.options) or 'none'}"
-            )
+            has = ", ".join(model.options) or "–"
+            raise BadInput("options", NO_OPTION, it=option, model=model.name, those=has)
     kinds = {x.id: x for x in model.family.limits}
     for limit, value in filed.own_limits.items():
         if limit not in kinds:
-            raise BadInput(f"own_limits.{limit}", f"is no figure of a {model.family.name.lower()}")
+            raise BadInput(f"own_limits.{limit}", "is no figure of this family of machines")
         if says := limit_problem(kinds[limit], value):
             raise BadInput(f"own_limits.{limit}", says)
 
 
-def file_news(entries: Iterable[Entry], since: datetime, family: Family) -> dict[str, str]:
+def file_news(entries: Iterable[Entry], since: datetime, family: Family) -> dict[str, Said]:
     """What the file says has changed on the unit since then, by checkpoint: options fitted, own figures altered."""
     all_ = list(entries)
     before = fold_file(e for e in all_ if e.time <= since)
@@ -145,11 +149,12 @@ def file_news(entries: Iterable[Entry], since: datetime, family: Family) -> dict
     fitted = now.filed.options - before.filed.options
     old, new = before.filed.own_limits, now.filed.own_limits
     altered = {key for key in {*old, *new} if old.get(key) != new.get(key)}
-    names = {o.id: o.name for o in family.options} | {x.id: x.name for x in family.limits}
-    news: dict[str, str] = {}
+    names = {o.id: Said(o.name, (), "equipment") for o in family.options}
+    names |= {x.id: Said(x.name, (), "figure") for x in family.limits}
+    news: dict[str, Said] = {}
     for c in family.checkpoints:
         if c.option in fitted:
-            news[c.id] = f"{names[str(c.option)]}: fitted since the last look."
+            news[c.id] = say("{name}: fitted since the last look.", name=names[str(c.option)])
         elif hit := next((x for x in c.limits if x in altered), None):
-            news[c.id] = f"{names[hit]}: this machine's own figure was changed since the last look."
+            news[c.id] = say("{name}: this machine's own figure was changed since the last look.", name=names[hit])
     return news

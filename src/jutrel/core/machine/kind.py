@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Annotated
 
 from jutrel.core.machine.family import Checkpoint
+from jutrel.core.wording import Said, Words
 
 
 @dataclass(frozen=True, slots=True)
 class Take:
     """Takes the checkpoints that fit everything it names; what it does not name does not matter."""
 
-    says: str
+    says: Annotated[str, Words("because")]
     checkpoints: frozenset[str] = frozenset()
     systems: frozenset[str] = frozenset()
     classes: frozenset[str] = frozenset()
@@ -41,8 +43,8 @@ class Kind:
     """
 
     id: str
-    name: str
-    says: str
+    name: Annotated[str, Words("inspection")]
+    says: Annotated[str, Words("inspection")]
     clears: bool
     takes: tuple[Take, ...]
     answers_add: bool = True
@@ -62,8 +64,8 @@ class Question:
     """
 
     id: str
-    asks: str
-    says: str
+    asks: Annotated[str, Words("question")]
+    says: Annotated[str, Words("because")]
     computed: bool = False
 
 
@@ -72,6 +74,6 @@ class Because:
     """A change that an answer made to a walk: added, removed or must (made mandatory)."""
 
     checkpoint: str
-    name: str
+    name: Annotated[str, Words("checkpoint")]
     change: str
-    says: str
+    says: Said

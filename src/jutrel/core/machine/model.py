@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
+from typing import Annotated
 
 from jutrel.core.machine.family import Checkpoint, EngineState, Family, How, Station, System, SystemClass
 from jutrel.core.machine.kind import Because, Kind
 from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.wording import Said, Words, say
 
 Point = tuple[float, float]
 Place = tuple[float, float, float]
@@ -23,7 +25,7 @@ class RodGroup:
     """
 
     id: str
-    name: str
+    name: Annotated[str, Words("rods")]
     count: int
     rod_diameter: float
     stroke: float
@@ -46,7 +48,7 @@ class HydraulicTank:
     gauge_y: float
     system_oil: float
     cold_c: float
-    posture: str
+    posture: Annotated[str, Words("posture")]
     rods: tuple[RodGroup, ...]
 
 
@@ -58,7 +60,7 @@ class Access:
     """
 
     id: str
-    name: str
+    name: Annotated[str, Words("access")]
     foot: Point
     leads_to: tuple[str, ...]
     up_s: float
@@ -141,7 +143,7 @@ def checkpoint_of(model: Model, checkpoint_id: str) -> Checkpoint:
         if c.id == checkpoint_id:
             return replace(c, station=model.moved[c.id]) if c.id in model.moved else c
     name = checkpoint_id.replace("-", " ").capitalize()
-    other = System("other", "No longer in the catalog", SystemClass.LIFE)
+    other = System("other", say("No longer in the catalog", context="system").text, SystemClass.LIFE)
     return Checkpoint(
         checkpoint_id, name, model.family.stations[0].id, other, "", "", "", How.LOOK, EngineState.OFF, "", True, 0, ()
     )
@@ -170,9 +172,9 @@ def _with(walk: Walk, checkpoints: tuple[Checkpoint, ...]) -> Walk:
 def walk_for(
     walk: Walk,
     kind: Kind,
-    answers: Mapping[str, str],
+    answers: Mapping[str, Said],
     open_at: frozenset[str] = frozenset(),
-    changed: Mapping[str, str] = MappingProxyType({}),
+    changed: Mapping[str, Said] = MappingProxyType({}),
     noticed: frozenset[str] = frozenset(),
 ) -> Walk:
     """The part of a unit's walk that a kind of inspection takes, given the answers on the approach.
@@ -199,10 +201,10 @@ def walk_for(
         out = next((a for a in c.not_when if a in answers), None)
         if c.id in open_at:
             if reason is None or out or (c.when and not asked):
-                because.append(Because(c.id, c.name, "added", "Something is open there from last time."))
+                because.append(Because(c.id, c.name, "added", say("Something is open there from last time.")))
         elif c.id in noticed:
             if reason is None or out or (c.when and not asked):
-                because.append(Because(c.id, c.name, "added", "It was noticed on the way."))
+                because.append(Because(c.id, c.name, "added", say("It was noticed on the way.")))
         elif c.when and asked is None:
             continue
         elif asked is not None:

@@ -13,12 +13,12 @@ from jutrel.core.grading.combine import combine
 from jutrel.core.grading.facts import Place
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of
-from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict
+from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, nothing_against
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.look import LAPSES_AFTER, Look, Status, lapsed
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
-from jutrel.core.units import plain
+from jutrel.core.wording import NOTHING, Said, say, together
 
 
 class Go(StrEnum):
@@ -46,15 +46,15 @@ class Word:
     """A grade with its sentence and its limits."""
 
     grade: Grade
-    why: str
-    limits: tuple[str, ...] = ()
+    why: Said
+    limits: tuple[Said, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Standing:
     """What is open on a machine, told as one: the worst grade, the sentence, the limits, how many things."""
 
-    word: Word = field(default_factory=lambda: Word(Grade.SOUND, "Nothing stands against starting it."))
+    word: Word = field(default_factory=lambda: Word(Grade.SOUND, nothing_against(NOTHING)))
     open: int = 0
 
 
@@ -81,27 +81,28 @@ def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> 
     combined = [x for rule in edition.rulebook.combinations if (x := combine(rule, items, walk))]
     worst = max([Grade.SOUND, *(i.grade for i in items), *(x.grade for x in combined)])
     hit = [i for i in items if i.grade is worst]
-    names = ", ".join(dict.fromkeys(i.name for i in hit[:3])) + (f" and {len(hit) - 3} more" if len(hit) > 3 else "")
-    says = f"{names}. {hit[0].why}" if hit else next((x.says for x in combined if x.grade is worst), "")
-    limits: tuple[str, ...] = ()
+    names = named(i.name for i in hit)
+    says = next((x.says for x in combined if x.grade is worst), NOTHING)
+    if hit:
+        says = say("{names}. {why}", names=names, why=hit[0].why)
+    limits: tuple[Said, ...] = ()
     match worst:
         case Grade.HOLD:
             waits = [i for i in hit if i.pending]
-            more = " It was released; another person has to confirm that with a signature." if waits else ""
-            return Word(worst, f"Do not start it: {says}{more}")
+            more = say("It was released; another person has to confirm that with a signature.") if waits else NOTHING
+            return Word(worst, together([say("Do not start it: {why}", why=says), more]))
         case Grade.LIMIT:
             own = [t for i in hit for t in i.limits or (DEFAULT_LIMIT,)]
             shared = [x.limit or DEFAULT_LIMIT for x in combined if x.grade is worst]
             limits = tuple(dict.fromkeys(own + shared))
-            return Word(worst, f"It works only within limits: {says}", limits)
+            return Word(worst, say("It works only within limits: {why}", why=says), limits)
         case Grade.MEND:
             due = min((i.due_hour for i in items if i.due_hour is not None), default=None)
-            by = f" by {plain(due - offset, 0)} h on the meter" if due is not None else ""
-            return Word(worst, f"It may work; to be mended{by}: {names}.")
+            return Word(worst, mend_by(due, offset, names))
         case Grade.WATCH:
-            return Word(worst, f"Nothing stands against starting it. Look again at: {names}.")
+            return Word(worst, nothing_against(names))
         case _:
-            return Word(worst, "Nothing stands against starting it.")
+            return Word(worst, nothing_against(NOTHING))
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +124,7 @@ class LookSummary:
     signed_by: str | None
     signed_received: datetime | None
     outcome: str
-    why: str
+    why: Said
     own: Word
     shift_hours: float
     hour_meter: float
@@ -132,7 +133,7 @@ class LookSummary:
     answered: int
     planned: int
     worst: tuple[str, ...]
-    news: Mapping[str, str]
+    news: Mapping[str, Said]
     rulebook: str
 
 
@@ -141,7 +142,9 @@ def own_word(verdict: Verdict) -> Word:
     unseen = [i for i in verdict.items if not i.defect]
     worst = max((i.grade for i in unseen), default=Grade.SOUND)
     hit = [i for i in unseen if i.grade is worst]
-    why = f"{hit[0].name}. {hit[0].why}" if hit and worst >= Grade.LIMIT else ""
+    why = NOTHING
+    if hit and worst >= Grade.LIMIT:
+        why = say("{names}. {why}", names=Said(hit[0].name, (), "checkpoint"), why=hit[0].why)
     limits = tuple(dict.fromkeys(t for i in hit for t in i.limits)) if worst is Grade.LIMIT else ()
     return Word(worst, why, limits)
 
@@ -199,26 +202,28 @@ def may_go(standing: Standing, looks: Looks, kinds: Mapping[str, str], hours: fl
         current = None
     for look in (current, looks.newest):
         if look is not None and look.own.grade is Grade.HOLD:
-            return Go.HELD, Word(Grade.HOLD, f"Do not start it: {look.own.why}")
+            return Go.HELD, Word(Grade.HOLD, say("Do not start it: {why}", why=look.own.why))
     if current is not None:
         return Go.WALKING, Word(Grade.SOUND, current.why)
     cleared, ended = looks.cleared, looks.ended
     if cleared is None or cleared.signed_at is None:
-        return Go.UNINSPECTED, Word(Grade.SOUND, "It has not been walked round before a shift yet.")
+        return Go.UNINSPECTED, Word(Grade.SOUND, say("It has not been walked round before a shift yet."))
     if ended is not None and _ends(ended, cleared):
         name = kinds.get(ended.kind, ended.kind)
-        return Go.UNINSPECTED, Word(
-            Grade.SOUND, f"{name}: what was found before holds no longer. Walk it before it works."
+        says = say(
+            "{kind}: what was found before holds no longer. Walk it before it works.",
+            kind=Said(name, (), "inspection"),
         )
+        return Go.UNINSPECTED, Word(Grade.SOUND, says)
     if cleared.valid_until is None or cleared.valid_until < now:
-        return Go.UNINSPECTED, Word(Grade.SOUND, "The last inspection was for an earlier shift.")
+        return Go.UNINSPECTED, Word(Grade.SOUND, say("The last inspection was for an earlier shift."))
     if cleared.valid_until_hour is not None and hours > cleared.valid_until_hour:
-        return Go.UNINSPECTED, Word(Grade.SOUND, "Ten hours of running have passed since the last inspection.")
+        return Go.UNINSPECTED, Word(Grade.SOUND, say("Ten hours of running have passed since the last inspection."))
     # A later once-over can make it worse, not better.
     own = [look.own for look in (cleared, looks.newest) if look is not None]
     worst = max([standing.word, *own], key=lambda w: w.grade)
     if worst.grade is not standing.word.grade and worst.grade is Grade.LIMIT:
-        return Go.LIMITED, Word(worst.grade, f"It works only within limits: {worst.why}", worst.limits)
+        return Go.LIMITED, Word(worst.grade, say("It works only within limits: {why}", why=worst.why), worst.limits)
     limits = tuple(
         dict.fromkeys([*standing.word.limits, *(t for w in own if w.grade is Grade.LIMIT for t in w.limits)])
     )
@@ -256,7 +261,8 @@ def first_pinned(entries: Sequence[Entry]) -> Entry | None:
 
 
 def summary_of(look_id: str, look: Look, walk: Walk, verdict: Verdict, entries: Sequence[Entry], worst: Sequence[Grade],
-               news: Mapping[str, str], hours: float | None, signed: Verdict | None = None) -> LookSummary:  # fmt: skip
+               news: Mapping[str, Said], hours: float | None,
+               signed: Verdict | None = None) -> LookSummary:  # fmt: skip
     """A look in a row. `signed`: the verdict that its signature kept."""
     opening = look.opening or min(entries, key=lambda e: e.seq)
     last = look.last or opening

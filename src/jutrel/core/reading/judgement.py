@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from jutrel.core.wording import Said
+
 
 class Band(StrEnum):
     """In band: leave it. Act: do something. Stop: do not start. Refused: it cannot be judged so."""
@@ -19,9 +21,9 @@ class Band(StrEnum):
 class Figure:
     """One step of the arithmetic, in the unit that it is shown in."""
 
-    name: str
+    name: Said
     value: float
-    unit: str
+    unit: Said
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +31,6 @@ class Judgement:
     """The band, the action in one sentence, why, and the figures."""
 
     band: Band
-    action: str
-    why: str
+    action: Said
+    why: Said
     figures: tuple[Figure, ...] = ()

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.units import number, plain
+from jutrel.core.units import number
+from jutrel.core.wording import NOTHING, Number, as_written, say
 
 DROP_ML = 0.049
 """Volume of one drop [mL]; trade leak chart, from memory: a drop a second is 1.125 US gal a day."""
@@ -92,17 +93,19 @@ def leak_reading(
     if seconds is not None:
         seconds = number("seconds", seconds, 1, 3600)
     ring = (
-        "A flat-face coupling that weeps has a cut or hardened ring. Tightening will not seal it: "
-        "shut down, release the pressure, fit a new ring."
+        say(
+            "A flat-face coupling that weeps has a cut or hardened ring. Tightening will not seal it: "
+            "shut down, release the pressure, fit a new ring."
+        )
         if coupling is Coupling.FLAT_FACE
-        else ""
+        else NOTHING
     )
     counted = drops is not None and seconds is not None and drops > 0
     if not counted or leak_class is not LeakClass.III:
         action = {
-            LeakClass.I: "Wet, no drop. Wipe it and look again at the next stop.",
-            LeakClass.II: "A drop forms and stays. Look again within the shift.",
-            LeakClass.III: "Drops fall. Count them for a minute.",
+            LeakClass.I: say("Wet, no drop. Wipe it and look again at the next stop."),
+            LeakClass.II: say("A drop forms and stays. Look again within the shift."),
+            LeakClass.III: say("Drops fall. Count them for a minute."),
         }[leak_class]
         band = Band.IN_BAND if leak_class is LeakClass.I else Band.ACT
         return LeakReading(None, None, None, None, Judgement(Band.ACT if ring else band, ring or action, action))
@@ -110,7 +113,11 @@ def leak_reading(
     assert drops is not None
     assert seconds is not None
     rate = drop_rate(drops, seconds)
-    figures = [Figure("drops a minute", drops / seconds * 60, "/min"), Figure("rate", rate, "L/h")]
+    figures = [
+        Figure(say("drops a minute"), drops / seconds * 60, as_written("/min")),
+        Figure(say("rate"), rate, as_written("L/h")),
+    ]
+    loses = Number(rate * 1000, 0, "mL")
     if reserve is None:
         return LeakReading(
             rate,
@@ -119,18 +126,26 @@ def leak_reading(
             None,
             Judgement(
                 Band.ACT,
-                ring or "Drops fall. Watch the level through the shift.",
-                f"It loses {plain(rate * 1000, 0)} mL an hour.",
+                ring or say("Drops fall. Watch the level through the shift."),
+                say("It loses {loses} an hour.", loses=loses),
                 tuple(figures),
             ),
         )
     hours = reserve / rate
     low, high = hours / (1 + COUNT_SPREAD), hours / (1 - COUNT_SPREAD)
     need = SAFE_SHIFTS * shift_hours
-    figures += [Figure("to the ADD mark", hours, "h"), Figure("twice the shift left", need, "h")]
-    why = (
-        f"It loses {plain(rate * 1000, 0)} mL an hour; {plain(reserve)} L stand above the ADD mark, so it reaches "
-        f"the mark in {plain(low, 0)} to {plain(high, 0)} h. Twice the shift left is {plain(need, 0)} h."
+    figures += [
+        Figure(say("to the ADD mark"), hours, as_written("h")),
+        Figure(say("twice the shift left"), need, as_written("h")),
+    ]
+    why = say(
+        "It loses {loses} an hour; {reserve} stand above the ADD mark, so it reaches "
+        "the mark in {low} to {high}. Twice the shift left is {need}.",
+        loses=loses,
+        reserve=Number(reserve, 1, "L"),
+        low=Number(low),
+        high=Number(high, 0, "h"),
+        need=Number(need, 0, "h"),
     )
     if hours < shift_hours:
         return LeakReading(
@@ -138,7 +153,7 @@ def leak_reading(
             hours,
             low,
             high,
-            Judgement(Band.STOP, ring or "It will not last this shift. Repair before start.", why, tuple(figures)),
+            Judgement(Band.STOP, ring or say("It will not last this shift. Repair before start."), why, tuple(figures)),
         )
     if hours < need:
         return LeakReading(
@@ -147,7 +162,10 @@ def leak_reading(
             low,
             high,
             Judgement(
-                Band.ACT, ring or "It lasts the shift with too little to spare. Have it repaired.", why, tuple(figures)
+                Band.ACT,
+                ring or say("It lasts the shift with too little to spare. Have it repaired."),
+                why,
+                tuple(figures),
             ),
         )
     return LeakReading(
@@ -155,5 +173,5 @@ def leak_reading(
         hours,
         low,
         high,
-        Judgement(Band.ACT, ring or "It lasts the shift. Check the level at the next stop.", why, tuple(figures)),
+        Judgement(Band.ACT, ring or say("It lasts the shift. Check the level at the next stop."), why, tuple(figures)),
     )

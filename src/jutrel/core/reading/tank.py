@@ -13,7 +13,8 @@ from dataclasses import dataclass
 
 from jutrel.core.machine.model import HydraulicTank
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.units import LITRES_PER_M3, celsius, number, plain
+from jutrel.core.units import LITRES_PER_M3, celsius, number
+from jutrel.core.wording import Number, Said, as_written, say
 
 EXPANSION_PER_K = 7e-4
 """Volumetric expansion of mineral hydraulic oil [1/K]; common practice."""
@@ -26,6 +27,7 @@ TILT_SPREAD_DEG = 0.5
 OIL_SPREAD_K = 3.0
 NOTHING_SEEN = -0.75
 """Where the drawn glass ends: no oil was seen in it, and how far down it stands nobody knows."""
+OF_THE_GAP = say("% of the gap between the marks")
 EMPTY_BELOW = -0.5
 """Half a band under the low mark the pump may draw air: common practice, the manual decides."""
 
@@ -134,18 +136,26 @@ def hydraulic_level(
     if slope > MAX_TILT_DEG + 1e-9:
         return _refused(
             seen,
-            "Move to level ground, then read the glass.",
-            f"The machine stands on {plain(slope)}°. Over {plain(MAX_TILT_DEG, 0)}° a glass at the side "
-            "of the tank says more about the slope than about the oil.",
-            Figure("slope", slope, "°"),
+            say("Move to level ground, then read the glass."),
+            say(
+                "The machine stands on {slope}°. Over {most}° a glass at the side "
+                "of the tank says more about the slope than about the oil.",
+                slope=Number(slope, 1),
+                most=Number(MAX_TILT_DEG),
+            ),
+            Figure(say("slope"), slope, as_written("°")),
         )
     if oil_c > MAX_COLD_GAUGE_C:
         return _refused(
             seen,
-            "Wait until the oil has cooled, then read the glass.",
-            f"The oil is at {plain(oil_c, 0)} °C. This glass is marked for cold oil; over "
-            f"{plain(MAX_COLD_GAUGE_C, 0)} °C it reads high and invites too little oil.",
-            Figure("oil temperature", oil_c, "°C"),
+            say("Wait until the oil has cooled, then read the glass."),
+            say(
+                "The oil is at {oil}. This glass is marked for cold oil; over "
+                "{most} it reads high and invites too little oil.",
+                oil=Number(oil_c, 0, "°C"),
+                most=Number(MAX_COLD_GAUGE_C, 0, "°C"),
+            ),
+            Figure(say("oil temperature"), oil_c, as_written("°C")),
         )
 
     per_band = 1 / (tank.area * tank.band * LITRES_PER_M3)
@@ -167,13 +177,13 @@ def hydraulic_level(
     )
     to_middle = (0.5 - corrected) / per_band
     figures = (
-        Figure("seen", 100 * seen, "% of the gap between the marks"),
-        Figure("rods out", 100 * posture, "% of the gap between the marks"),
-        Figure("oil temperature", 100 * temperature, "% of the gap between the marks"),
-        Figure("slope", 100 * tilt, "% of the gap between the marks"),
-        Figure("corrected", 100 * corrected, "% of the gap between the marks"),
-        Figure("uncertainty", 100 * spread, "% of the gap between the marks"),
-        Figure("to the middle", to_middle, "L"),
+        Figure(say("seen"), 100 * seen, OF_THE_GAP),
+        Figure(say("rods out"), 100 * posture, OF_THE_GAP),
+        Figure(say("oil temperature"), 100 * temperature, OF_THE_GAP),
+        Figure(say("slope"), 100 * tilt, OF_THE_GAP),
+        Figure(say("corrected"), 100 * corrected, OF_THE_GAP),
+        Figure(say("uncertainty"), 100 * spread, OF_THE_GAP),
+        Figure(say("to the middle"), to_middle, as_written("L")),
     )
     return HydraulicLevel(
         seen,
@@ -188,39 +198,43 @@ def hydraulic_level(
     )
 
 
-def _refused(seen: float, action: str, why: str, figure: Figure) -> HydraulicLevel:
+def _refused(seen: float, action: Said, why: Said, figure: Figure) -> HydraulicLevel:
     return HydraulicLevel(seen, 0.0, 0.0, 0.0, None, None, None, None, Judgement(Band.REFUSED, action, why, (figure,)))
 
 
 def _judged(
     tank: HydraulicTank, seen: float, corrected: float, spread: float, to_middle: float, figures: tuple[Figure, ...]
 ) -> Judgement:
-    why = (
-        f"As it would stand cold ({plain(tank.cold_c, 0)} °C), level and in the checking posture, the line is at "
-        f"{plain(100 * corrected, 0)}\u00a0% of the way from the low to the full mark, "
-        f"give or take {plain(100 * spread, 0)}\u00a0%."
+    why = say(
+        "As it would stand cold ({cold}), level and in the checking posture, the line is at "
+        "{line}\u00a0% of the way from the low to the full mark, give or take {spread}\u00a0%.",
+        cold=Number(tank.cold_c, 0, "°C"),
+        line=Number(100 * corrected),
+        spread=Number(100 * spread),
     )
     if seen <= NOTHING_SEEN:
         return Judgement(
             Band.STOP,
-            "Do not start. No oil shows in the glass: find where it went, fill until it shows, read it again.",
-            "Below the glass nobody can tell where the oil stands, so posture and temperature cannot be taken out.",
+            say("Do not start. No oil shows in the glass: find where it went, fill until it shows, read it again."),
+            say(
+                "Below the glass nobody can tell where the oil stands, so posture and temperature cannot be taken out."
+            ),
             figures,
         )
     if corrected < EMPTY_BELOW:
-        return Judgement(
-            Band.STOP, f"Do not start. Find where the oil went, then add about {plain(to_middle, 0)} L.", why, figures
+        action = say(
+            "Do not start. Find where the oil went, then add about {litres}.", litres=Number(to_middle, 0, "L")
         )
+        return Judgement(Band.STOP, action, why, figures)
     if corrected < 0:
-        return Judgement(
-            Band.ACT, f"Low. Add about {plain(to_middle, 0)} L of the right oil and look for the leak.", why, figures
-        )
+        low = say("Low. Add about {litres} of the right oil and look for the leak.", litres=Number(to_middle, 0, "L"))
+        return Judgement(Band.ACT, low, why, figures)
     if corrected > 1:
-        return Judgement(
-            Band.ACT, f"Too full. Drain about {plain(-to_middle, 0)} L: warm oil needs the room.", why, figures
-        )
+        full = say("Too full. Drain about {litres}: warm oil needs the room.", litres=Number(-to_middle, 0, "L"))
+        return Judgement(Band.ACT, full, why, figures)
     if seen < 0:
-        return Judgement(Band.IN_BAND, "Good. It only looks low: do not top up, that would overfill it.", why, figures)
+        looks = say("Good. It only looks low: do not top up, that would overfill it.")
+        return Judgement(Band.IN_BAND, looks, why, figures)
     if corrected - spread < 0:
-        return Judgement(Band.IN_BAND, "Good, close to the low mark. Read it again tomorrow.", why, figures)
-    return Judgement(Band.IN_BAND, "Good. Do not top up.", why, figures)
+        return Judgement(Band.IN_BAND, say("Good, close to the low mark. Read it again tomorrow."), why, figures)
+    return Judgement(Band.IN_BAND, say("Good. Do not top up."), why, figures)

@@ -77,7 +77,7 @@ def _closed(before: Sequence[int]) -> list[int]:
         out = grown
     for place, bits in enumerate(out):
         if bits >> place & 1:
-            raise BadInput("before", f"place {place} would have to come before itself")
+            raise BadInput("before", "place {it} would have to come before itself", it=place)
     return out
 
 
@@ -382,7 +382,7 @@ def best_order(cost: Matrix, before: Sequence[int], start: int = 0) -> Order:
     """
     n = len(cost)
     if not 1 <= n <= MOST_PLACES:
-        raise BadInput("cost", f"{n} places; between 1 and {MOST_PLACES} can be ordered")
+        raise BadInput("cost", "{n} places; between 1 and {most} can be ordered", n=n, most=MOST_PLACES)
     if n == 1:
         return Order((start,), 0.0, 1)
     field = _prepare(cost, [bits & ~(1 << start) if i != start else bits for i, bits in enumerate(before)], start)

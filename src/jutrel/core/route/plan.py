@@ -22,6 +22,7 @@ from jutrel.core.route.precedence import (
     order_rules,
     start_rules,
 )
+from jutrel.core.wording import Said, say
 
 WALKING_M_PER_S = 1.0  # gloves, boots, uneven ground; common practice
 DECK_M_PER_S = 0.7
@@ -63,7 +64,7 @@ class Unreached:
     """A station that no way leads to, and what waits for it."""
 
     station: str
-    says: str
+    says: Said
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,14 +153,19 @@ def before_bits(stations: Sequence[str], rules: Sequence[Rule]) -> list[int]:
 def _unreached(lap: Lap, rules: Sequence[Rule], start: str) -> tuple[Unreached, ...]:
     """Stations that no way leads to, and those that may not be visited without them."""
     names = {s.id: s.name for s in lap.walk.stations}
-    out: dict[str, str] = {}
+    out: dict[str, Said] = {}
     for s in lap.stations:
         if s != start and not math.isfinite(lap.leg(start, s).seconds):
-            out[s] = f"No way leads to it: what stands beside leaves less than a shoulder's breadth. {names[s]} waits."
-    ladders = [r for r in rules if r.then in lap.access and "carry you" in r.says]
+            out[s] = say(
+                "No way leads to it: what stands beside leaves less than a shoulder's breadth. {station} waits.",
+                station=Said(names[s], (), "station"),
+            )
+    ladders = [r for r in rules if r.then in lap.access and r.carries]
     for rule in ladders:
         if rule.first in out and rule.then not in out:
-            out[rule.then] = f"Waits for {names[rule.first]}: {rule.says}"
+            out[rule.then] = say(
+                "Waits for {station}: {why}", station=Said(names[rule.first], (), "station"), why=rule.says
+            )
     return tuple(Unreached(s, says) for s, says in out.items())
 
 
@@ -168,7 +174,9 @@ def _check(walk: Walk, wishes: Wishes) -> None:
     for field, asked in (("blocked", wishes.blocked), ("done", wishes.done), ("here", {wishes.here} - {None})):
         for station in sorted(str(s) for s in asked):
             if station not in known:
-                raise BadInput(field, f"this walk has no station '{station}'; one of {', '.join(sorted(known))}")
+                raise BadInput(
+                    field, "this walk has no station '{it}'; one of {those}", it=station, those=", ".join(sorted(known))
+                )
 
 
 def all_rules(walk: Walk, wishes: Wishes) -> tuple[Rule, ...]:
@@ -176,7 +184,7 @@ def all_rules(walk: Walk, wishes: Wishes) -> tuple[Rule, ...]:
     rules = order_rules(walk)
     if wishes.pin_start is not None:
         if wishes.pin_start in wishes.blocked:
-            raise BadInput("pin_start", f"'{wishes.pin_start}' is blocked: start somewhere else")
+            raise BadInput("pin_start", "'{it}' is blocked: start somewhere else", it=wishes.pin_start)
         rules += start_rules(walk, wishes.pin_start, rules)
     if wishes.direction is not None:
         rules += direction_rules(walk, wishes.direction, wishes.pin_start, wishes.blocked, rules)

@@ -10,6 +10,7 @@ from enum import StrEnum
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.family import EngineState, Level
 from jutrel.core.machine.model import Walk
+from jutrel.core.wording import Said, say
 
 CLIMBED = (Level.DECK, Level.CAB)
 POWERED = (EngineState.KEY_ON, EngineState.IDLING)
@@ -28,7 +29,9 @@ class Rule:
 
     first: str
     then: str
-    says: str
+    says: Said
+    carries: bool = False
+    """The first are steps that must carry whoever goes on to the other."""
 
 
 def order_rules(walk: Walk) -> tuple[Rule, ...]:
@@ -36,7 +39,7 @@ def order_rules(walk: Walk) -> tuple[Rule, ...]:
     stations = {s.id: s for s in walk.stations}
     approach = walk.stations[0].id
     rules = [
-        Rule(approach, s, "The approach comes first: ground, stance and people are seen from a distance.")
+        Rule(approach, s, say("The approach comes first: ground, stance and people are seen from a distance."))
         for s in stations
         if s != approach
     ]
@@ -44,19 +47,22 @@ def order_rules(walk: Walk) -> tuple[Rule, ...]:
         checked = walk.station_of(access.checked_by)
         for station in access.leads_to:
             if checked in stations and station in stations and checked not in (station, *access.leads_to):
-                rules.append(Rule(checked, station, f"{access.name} are checked before they carry you."))
+                says = say("{steps} are checked before they carry you.", steps=Said(access.name, (), "access"))
+                rules.append(Rule(checked, station, says, carries=True))
     engine = {s: {c.engine for c in walk.at(s)} for s in stations}
     for cold in (s for s in stations if EngineState.OFF_COLD in engine[s]):
         for powered in (s for s in stations if s != cold and engine[s] & set(POWERED)):
             if EngineState.OFF_COLD not in engine[powered]:
-                rules.append(Rule(cold, powered, "What is read cold comes before anything is switched on."))
+                rules.append(Rule(cold, powered, say("What is read cold comes before anything is switched on.")))
     for rule in walk.model.family.order:
         rules += [
-            Rule(rule.first, then, rule.says) for then in rule.then if rule.first in stations and then in stations
+            Rule(rule.first, then, Said(rule.says, (), "order"))
+            for then in rule.then
+            if rule.first in stations and then in stations
         ]
     for cab in (s for s in stations.values() if s.level is Level.CAB):
         rules += [
-            Rule(s, cab.id, "The cab comes last: nobody sits at the levers while someone is at the machine.")
+            Rule(s, cab.id, say("The cab comes last: nobody sits at the levers while someone is at the machine."))
             for s in stations
             if s != cab.id and stations[s].level is not Level.CAB
         ]
@@ -73,14 +79,14 @@ def start_rules(walk: Walk, start: str, rules: Sequence[Rule]) -> tuple[Rule, ..
     """
     approach = walk.stations[0].id
     if start not in {s.id for s in walk.stations}:
-        raise BadInput("pin_start", f"this walk has no station '{start}'")
+        raise BadInput("pin_start", "this walk has no station '{it}'", it=start)
     for rule in rules:
         if rule.then == start and rule.first != approach:
-            raise BadInput("pin_start", f"'{start}' cannot be the first: {rule.says}")
+            raise BadInput("pin_start", "'{it}' cannot be the first: {why}", it=start, why=rule.says)
     if start == approach:
         return ()
     return tuple(
-        Rule(start, s.id, "It starts there, as pinned.") for s in walk.stations if s.id not in (start, approach)
+        Rule(start, s.id, say("It starts there, as pinned.")) for s in walk.stations if s.id not in (start, approach)
     )
 
 
@@ -107,7 +113,8 @@ def direction_rules(
         free = next((s for s in waiting if needs[s] <= set(lap)), waiting[0])
         waiting.remove(free)
         lap.append(free)
-    says = f"It goes round {direction.value}, as pinned."
+    clockwise = direction is Direction.CLOCKWISE
+    says = say("It goes round clockwise, as pinned.") if clockwise else say("It goes round anticlockwise, as pinned.")
     return tuple(Rule(a, b, says) for i, a in enumerate(lap) for b in lap[i + 1 : i + 2])
 
 
@@ -115,7 +122,7 @@ def blocked_rules(stations: Sequence[str], blocked: frozenset[str], rules: Seque
     """Rules that leave blocked stations as late as the others allow."""
     later = {b: _following(b, rules) for b in blocked}
     return tuple(
-        Rule(s, b, "Blocked: left until the rest is done.")
+        Rule(s, b, say("Blocked: left until the rest is done."))
         for b in sorted(blocked)
         for s in stations
         if s not in blocked and s not in later[b]

@@ -1,0 +1,29 @@
+"""The language of an answer: the one that the request asks for."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+from starlette.types import Scope
+
+from jutrel.core.wording import ENGLISH, Said, Wording
+
+
+def wording_of(scope: Scope) -> Wording:
+    """The language that a request asks for; English before the server knows any."""
+    header = next((value for key, value in scope.get("headers", ()) if key == b"accept-language"), b"")
+    shop = getattr(getattr(scope.get("app"), "state", None), "shop", None)
+    return shop.books.languages.choose(header.decode("latin-1")) if shop is not None else ENGLISH
+
+
+def _of_request(request: Request) -> Wording:
+    return wording_of(request.scope)
+
+
+Tongue = Annotated[Wording, Depends(_of_request)]
+
+
+def told(said: Said | None, wording: Wording) -> Any:
+    """A sentence in a language, or None."""
+    return None if said is None else wording.say(said)
