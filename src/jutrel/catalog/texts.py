@@ -133,10 +133,7 @@ def all_sentences(catalog: Catalog) -> tuple[Sentence, ...]:
 
 def template(sentences: Iterable[Sentence], language: str = "", have: Wording = ENGLISH) -> Messages:
     """The sentences as a translation file, with what a language has already."""
-    try:
-        made = Messages(locale=Locale.parse(language, sep="-") if language else None, project="Jutrel")
-    except (UnknownLocaleError, ValueError):
-        made = Messages(project="Jutrel")
+    made = Messages(locale=_locale(language), fuzzy=False)
     for s in sentences:
         told = have.texts.get((s.context, s.text), ())
         id_: Any = (s.text, s.many) if s.many else s.text
@@ -145,10 +142,31 @@ def template(sentences: Iterable[Sentence], language: str = "", have: Wording = 
     return made
 
 
-def write_template(messages: Messages, path: Path) -> None:
-    """Write a translation file, without a date that would make it another file each time."""
+def _locale(language: str) -> Locale | None:
+    try:
+        return Locale.parse(language, sep="-") if language else None
+    except (UnknownLocaleError, ValueError):
+        return None
+
+
+HEADER = """# {about}
+msgid ""
+msgstr ""
+"Language: {language}\\n"
+"Content-Type: text/plain; charset=utf-8\\n"
+"Content-Transfer-Encoding: 8bit\\n"
+"Plural-Forms: {plural}\\n"
+
+"""
+
+
+def write_translation(messages: Messages, path: Path) -> None:
+    """Write a translation file: the same bytes for the same sentences."""
+    about = "What the server says, by the English sentence. Sentences without a translation are shown in English."
+    header = HEADER.format(about=about, language=messages.locale_identifier or "", plural=messages.plural_forms)
     with path.open("wb") as out:
-        write_po(out, messages, omit_header=False, sort_output=True, width=0, ignore_obsolete=True)
+        out.write(header.encode())
+        write_po(out, messages, omit_header=True, sort_output=True, width=0, ignore_obsolete=True)
 
 
 def _plural(messages: Messages) -> str:
@@ -176,10 +194,8 @@ def read_wording(folder: Path) -> Wording:
 
 
 def _decimal(language: str) -> str:
-    try:
-        return get_decimal_symbol(Locale.parse(language, sep="-"))
-    except (UnknownLocaleError, ValueError):
-        return "."
+    locale = _locale(language)
+    return get_decimal_symbol(locale) if locale else "."
 
 
 def _flat(told: Any, under: str = "") -> Iterator[tuple[str, str]]:

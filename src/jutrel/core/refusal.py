@@ -37,10 +37,14 @@ def refused_field(kind: str, told: Mapping[str, Any], other: str = "") -> Said:
     if kind in _PLAIN:
         return _PLAIN[kind]
     match kind:
-        case "greater_than_equal" | "greater_than":
-            return say("is below {low}; check the figure and its unit", low=told.get("ge", told.get("gt", 0)))
-        case "less_than_equal" | "less_than":
-            return say("is above {high}; check the figure and its unit", high=told.get("le", told.get("lt", 0)))
+        case "greater_than_equal":
+            return say("is below {low}; check the figure and its unit", low=told.get("ge", 0))
+        case "less_than_equal":
+            return say("is above {high}; check the figure and its unit", high=told.get("le", 0))
+        case "greater_than":
+            return say("must be above {low}; check the figure and its unit", low=told.get("gt", 0))
+        case "less_than":
+            return say("must be below {high}; check the figure and its unit", high=told.get("lt", 0))
         case "string_too_long":
             return say("is longer than {n} letters: shorten it", n=told.get("max_length", 0))
         case "string_too_short":

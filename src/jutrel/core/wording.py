@@ -27,11 +27,9 @@ AS_WRITTEN = "as written"
 class Words:
     """Marks a text field as words of the catalog, which are translated where they are shown; `context` tells which.
 
-    >>> @dataclass(frozen=True)
-    ... class Part:
-    ...     name: Annotated[str, Words("part")]
-    >>> spoken(Part("Tyre"), Wording("xx", {("part", "Tyre"): ("Rad",)}))
-    {'name': 'Rad'}
+    >>> from jutrel.core.machine.family import Option
+    >>> spoken(Option("beacon", "Beacon"), Wording("xx", {("equipment", "Beacon"): ("Leuchte",)}))
+    {'id': 'beacon', 'name': 'Leuchte'}
     """
 
     context: str
@@ -250,6 +248,7 @@ def _counted(rule: str) -> Callable[[int], int]:
 def context_of(hint: Any) -> str:
     """The context that a field's type is marked with, however deep; empty if it holds no words of the catalog.
 
+    >>> from typing import Annotated
     >>> context_of(tuple[Annotated[str, Words("caution")], ...])
     'caution'
     """

@@ -14,6 +14,7 @@ from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from typing import ParamSpec, TypeVar
 
+from jutrel.core.wording import say
 from jutrel.service.problem import Problem
 
 PROCESSES = 2
@@ -32,7 +33,7 @@ class TooMuch(Problem):
     status = 413
 
     def __init__(self) -> None:
-        super().__init__("too-much", "This takes more memory than the server gives one request.")
+        super().__init__("too-much", say("This takes more memory than the server gives one request."))
 
 
 class Slow(Problem):
@@ -41,7 +42,7 @@ class Slow(Problem):
     status = 503
 
     def __init__(self) -> None:
-        super().__init__("too-slow", "This took too long just now: it is tried again.", wait_s=10)
+        super().__init__("too-slow", say("This took too long just now: it is tried again."), wait_s=10)
 
 
 class Full(Problem):
@@ -50,7 +51,7 @@ class Full(Problem):
     status = 503
 
     def __init__(self) -> None:
-        super().__init__("busy", "Much is being made just now: try again in a moment.", wait_s=3)
+        super().__init__("busy", say("Much is being made just now: try again in a moment."), wait_s=3)
 
 
 def _bound() -> None:
