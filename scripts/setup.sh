@@ -62,7 +62,7 @@ for font in DejaVuSans.ttf DejaVuSans-Bold.ttf; do
   cmp -s "web/node_modules/dejavu-fonts-ttf/ttf/$font" "src/jutrel/exchange/fonts/$font" \
     || cp "web/node_modules/dejavu-fonts-ttf/ttf/$font" src/jutrel/exchange/fonts/
 done
-want=$(find web/src web/index.html web/vite.config.ts web/package-lock.json src/jutrel -type f \
+want=$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json src/jutrel -type f \
   \( -name '*.py' -o -name 'interface.json' -o -not -path 'src/*' \) -not -path '*/api/schema.d.ts' -not -path '*/api/openapi.json' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-16)
 if [ "$(cat web/dist/made-for 2>/dev/null || true)" != "$want" ]; then
   say "Building the front end"

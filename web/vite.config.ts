@@ -4,6 +4,7 @@ import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 
 import vue from "@vitejs/plugin-vue";
 import { defineConfig, type Plugin } from "vite";
+import { VitePWA } from "vite-plugin-pwa";
 
 const TEXT = [".js", ".css", ".html", ".svg", ".json", ".webmanifest"];
 const WORTH_IT = 700;
@@ -28,7 +29,36 @@ function compressed(): Plugin {
 }
 
 export default defineConfig({
-  plugins: [vue(), compressed()],
+  plugins: [
+    vue(),
+    // The shell starts with no network. A new one takes over when the last page of the old one is closed: never in a walk.
+    VitePWA({
+      injectRegister: null,
+      registerType: "prompt",
+      manifest: {
+        name: "Jutrel",
+        short_name: "Jutrel",
+        description: "Walk round an earthmoving machine, read it, grade it, record it.",
+        start_url: "/",
+        display: "standalone",
+        background_color: "#f7f4ec",
+        theme_color: "#10333d",
+        icons: [
+          { src: "/icon-192.png", sizes: "192x192", type: "image/png" },
+          { src: "/icon-512.png", sizes: "512x512", type: "image/png" },
+          { src: "/icon-512.png", sizes: "512x512", type: "image/png", purpose: "maskable" },
+        ],
+      },
+      workbox: {
+        globPatterns: ["**/*.{js,css,html,svg,woff2,png,webmanifest}"],
+        navigateFallback: "/index.html",
+        navigateFallbackDenylist: [/^\/api\//],
+        // What bears a hash never changes.
+        runtimeCaching: [{ urlPattern: /\/api\/drawings\//, handler: "CacheFirst", options: { cacheName: "drawings", expiration: { maxEntries: 200 } } }],
+      },
+    }),
+    compressed(),
+  ],
   build: {
     outDir: "dist",
     emptyOutDir: true,

@@ -17,11 +17,11 @@ from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
 from jutrel.catalog.load import load_catalog
 from jutrel.core.errors import BadInput
-from jutrel.core.log.codec import encode
 from jutrel.core.machine.model import walk_of
 from jutrel.core.route.pair import plan_pair
 from jutrel.core.route.plan import Wishes, plan_route
 from jutrel.core.route.precedence import Direction
+from jutrel.core.wording import ENGLISH, spoken
 from jutrel.demo.load import load_demo
 from jutrel.exchange.record import record_schema
 from jutrel.service.grade import grade_file, replayed
@@ -67,7 +67,7 @@ def grade(file: Annotated[Path, typer.Argument(help="An exported record, or a fi
         graded = grade_file(catalog(), document)
         recorded = (document.get("verdict") or {}).get("rulebook")
         return {
-            "verdict": encode(graded.verdict),
+            "verdict": spoken(graded.verdict, ENGLISH),
             "rest_assumed_sound": graded.assumed,
             "same_rulebook": recorded in (None, graded.verdict.rulebook),
         }
@@ -144,13 +144,13 @@ def route(
                         "seconds": round(r.seconds, 2),
                         "moving_s": round(r.moving_s, 2),
                         "looking_s": r.looking_s,
-                        "legs": encode(r.legs),
-                        "unreached": encode(r.unreached),
+                        "legs": spoken(r.legs, ENGLISH),
+                        "unreached": spoken(r.unreached, ENGLISH),
                     }
                     for r in routes
                 ],
-                "rules": encode(routes[0].rules),
-                "because": encode(walk.because),
+                "rules": [{"first": r.first, "then": r.then, "says": str(r.says)} for r in routes[0].rules],
+                "because": spoken(walk.because, ENGLISH),
             },
             sys.stdout,
             indent=2,

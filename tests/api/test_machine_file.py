@@ -82,8 +82,8 @@ def test_a_wrong_field_is_named_and_nothing_changes(tablets: Tablets) -> None:
         ({"own_limits": {"tyre-cold-front": 9000}}, "own_limits.tyre-cold-front", "between 100 and 1000 kPa"),
         ({"own_limits": {"tyre-cold-front": "soft"}}, "own_limits.tyre-cold-front", "number of kPa"),
         ({"own_limits": {"engine-oil-grade": 40}}, "own_limits.engine-oil-grade", "as words"),
-        ({"own_limits": {"sag": 30}}, "own_limits.sag", "no figure of a wheel loader"),
-        ({"bay": -1}, "bay", "greater than or equal"),
+        ({"own_limits": {"sag": 30}}, "own_limits.sag", "no figure of this family"),
+        ({"bay": -1}, "bay", "is below 0"),
     ):
         reply = put(dag, "ld-05", filed(dag, "ld-05", **change))
         assert reply.status_code == 422, change

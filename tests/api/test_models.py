@@ -40,7 +40,7 @@ def test_out_and_in_again_is_the_same(model: str) -> None:
 
 # old text, new text, field, reason, whether the line must be that of the change
 BREAKAGE = [
-    ("wheelbase: ", "wheelbase: -", "shape.wheelbase", "greater than 0", True),
+    ("wheelbase: ", "wheelbase: -", "shape.wheelbase", "must be above 0", True),
     ("wheelbase: ", "wheelbass: ", "shape.wheelbase", "is missing", False),
     ("wheelbase: ", "wheelbase: two #", "file", "not readable YAML", False),
     ("\nmaker: ", "\nmakr: ", "maker", "is missing", False),
@@ -54,7 +54,7 @@ BREAKAGE = [
     ("  rear: [", "  rear: [0, 0]\n  rear: [", "stations.rear", "there twice", True),
     ("leads_to: [cab]", "leads_to: [rear]", "access.0.leads_to.0", "no station that is climbed to", True),
     ("checked_by: steps-cab", "checked_by: wings", "access.0.checked_by", "no checkpoint 'wings'", True),
-    ("band: ", "band: .nan #", "tank.band", "Input should be", True),
+    ("band: ", "band: .nan #", "tank.band", "give a plain number", True),
     ("system_oil: ", "system_oil: plenty #", "tank.system_oil", "number", True),
 ]
 
@@ -82,7 +82,7 @@ def test_a_broken_model_is_refused(pell: Device, old: str, new: str, field: str,
         ("[1, 2]", "is empty, or not a list of fields"),
         ("{", "not readable YAML"),
         ("a: &a [1]\nb: [*a, *a]", "uses references"),
-        ("id: x\n" + "# filler\n" * 60_000, "larger than 400 kB|at most 500000"),
+        ("id: x\n" + "# filler\n" * 60_000, "larger than 400 kB|longer than 500000 letters"),
         ("\x00", "not readable YAML"),
     ],
 )

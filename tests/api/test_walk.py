@@ -13,6 +13,7 @@ from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.model import walk_of
 from jutrel.core.reading.leak import Coupling, LeakClass, leak_reading
 from jutrel.core.reading.tank import hydraulic_level
+from jutrel.core.wording import ENGLISH, spoken
 from jutrel.demo.story import MACHINES
 from tests.device import OPTIONS, Device
 from tests.walks import BOOK, MODEL, walk_with
@@ -94,7 +95,7 @@ def test_readings_over_the_wire_are_the_cores(tablet: Device) -> None:
         rods = {r.id: rng.random() for r in MODEL.tank.rods}
         body = {"model": MODEL.id, "seen": seen, "oil_c": oil, "pitch_deg": pitch, "roll_deg": roll, "extensions": rods}
         got = tablet.http.post("/api/readings/hydraulic-level", json=body).json()
-        assert got == encode(hydraulic_level(MODEL.tank, seen, oil, pitch, roll, rods))
+        assert got == spoken(hydraulic_level(MODEL.tank, seen, oil, pitch, roll, rods), ENGLISH)
     body = {"model": MODEL.id, "fluid": "coolant", "leak_class": "III", "drops": 12, "seconds": 60, "shift_hours": 8}
     core = leak_reading(LeakClass.III, MODEL.reserves["coolant"], 8, 12, 60, Coupling.OTHER)
-    assert tablet.http.post("/api/readings/leak", json=body).json() == encode(core)
+    assert tablet.http.post("/api/readings/leak", json=body).json() == spoken(core, ENGLISH)

@@ -33,19 +33,21 @@ def browser() -> Iterator[Browser]:
 
 @pytest.fixture
 def hand(browser: Browser, request: pytest.FixtureRequest) -> Iterator[NewHand]:
-    """Makes a person with a device in hand; `hand(base, width=…, height=…)`."""
+    """Makes a person with a device in hand; `hand(base, width=…, height=…, language=…)`."""
     contexts: list[Any] = []
     pages: list[Page] = []
 
-    def make(base: str, width: int = 1280, height: int = 800, **options: Any) -> Hand:
+    def make(base: str, width: int = 1280, height: int = 800, language: str = "en", **options: Any) -> Hand:
         context = browser.new_context(
             viewport={"width": width, "height": height}, base_url=base, accept_downloads=True, **options
         )
+        if language != "en":
+            context.add_init_script(f"localStorage.setItem('jutrel-language', '{language}')")
         context.set_default_timeout(15_000)
         contexts.append(context)
         page = context.new_page()
         pages.append(page)
-        return Hand(page)
+        return Hand(page, language)
 
     yield make
     if getattr(request.node, "failed", False):

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import Locator, Page, expect
 
+from jutrel.catalog.texts import read_languages
 from jutrel.demo.story import PIN
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -14,10 +16,17 @@ AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
 
 
 class Hand:
-    def __init__(self, page: Page) -> None:
+    """Taps what the pages say in one language."""
+
+    def __init__(self, page: Page, language: str = "en") -> None:
         self.page = page
+        self._texts = read_languages()[language].pages
         self.errors: list[str] = []
         page.on("pageerror", lambda e: self.errors.append(str(e)))
+
+    def say(self, path: str, **values: object) -> str:
+        """A text of the pages in the hand's language."""
+        return self._texts[path].format(**values)
 
     def tap(self, name: str) -> None:
         self.page.locator(f"[data-test={name}]").click()
@@ -31,15 +40,15 @@ class Hand:
         for digit in pin:
             self.page.get_by_role("button", name=digit, exact=True).click()
         self.tap("enter")
-        self.page.get_by_role("heading", name="Yard").wait_for()
+        self.page.get_by_role("heading", name=self.say("yard.title")).wait_for()
 
     def sign_out(self) -> None:
-        self.page.get_by_role("button", name="Sign out").click()
-        self.page.get_by_role("heading", name="Who are you?").wait_for()
+        self.page.get_by_role("button", name=self.say("shell.out")).click()
+        self.page.get_by_role("heading", name=self.say("signIn.title")).wait_for()
 
     def begin(self, machine: str) -> None:
         where = self.page.locator(f"[data-test=bay-{machine}], [data-test=row-{machine}]")
-        where.get_by_role("link", name="Walk").click()
+        where.get_by_role("link", name=re.compile(self.say("yard.walk").split()[0])).click()
         self.tap("begin")
         self.see("panel").wait_for()
 
@@ -68,28 +77,28 @@ class Hand:
         return [str(c.get_attribute("data-test"))[3:] for c in found]
 
     def sound(self, checkpoint: str) -> None:
-        button = self.card(checkpoint).get_by_role("button", name="Sound", exact=True)
+        button = self.card(checkpoint).get_by_role("button", name=self.say("card.sound"), exact=True)
         button.click()
         expect(button).to_have_attribute("aria-pressed", "true")
 
     def unseen(self, checkpoint: str, why: str) -> None:
-        self.card(checkpoint).get_by_role("button", name="Not seen").click()
-        self.page.get_by_label("Why, in a few words").fill(why)
+        self.card(checkpoint).get_by_role("button", name=self.say("card.unseen")).click()
+        self.page.get_by_label(self.say("walk.why")).fill(why)
         self.tap("save-text")
 
     def defect(
         self, checkpoint: str, mode: str, choice: str, *more: str, photo: Path | None = None, note: str = ""
     ) -> None:
-        self.card(checkpoint).get_by_role("button", name="Defect", exact=True).click()
+        self.card(checkpoint).get_by_role("button", name=self.say("card.defect"), exact=True).click()
         section = self.see(f"mode-{mode}")
         section.get_by_role("button", name=choice, exact=True).click()
         for name in more:
             section.get_by_role("button", name=name, exact=True).click()
         if note:
-            self.page.get_by_role("textbox", name="Note").fill(note)
+            self.page.get_by_role("textbox", name=self.say("defect.note")).fill(note)
         if photo:
             self.see("photo").set_input_files(photo)
-            expect(self.page.get_by_text("Another photo")).to_be_visible()
+            expect(self.page.get_by_text(self.say("defect.photoMore", n="").split(" (")[0])).to_be_visible()
 
     def save(self) -> None:
         self.tap("save-defect")
@@ -99,7 +108,7 @@ class Hand:
         for key in ("ArrowUp", "ArrowDown"):  # nobody's reading until the line was moved
             self.see("glass").press(key)
         self.tap("take")
-        expect(self.page.get_by_role("button", name="Take it again")).to_be_visible()
+        expect(self.page.get_by_role("button", name=self.say("glass.again"))).to_be_visible()
 
     def all_sound_here(self, but: tuple[str, ...] = ()) -> None:
         for checkpoint in self.cards():
@@ -114,7 +123,7 @@ class Hand:
         self.tap("onward")
 
     def all_sent(self) -> None:
-        expect(self.see("connection")).to_have_text("All sent")
+        expect(self.see("connection")).to_have_text(self.say("connection.here"))
 
     def rest_here(self) -> None:
         """Everything at this station that has no answer yet: sound, or the level as read."""
@@ -136,7 +145,7 @@ class Hand:
         wanted = self.page.locator(".panel article.sound").count() + todo.count()
         for checkpoint in self.cards():
             if not self.card(checkpoint).get_by_test_id("glass").count():
-                self.card(checkpoint).get_by_role("button", name="Sound", exact=True).focus()
+                self.card(checkpoint).get_by_role("button", name=self.say("card.sound"), exact=True).focus()
                 self.page.keyboard.press("s")
         expect(self.page.locator(".panel article.sound")).to_have_count(wanted)
 

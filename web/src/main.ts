@@ -19,6 +19,8 @@ import { createApp } from "vue";
 
 import App from "./app/App.vue";
 import { i18n } from "./app/i18n";
+import { beginSpeaking } from "./app/language";
 import { router } from "./app/router";
 
-createApp(App).use(createPinia()).use(i18n).use(router).mount("#app");
+if ("serviceWorker" in navigator) window.addEventListener("load", () => void navigator.serviceWorker.register("/sw.js").catch(() => undefined));
+void beginSpeaking().finally(() => createApp(App).use(createPinia()).use(i18n).use(router).mount("#app"));

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request, Response
 from jutrel.api.door import COOKIE, PROBLEMS, Open, Who, Work, now, set_cookie, settings_of, shop_of
 from jutrel.api.wire import (
     DoorOut,
+    LanguageIn,
     NewPerson,
     PenOut,
     PersonChange,
@@ -58,6 +59,12 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
 async def session(here: Work, who: Who) -> SessionOut:
     """Who is signed in on this device."""
     return SessionOut(person=PersonOut.model_validate(who.person), site=here.site.name, zone=here.site.zone, now=now())
+
+
+@router.put("/session/language", status_code=204)
+async def choose_language(here: Work, who: Who, body: LanguageIn) -> None:
+    """Note the language that the signed-in person reads."""
+    await service.choose_language(here, who, body.language)
 
 
 @router.delete("/session", status_code=204)

@@ -71,6 +71,7 @@ class PersonOut(Out):
     name: str
     role: Role
     active: bool = True
+    language: str = Field(default="", description="The language they chose; empty: none.")
 
 
 class DoorOut(Out):
@@ -98,6 +99,10 @@ class PenOut(Out):
 
 class SignedInOut(SessionOut):
     pen: PenOut
+
+
+class LanguageIn(In):
+    language: Slug
 
 
 class NewPerson(In):

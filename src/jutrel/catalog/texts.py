@@ -230,7 +230,7 @@ def read_language(folder: Path) -> Language:
     """A language from its folder; either of its two files may be missing."""
     path = folder / "interface.json"
     interface = path.read_bytes() if path.exists() else b"{}"
-    name = json.loads(interface).get("language", folder.name)
+    name = json.loads(interface).get("name", folder.name)
     return Language(read_wording(folder), interface, str(name))
 
 

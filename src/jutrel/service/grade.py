@@ -226,7 +226,7 @@ def replayed(catalog: Catalog, document: Mapping[str, Any]) -> dict[str, Any]:
     ]
     return {
         "then": {"outcome": said.get("outcome"), "why": said.get("why"), "rulebook": said.get("rulebook")},
-        "now": {"outcome": today.outcome.value, "why": today.why, "rulebook": today.rulebook},
+        "now": {"outcome": today.outcome.value, "why": str(today.why), "rulebook": today.rulebook},
         "same": not changed and said.get("outcome") == today.outcome.value,
         "changed": changed,
     }

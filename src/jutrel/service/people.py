@@ -14,6 +14,7 @@ from datetime import datetime, timedelta
 from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
 
+from jutrel.core.errors import BadInput
 from jutrel.core.people import WALKERS, Role, role_said
 from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Books, Here, Shop, here_of
@@ -231,6 +232,20 @@ async def add_person(here: Here, actor: Actor, name: str, role: Role, pin: str, 
     made = Person(person_id, name, role)
     await store.add_person(here.db, here.site.id, made, await asyncio.to_thread(hash_pin, pin))
     return made
+
+
+async def choose_language(here: Here, actor: Actor, language: str) -> None:
+    """Note the language that a person reads.
+
+    Raises
+    ------
+    BadInput
+        If there are no files for it.
+    """
+    known = here.books.languages.by_code
+    if language not in known:
+        raise BadInput("language", "'{it}' is not one of {those}", it=language, those=", ".join(known))
+    await store.choose_language(here.db, here.site.id, actor.person.id, language)
 
 
 async def change_person(

@@ -6,6 +6,15 @@ export type Schemas = components["schemas"];
 export type Problem = Schemas["ProblemOut"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
+// What the server says comes in the language that the pages speak.
+api.use({
+  onRequest({ request }) {
+    request.headers.set("Accept-Language", document.documentElement.lang || "en");
+    return request;
+  },
+});
+/** An address that the browser follows by itself, in the language of the pages. */
+export const inLanguage = (address: string) => `${address}${address.includes("?") ? "&" : "?"}language=${document.documentElement.lang || "en"}`;
 
 /** What a call came to: data, or a problem in the server's words, or no answer at all. */
 export type Reply<T> = { ok: true; data: T } | { ok: false; away: boolean; status: number; problem: Problem | null };

@@ -1,10 +1,13 @@
 <script setup lang="ts">
-import { defineAsyncComponent, onMounted, ref } from "vue";
+import { ElConfigProvider } from "element-plus";
+import { computed, defineAsyncComponent, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
 import { useOutbox } from "../parts/outbox";
 import ConnectionState from "./ConnectionState.vue";
+import { useLanguage } from "./language";
+import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
 import { useSession } from "./session";
 import { useTheme } from "./useTheme";
@@ -17,6 +20,19 @@ const outbox = useOutbox();
 const route = useRoute();
 const router = useRouter();
 const { night, toggle } = useTheme();
+const { current } = useLanguage();
+// The words of the controls themselves, which only a reader of the page aloud hears.
+const elementTexts = computed(() => ({
+  name: current.value,
+  el: {
+    inputNumber: { decrease: t("element.less"), increase: t("element.more") },
+    dialog: { close: t("element.close") },
+    drawer: { close: t("element.close") },
+    select: { noMatch: t("element.none"), noData: t("element.none"), loading: t("wait"), placeholder: t("element.choose") },
+    table: { emptyText: t("element.none") },
+    notification: { close: t("element.close") },
+  },
+}));
 const help = ref(false);
 
 onMounted(() => {
@@ -46,6 +62,7 @@ async function leave() {
       <div class="end">
         <ConnectionState />
         <button class="button plain help" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
+        <LanguageButton class="tongue" />
         <button class="button plain light" type="button" :aria-label="night ? t('shell.day') : t('shell.night')" @click="toggle">
           <span>{{ night ? t("shell.day") : t("shell.night") }}</span>
           <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><circle cx="12" cy="12" r="9" /><path d="M12 3a9 9 0 0 1 0 18z" /></svg>
@@ -53,7 +70,7 @@ async function leave() {
         <button class="button plain who" type="button" @click="leave"><b>{{ session.person.name }}</b><b class="short" aria-hidden="true">{{ session.person.name.split(" ")[0] }}</b><span class="quiet">{{ t("shell.out") }}</span></button>
       </div>
     </header>
-    <main id="main" tabindex="-1"><RouterView :key="route.fullPath" /></main>
+    <ElConfigProvider :locale="elementTexts"><main id="main" tabindex="-1"><RouterView :key="`${route.fullPath} ${current}`" /></main></ElConfigProvider>
     <KeyHelp v-if="help" v-model="help" />
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useSessionStorage } from "@vueuse/core";
 import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
@@ -6,6 +7,8 @@ import { useRoute, useRouter } from "vue-router";
 import { api, ask, type Schemas } from "../api/client";
 import { deviceName } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
+import { useLanguage } from "./language";
+import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
 import { useSession } from "./session";
 
@@ -19,6 +22,9 @@ const chosen = ref<Schemas["PersonOut"] | null>(null);
 const pin = ref("");
 const says = ref("");
 const busy = ref(false);
+const { greet } = useLanguage();
+// Kept while the page is made anew in the other language.
+const justChosen = useSessionStorage("jutrel-just-chosen", false);
 const pad = ref<HTMLElement | null>(null);
 const dots = computed(() => "●".repeat(pin.value.length));
 
@@ -54,6 +60,8 @@ async function enter() {
     return;
   }
   void outbox.flush();
+  await greet(session.person?.language ?? "", justChosen.value);
+  justChosen.value = false;
   const to = typeof route.query.to === "string" && route.query.to.startsWith("/") ? route.query.to : "/";
   await router.push(to);
 }
@@ -69,7 +77,7 @@ function key(e: KeyboardEvent) {
 <template>
   <div class="door" @keydown="key">
     <section>
-      <p class="brand"><img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span></p>
+      <p class="brand"><img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span><LanguageButton class="tongue" @chosen="justChosen = true" /></p>
       <h1>{{ t("signIn.title") }}</h1>
       <p class="quiet">{{ door?.site }}</p>
       <ul class="people">
@@ -98,6 +106,7 @@ function key(e: KeyboardEvent) {
 <style scoped>
 .door { display: grid; grid-template-columns: 1fr 380px; gap: 48px; max-width: 1060px; margin: 0 auto; padding: 36px 24px; min-height: 100%; align-items: start; }
 .brand { display: flex; gap: 14px; align-items: center; font-size: 32px; font-weight: 740; margin-bottom: 22px; }
+.tongue { margin-left: auto; }
 .people { list-style: none; padding: 0; margin: 18px 0; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
 .person { width: 100%; justify-content: space-between; min-height: 68px; }
 .role { font-size: 16px; font-weight: 420; }

@@ -17,6 +17,7 @@ export const router = createRouter({
     { path: "/walk/:machine/:inspection/verdict", name: "verdict", component: () => import("../walkaround/VerdictView.vue"), props: true },
     { path: "/records", name: "records", component: () => import("../records/RecordsView.vue") },
     { path: "/records/:inspection", name: "record", component: () => import("../records/RecordView.vue"), props: true },
+    { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },
     { path: "/people", name: "people", component: () => import("../people/PeopleView.vue") },
     { path: "/:rest(.*)*", redirect: "/" },
   ],
@@ -25,6 +26,6 @@ export const router = createRouter({
 router.beforeEach(async (to) => {
   const session = useSession();
   if (!session.known) await session.look();
-  if (!session.person && !to.meta.open) return { name: "sign-in", query: { to: to.fullPath } };
+  if (!session.person && !to.meta.open && !to.meta.anyone) return { name: "sign-in", query: { to: to.fullPath } };
   return true;
 });

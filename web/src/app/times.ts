@@ -1,7 +1,9 @@
+import { locale } from "./language";
+
 /** Times are UTC on the wire and shown in the site's zone. */
 function format(at: string, zone: string, options: Intl.DateTimeFormatOptions): string {
   const date = new Date(at);
-  return Number.isNaN(date.getTime()) ? "" : new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...options }).format(date);
+  return Number.isNaN(date.getTime()) ? "" : new Intl.DateTimeFormat(locale.value, { timeZone: zone, ...options }).format(date);
 }
 
 export const dayAndTime = (at: string, zone: string) => format(at, zone, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });

@@ -4,13 +4,14 @@ import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
-import { api, ask, type Schemas } from "../api/client";
+import { api, ask, inLanguage, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import MachinePlan from "../parts/MachinePlan.vue";
 import { uuid7 } from "../parts/device";
 import FileForm from "./FileForm.vue";
 import MeterDialog from "./MeterDialog.vue";
+import { figure } from "../app/language";
 
 /** A machine's file: what the unit is, its own figures, its meter, its label, who wrote what. */
 const props = defineProps<{ machine: string }>();
@@ -96,8 +97,8 @@ function entryText(e: Schemas["FileEntryOut"]): string {
         <section class="stack">
           <div class="card">
             <h2 class="h3">{{ t("file.meter") }}</h2>
-            <p class="big figure" data-test="meter">{{ t("file.shows", { h: file.meter.toFixed(1) }) }}</p>
-            <p v-if="file.machine.meter_offset" class="quiet" data-test="total">{{ t("file.total", { h: file.machine.hour_meter.toFixed(1), o: file.machine.meter_offset.toFixed(1) }) }}</p>
+            <p class="big figure" data-test="meter">{{ t("file.shows", { h: figure(file.meter, 1) }) }}</p>
+            <p v-if="file.machine.meter_offset" class="quiet" data-test="total">{{ t("file.total", { h: figure(file.machine.hour_meter, 1), o: figure(file.machine.meter_offset, 1) }) }}</p>
             <button v-if="file.may_edit" type="button" class="button" data-test="replace-meter" @click="meter = true">{{ t("file.replace") }}</button>
           </div>
           <div class="card">
@@ -116,7 +117,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <div class="card row label">
             <img class="code" :src="`/api/machines/${machine}/label.svg`" :alt="t('file.code', { name: file.machine.name })" />
             <div class="stack"><h2 class="h3">{{ t("file.label") }}</h2><p class="quiet">{{ t("file.labelText") }}</p>
-              <a class="button" :href="`/api/machines/${machine}/label.pdf`" target="_blank" data-test="label">{{ t("file.print") }}</a></div>
+              <a class="button" :href="inLanguage(`/api/machines/${machine}/label.pdf`)" target="_blank" data-test="label">{{ t("file.print") }}</a></div>
           </div>
           <div class="card stack">
             <h2 class="h3">{{ t("file.photo") }}</h2>

@@ -7,6 +7,7 @@ import { api, ask, type Schemas } from "../api/client";
 import PlanMap from "../walkaround/PlanMap.vue";
 import SideMap from "../walkaround/SideMap.vue";
 import { findCheckpoints } from "./find";
+import { figure } from "../app/language";
 
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
@@ -54,7 +55,7 @@ function pickStation(id: string) {
         <article v-if="one && station" class="card stack" data-test="found">
           <h2>{{ one.name }}</h2>
           <p><b>{{ t("where.stand") }}</b> {{ t("where.standAt", { n: number, name: station.name, stance: station.stance }) }}</p>
-          <p><b>{{ t("where.level") }}</b> {{ t(`level.${station.level}`) }} · {{ t("card.height", { z: one.at[2].toFixed(1) }) }}</p>
+          <p><b>{{ t("where.level") }}</b> {{ t(`level.${station.level}`) }} · {{ t("card.height", { z: figure(one.at[2], 1) }) }}</p>
           <p v-if="reach"><b>{{ t("where.reach") }}</b> {{ reach }}</p>
           <p><b>{{ t("where.good") }}</b> {{ one.look }}</p>
           <p><b>{{ t("card.how") }}</b> {{ one.how }}</p>

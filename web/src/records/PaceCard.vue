@@ -3,13 +3,14 @@ import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
+import { figure } from "../app/language";
 
 /** How honestly it was walked: time taken against plan, and what was asked to be shown. Shown to the walker first. */
 const props = defineProps<{ pace: Schemas["PaceOut"] }>();
 const { t } = useI18n();
 const open = ref(false);
 const hurried = computed(() => props.pace.stations.filter((s) => s.hurried).map((s) => s.name));
-const minutes = (s: number) => (s / 60).toFixed(s < 600 ? 1 : 0);
+const minutes = (s: number) => figure(s / 60, s < 600 ? 1 : 0);
 const longest = computed(() => Math.max(1, ...props.pace.stations.map((s) => Math.max(s.planned_s, s.taken_s ?? 0))));
 </script>
 

@@ -3,7 +3,7 @@ import { computed, onMounted, ref, shallowRef } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
-import { api, ask, type Schemas } from "../api/client";
+import { api, ask, inLanguage, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useOutbox } from "../parts/outbox";
@@ -15,6 +15,7 @@ import AmendDialog from "./AmendDialog.vue";
 import EntryLog from "./EntryLog.vue";
 import PaceCard from "./PaceCard.vue";
 import VerdictBody from "./VerdictBody.vue";
+import { figure } from "../app/language";
 
 const props = defineProps<{ inspection: string }>();
 const { t } = useI18n();
@@ -67,11 +68,11 @@ async function amended() {
       <div class="row spread wrap">
         <div>
           <h1>{{ t("record.title", { name: seen.machine.name }) }}</h1>
-          <p class="quiet"><b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ seen.hour_meter.toFixed(1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t(`record.not.${seen.status}`) }}</p>
+          <p class="quiet"><b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ figure(seen.hour_meter, 1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t(`record.not.${seen.status}`) }}</p>
         </div>
         <div class="row wrap">
-          <a class="button" :href="`/api/inspections/${inspection}/record.json`" data-test="json">{{ t("record.json") }}</a>
-          <a class="button primary" :href="`/api/inspections/${inspection}/record.pdf`" target="_blank" data-test="pdf">{{ t("record.pdf") }}</a>
+          <a class="button" :href="inLanguage(`/api/inspections/${inspection}/record.json`)" data-test="json">{{ t("record.json") }}</a>
+          <a class="button primary" :href="inLanguage(`/api/inspections/${inspection}/record.pdf`)" target="_blank" data-test="pdf">{{ t("record.pdf") }}</a>
         </div>
       </div>
       <p v-if="seen.status === 'amended'" class="card warn row spread wrap">{{ t("record.amended") }}

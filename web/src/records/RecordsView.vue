@@ -10,6 +10,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import type { Mark } from "../parts/marks";
+import { figure } from "../app/language";
 
 type Row = Schemas["InspectionRowOut"];
 
@@ -52,7 +53,7 @@ const open = (row: Row) => router.push({ name: "record", params: { inspection: r
       <ElTableColumn :label="t('records.when')" :width="narrow ? 110 : 160"><template #default="{ row }">{{ dayAndTime(row.opened_at, session.zone) }}</template></ElTableColumn>
       <ElTableColumn v-if="!narrow" :label="t('records.who')" width="170"><template #default="{ row }">{{ row.signed_by ?? t(`records.${row.status}`, { name: row.opened_by }) }}</template></ElTableColumn>
       <ElTableColumn v-if="!narrow" :label="t('records.kind')" width="170"><template #default="{ row }">{{ row.kind_name }}</template></ElTableColumn>
-      <ElTableColumn v-if="!narrow" :label="t('unit.hours')" width="110" align="right"><template #default="{ row }"><span class="figure">{{ row.hour_meter.toFixed(1) }}</span></template></ElTableColumn>
+      <ElTableColumn v-if="!narrow" :label="t('unit.hours')" width="110" align="right"><template #default="{ row }"><span class="figure">{{ figure(row.hour_meter, 1) }}</span></template></ElTableColumn>
       <ElTableColumn :label="t('records.why')" min-width="120"><template #default="{ row }"><span class="why">{{ row.why }}</span></template></ElTableColumn>
     </ElTable>
   </div>

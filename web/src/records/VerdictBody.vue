@@ -9,6 +9,7 @@ import GradeMark from "../parts/GradeMark.vue";
 import JudgementLine from "../parts/JudgementLine.vue";
 import type { Mark } from "../parts/marks";
 import TraceLines from "../parts/TraceLines.vue";
+import { figure } from "../app/language";
 
 defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number; meterOffset: number; clears?: boolean; signed?: boolean }>();
 const emit = defineEmits<{ go: [checkpoint: string] }>();
@@ -37,7 +38,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
         <span class="grow">
           <b>{{ item.name }}</b>
           <span class="says">{{ item.why }}</span>
-          <span class="quiet">{{ t(`mark.${item.grade}`) }}<template v-if="item.due_hour != null"> · {{ t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: (item.due_hour - meterOffset).toFixed(0) }) }}</template><template v-if="item.carried || item.reports > 1"> · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }, item.reports) }}</template></span>
+          <span class="quiet">{{ t(`mark.${item.grade}`) }}<template v-if="item.due_hour != null"> · {{ t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: figure(item.due_hour - meterOffset, 0) }) }}</template><template v-if="item.carried || item.reports > 1"> · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }, item.reports) }}</template></span>
         </span>
         <span class="quiet open">{{ open.has(i) ? t("verdict.close") : t("verdict.why") }}</span>
       </button>
@@ -63,7 +64,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     <h2 class="h3">{{ t("verdict.left", { n: verdict.left.length }) }}</h2>
     <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ names?.get(l) ?? l }}</button></div>
   </section>
-  <p class="quiet">{{ verdict.outcome === "held" ? "" : verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: ((verdict.valid_until_hour ?? 0) - meterOffset).toFixed(1) }) : signed ? "" : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
+  <p class="quiet">{{ verdict.outcome === "held" ? "" : verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: figure((verdict.valid_until_hour ?? 0) - meterOffset, 1) }) : signed ? "" : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
 </template>
 
 <style scoped>

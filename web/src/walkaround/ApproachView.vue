@@ -13,6 +13,7 @@ import { newEntry, plain, store, uuid7 } from "../parts/device";
 import MeterWrong from "./MeterWrong.vue";
 import type { Mark } from "../parts/marks";
 import { useOutbox } from "../parts/outbox";
+import { figure } from "../app/language";
 
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
@@ -112,7 +113,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
       <p class="quiet">{{ kind?.says }} {{ kind && !kind.clears ? t("approach.clearsNot") : "" }}</p>
       <div class="grid">
         <section class="card stack">
-          <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: last.toFixed(1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: last.toFixed(1) }) }}</small><button v-if="meterLow" type="button" class="button wrong" data-test="meter-wrong" @click.prevent="wrong = true">{{ t("approach.meterWrong") }}</button></span>
+          <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: figure(last, 1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: figure(last, 1) }) }}</small><button v-if="meterLow" type="button" class="button wrong" data-test="meter-wrong" @click.prevent="wrong = true">{{ t("approach.meterWrong") }}</button></span>
             <ElInputNumber v-model="meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="hour-meter" /></label>
           <label class="field"><span>{{ t("approach.air") }}</span><ElInputNumber v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air" /></label>
           <label class="field"><span>{{ t("approach.pitch") }}<small>{{ t("approach.pitchHelp") }}</small></span><ElInputNumber v-model="form.pitch_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.pitch')" data-test="pitch-approach" /></label>

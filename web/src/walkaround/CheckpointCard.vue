@@ -9,6 +9,7 @@ import GradeMark from "../parts/GradeMark.vue";
 import type { Mark } from "../parts/marks";
 import HydraulicGlass from "./HydraulicGlass.vue";
 import type { AnswerWhat, Checkpoint, Shown } from "./useWalk";
+import { figure } from "../app/language";
 
 const props = defineProps<{
   checkpoint: Checkpoint;
@@ -66,7 +67,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
     <div v-if="open" class="more">
       <p><b>{{ t("card.why") }}</b> {{ checkpoint.why }}</p>
       <p><b>{{ t("card.how") }}</b> {{ checkpoint.how }}</p>
-      <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: checkpoint.at[2].toFixed(1) }) }}</p>
+      <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: figure(checkpoint.at[2], 1) }) }}</p>
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
     </div>
     <HydraulicGlass v-if="reading" :walk="walk" :checkpoint="checkpoint.id" :conditions="conditions" :taken="measured" :must-say="Boolean(measured && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')" @take="(w) => emit('take', w)" />

@@ -4,6 +4,7 @@ import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
+import LanguageButton from "../app/LanguageButton.vue";
 import type { useWalk } from "./useWalk";
 
 /** The look itself: who takes part, handing it over, leaving it with a reason. */
@@ -31,6 +32,7 @@ async function abandon() {
 <template>
   <ElDialog v-model="open" :title="t('look.title')" width="620px">
     <div class="stack">
+      <p class="tongue"><LanguageButton /></p>
       <p v-if="people"><b>{{ t("look.people") }}</b> {{ people }}</p>
       <p v-if="w.seen.value?.handed_over" class="card">{{ t("look.handed", { note: w.seen.value.handed_over }) }}</p>
       <section class="stack">

@@ -7,6 +7,7 @@ import { api, ask, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { uuid7 } from "../parts/device";
+import { figure } from "../app/language";
 
 /** An earlier reading of the hour meter was wrong: it is struck out, with a reason, and stays in the log. */
 const props = defineProps<{ machine: string; reading: Schemas["ReadingOut"]; by: string }>();
@@ -35,7 +36,7 @@ async function strike() {
 <template>
   <ElDialog v-model="open" :title="t('meter.title')" width="560px">
     <div class="stack">
-      <p>{{ t("meter.text", { h: reading.shown.toFixed(1), at: dayAndTime(reading.at, session.zone), name: by }) }}</p>
+      <p>{{ t("meter.text", { h: figure(reading.shown, 1), at: dayAndTime(reading.at, session.zone), name: by }) }}</p>
       <label for="meter-wrong-why">{{ t("meter.why") }}</label>
       <ElInput id="meter-wrong-why" v-model="why" maxlength="400" data-test="meter-wrong-why" />
       <p v-if="says" role="alert">{{ says }}</p>

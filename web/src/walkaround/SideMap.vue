@@ -7,6 +7,7 @@ import type { Schemas } from "../api/client";
 import MachinePlan from "../parts/MachinePlan.vue";
 import MarkShape from "../parts/MarkShape.vue";
 import type { Pin } from "./PlanMap.vue";
+import { figure } from "../app/language";
 
 /** The machine's left side with its heights: how far up something is, and from which level it is reached. */
 const props = defineProps<{
@@ -57,7 +58,7 @@ const levels = computed(() => {
     <g v-if="spot">
       <path :d="`M${spot.x} ${-spot.z}V0`" class="drop" />
       <circle :cx="spot.x" :cy="-spot.z" :r="15 * metre" class="spot" />
-      <text :x="spot.x + 20 * metre" :y="-spot.z / 2" :font-size="16 * metre" class="how-high">{{ t("walk.height", { z: spot.z.toFixed(1) }) }}</text>
+      <text :x="spot.x + 20 * metre" :y="-spot.z / 2" :font-size="16 * metre" class="how-high">{{ t("walk.height", { z: figure(spot.z, 1) }) }}</text>
     </g>
     <MarkShape v-for="p in pins" :key="p.checkpoint" :mark="p.mark" :x="p.x" :y="-p.z" :r="11.7 * metre" />
   </svg>

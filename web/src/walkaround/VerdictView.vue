@@ -4,6 +4,7 @@ import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
+import { useLanguage } from "../app/language";
 import { useSession } from "../app/session";
 import { useOutbox } from "../parts/outbox";
 import PaceCard from "../records/PaceCard.vue";
@@ -16,6 +17,7 @@ const router = useRouter();
 const route = useRoute();
 const session = useSession();
 const outbox = useOutbox();
+const { current: language } = useLanguage();
 const w = useWalk(props.machine, props.inspection);
 const { seen, walk, photos } = w;
 const asking = ref(false);
@@ -50,7 +52,7 @@ async function sign() {
     return void outbox.flush(true);
   }
   const covers = [...w.heard.value].filter((id) => !w.signatures.value.has(id)).sort();
-  const id = await w.add({ kind: "signed", covers, outcome: verdict.value.outcome });
+  const id = await w.add({ kind: "signed", covers, outcome: verdict.value.outcome, language: language.value });
   if (id) await outbox.flush(true);
   busy.value = false;
   asking.value = false;

@@ -6,6 +6,7 @@ import { useI18n } from "vue-i18n";
 import type { Schemas } from "../api/client";
 import type { Asked, useWay } from "./useWay";
 import type { Step } from "./way";
+import { figure } from "../app/language";
 
 /** The way round: where to begin, which way, who goes where, and what cannot be reached now. */
 const props = defineProps<{ walk: Schemas["WalkOut"]; way: ReturnType<typeof useWay>; done: Set<string>; blockedLeft: Step[] }>();
@@ -54,7 +55,7 @@ const set = (change: Partial<Asked>) => emit("wish", change);
       <ol class="steps" :aria-label="t('way.title')">
         <li v-for="(s, i) in steps" :key="s.station.id" :class="{ done: done.has(s.station.id), here: s.station.id === here, other: way.other.value.has(s.station.id) }">
           <span class="n figure">{{ i + 1 }}</span>
-          <button type="button" class="name" @click="emit('go', s.station.id)">{{ s.station.name }}<span class="quiet"> {{ way.other.value.has(s.station.id) ? t("way.others") : t("way.leg", { m: s.metres.toFixed(1), s: s.station.look_s }) }}</span></button>
+          <button type="button" class="name" @click="emit('go', s.station.id)">{{ s.station.name }}<span class="quiet"> {{ way.other.value.has(s.station.id) ? t("way.others") : t("way.leg", { m: figure(s.metres, 1), s: s.station.look_s }) }}</span></button>
           <button v-if="i > 0 && !done.has(s.station.id)" type="button" class="button small" :aria-pressed="asked.blocked.includes(s.station.id)" @click="emit('block', s.station.id)">{{ asked.blocked.includes(s.station.id) ? t("way.freeAgain") : t("way.cannot") }}</button>
           <button v-if="blockedLeft.some((b) => b.station.id === s.station.id)" type="button" class="button small" @click="emit('report', s.station.id)">{{ t("way.reportShort") }}</button>
         </li>

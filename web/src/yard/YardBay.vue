@@ -9,6 +9,7 @@ import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 import type { Mark } from "../parts/marks";
 import { actionOf } from "./action";
+import { figure } from "../app/language";
 
 /** `length`: metres from top to bottom, the same for every bay. */
 const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; length: number }>();
@@ -43,7 +44,7 @@ const box = computed(() => {
       <template v-if="machine.current">{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template>
       <template v-else-if="machine.signed_by">{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template>
     </p>
-    <p class="quiet"><b>{{ (machine.machine.hour_meter - machine.machine.meter_offset).toFixed(1) }}</b> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
+    <p class="quiet"><b>{{ figure(machine.machine.hour_meter - machine.machine.meter_offset, 1) }}</b> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
     <div class="doing">
       <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
       <RouterLink v-if="machine.last" class="button" :to="{ name: 'record', params: { inspection: machine.last } }">{{ t("yard.record") }}</RouterLink>

@@ -20,12 +20,13 @@ from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow, SiteRow
 
 @dataclass(frozen=True, slots=True)
 class Person:
-    """A person of a site, without the PIN."""
+    """A person of a site, without the PIN. `language`: the one they chose; empty: none."""
 
     id: str
     name: str
     role: Role
     active: bool = True
+    language: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +64,7 @@ class Photo:
 
 
 def _person(row: PersonRow) -> Person:
-    return Person(row.id, row.name, Role(row.role), row.active)
+    return Person(row.id, row.name, Role(row.role), row.active, row.language)
 
 
 def _pen(row: PenRow) -> Pen:
@@ -98,6 +99,11 @@ async def note_try(db: Db, site: str, id_: str, wrong: int, wait_until: datetime
         .where(PersonRow.site_id == site, PersonRow.id == id_)
         .values(wrong_pins=wrong, wait_until=wait_until)
     )
+
+
+async def choose_language(db: Db, site: str, id_: str, language: str) -> None:
+    """Note the language that a person chose."""
+    await db.execute(update(PersonRow).where(PersonRow.site_id == site, PersonRow.id == id_).values(language=language))
 
 
 async def add_person(db: Db, site: str, who: Person, pin_hash: str) -> None:

@@ -20,6 +20,7 @@ class PersonRow(Base):
     role: Mapped[str] = mapped_column(Text)
     pin_hash: Mapped[str] = mapped_column(Text)
     active: Mapped[bool] = mapped_column(Boolean, default=True)
+    language: Mapped[str] = mapped_column(Text, default="", server_default="")
     wrong_pins: Mapped[int] = mapped_column(Integer, default=0)
     wait_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 

@@ -1,0 +1,100 @@
+import { useStorage } from "@vueuse/core";
+import { computed, nextTick, ref } from "vue";
+
+import { api, ask, type Schemas } from "../api/client";
+import { store } from "../parts/device";
+import { i18n, pluralForm } from "./i18n";
+
+type Language = Schemas["LanguageOut"];
+type Texts = typeof i18n.global.messages.value.en;
+const RIGHT_TO_LEFT = new Set(["ar", "fa", "he", "ur"]);
+const ENGLISH: Language = { code: "en", name: "English", tag: "" };
+
+/** What the person chose on this device; empty: nobody chose yet, then the device's own language. */
+const chosen = useStorage("jutrel-language", "");
+/** The languages that can be chosen, as the server told them last. */
+const known = ref<Language[]>([ENGLISH]);
+/** The language in which the pages speak now. */
+const current = ref("en");
+
+/** A figure as the language writes it. */
+export const figure = (value: number, digits = 1): string =>
+  new Intl.NumberFormat(locale.value, { minimumFractionDigits: digits, maximumFractionDigits: digits, useGrouping: false }).format(value);
+
+/** For times and figures: English as it is written on sites, all others as they are. */
+export const locale = computed(() => (current.value === "en" ? "en-GB" : current.value));
+
+function speak(code: string, texts: Texts | null) {
+  const g = i18n.global;
+  if (texts) {
+    const rules = g.pluralRules as Record<string, (n: number, forms: number) => number>;
+    rules[code] = (n, forms) => pluralForm(code, n, forms);
+    g.setLocaleMessage(code as "en", texts);
+  }
+  (g.locale as unknown as { value: string }).value = code;
+  current.value = code;
+  document.documentElement.lang = code;
+  document.documentElement.dir = RIGHT_TO_LEFT.has(code.split("-")[0]!) ? "rtl" : "ltr";
+}
+
+/** A language's texts: as they are kept on the device, else from the server, which then keeps them here. */
+async function textsOf(one: Language): Promise<Texts | null> {
+  const key = `texts/${one.code}`;
+  const kept = (await store.kept.get(key).catch(() => undefined))?.value as { tag: string; texts: Texts } | undefined;
+  if (kept && (kept.tag === one.tag || !one.tag)) return kept.texts;
+  const reply = await ask<unknown>(api.GET("/api/languages/{code}/pages/{tag}", { params: { path: { code: one.code, tag: one.tag } } }));
+  if (!reply.ok) return kept?.texts ?? null;
+  const texts = reply.data as Texts;
+  await store.kept.put({ key, value: { tag: one.tag, texts } }).catch(() => undefined);
+  return texts;
+}
+
+/** Speak a language from now on, if its texts can be had. */
+async function use(code: string): Promise<boolean> {
+  if (code === current.value) return true;
+  if (code === "en") {
+    speak("en", null);
+    return true;
+  }
+  const one = known.value.find((l) => l.code === code) ?? { code, name: code, tag: "" };
+  const texts = await textsOf(one);
+  if (texts) speak(code, texts);
+  return texts !== null;
+}
+
+const wanted = () => chosen.value || known.value.find((l) => l.code === navigator.language || l.code === navigator.language.split("-")[0])?.code || "en";
+
+/** Before the first page: what is kept on the device is spoken at once, the server is asked in the meantime. */
+export async function beginSpeaking(): Promise<void> {
+  const asked = ask<Language[]>(api.GET("/api/languages")).then(async (reply) => {
+    if (!reply.ok) return;
+    known.value = reply.data;
+    await use(wanted());
+  });
+  if (chosen.value && chosen.value !== "en") {
+    await use(chosen.value);
+    if (current.value !== chosen.value) await asked;
+  } else if (!chosen.value && !navigator.language.startsWith("en")) await asked;
+}
+
+/** The language of this device's pages, and choosing another one. */
+export function useLanguage() {
+  return {
+    current,
+    known,
+    chosen,
+    /** Choose a language; with somebody signed in the server notes it for them. */
+    async choose(code: string, signedIn: boolean) {
+      if (!(await use(code))) return false;
+      chosen.value = code;
+      await nextTick();
+      if (signedIn) void ask(api.PUT("/api/session/language", { body: { language: code } }));
+      return true;
+    },
+    /** Who signs in reads their own language, unless another was chosen here just before. */
+    async greet(own: string, justChosen: boolean) {
+      if (own && !justChosen && own !== current.value && (await use(own))) chosen.value = own;
+      else if (current.value !== own && (justChosen || current.value !== "en")) void ask(api.PUT("/api/session/language", { body: { language: current.value } }));
+    },
+  };
+}

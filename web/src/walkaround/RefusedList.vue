@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+
+import type { Schemas } from "../api/client";
+import { useOutbox } from "../parts/outbox";
+
+/** What the server turned down for good, with its words: sent once more or let go, as a person decides. */
+const props = defineProps<{ walk: Schemas["WalkOut"] }>();
+const { t } = useI18n();
+const outbox = useOutbox();
+
+/** What it was, in words: the checkpoint or what else. */
+function what(r: (typeof outbox.refused)[number]): string {
+  if (!("what" in r)) return t("walk.photo");
+  const id = "checkpoint" in r.what ? r.what.checkpoint : "";
+  return props.walk.checkpoints.find((c) => c.id === id)?.name ?? t(`entry.${r.what.kind}`);
+}
+</script>
+
+<template>
+  <div v-if="outbox.refused.length" class="refused card" role="alert">
+    <p v-for="r in outbox.refused" :key="r.id">
+      {{ t("walk.refused", { what: what(r), says: r.says }) }}
+      <button type="button" class="button" @click="outbox.tryAgain(r.id)">{{ t("walk.tryAgain") }}</button>
+      <button type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.refused { position: fixed; left: 24px; bottom: 92px; z-index: 5; border: 3px solid var(--hold); max-width: 640px; }
+@media (max-width: 1000px) { .refused { left: 8px; right: 8px; } }
+</style>
