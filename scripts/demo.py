@@ -70,7 +70,7 @@ def main() -> None:
         **os.environ,
         "JUTREL_DATABASE_URL": cluster.serve_url,
         "JUTREL_OWNER_URL": cluster.url,
-        "JUTREL_DEMO_HINT": f"Demo: everyone's PIN is {PIN}. All people, makers and numbers are invented.",
+        "JUTREL_DEMO_PIN": PIN,
     }
     server = None
     # Ctrl-C reaches the whole group; the server ends by itself, the database is stopped below.

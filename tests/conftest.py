@@ -153,7 +153,7 @@ def demo(cluster: Cluster, demo_template: str) -> str:
     return _copy(cluster, demo_template)
 
 
-Serve = Callable[[str], str]
+Serve = Callable[..., str]
 
 
 @pytest.fixture
@@ -171,9 +171,9 @@ def serve_all() -> Iterator[Serve]:
 def _serving() -> Iterator[Serve]:
     started: list[subprocess.Popen[bytes]] = []
 
-    def start(url: str) -> str:
+    def start(url: str, **more: str) -> str:
         port = free_port()
-        env = {**os.environ, "JUTREL_DATABASE_URL": url}
+        env = {**os.environ, "JUTREL_DATABASE_URL": url, **more}
         jutrel = Path(sys.executable).with_name("jutrel")
         process = subprocess.Popen([str(jutrel), "serve", "--port", str(port)], env=env)
         started.append(process)

@@ -25,5 +25,5 @@ class Settings(BaseSettings):
     """Where people reach the site, for printed labels; empty: as the request came."""
     warm: bool = False
     """Have the processes beside the server there before they are needed; `jutrel serve` does."""
-    demo_hint: str = ""
-    """A sentence shown on the sign-in page of a demo."""
+    demo_pin: str = ""
+    """Everyone's PIN in a demo, said on the sign-in page; empty: this is no demo."""

@@ -14,6 +14,7 @@ import "element-plus/theme-chalk/el-table.css";
 import "element-plus/theme-chalk/el-notification.css";
 import "./app/theme.css";
 
+import { VueQueryPlugin } from "@tanstack/vue-query";
 import { createPinia } from "pinia";
 import { createApp } from "vue";
 
@@ -21,6 +22,7 @@ import App from "./app/App.vue";
 import { i18n } from "./app/i18n";
 import { beginSpeaking } from "./app/language";
 import { router } from "./app/router";
+import { queryOptions } from "./data/queries";
 
 if ("serviceWorker" in navigator) window.addEventListener("load", () => void navigator.serviceWorker.register("/sw.js").catch(() => undefined));
-void beginSpeaking().finally(() => createApp(App).use(createPinia()).use(i18n).use(router).mount("#app"));
+void beginSpeaking().finally(() => createApp(App).use(createPinia()).use(VueQueryPlugin, queryOptions).use(i18n).use(router).mount("#app"));

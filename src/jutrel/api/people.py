@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import COOKIE, PROBLEMS, Open, Who, Work, now, set_cookie, settings_of, shop_of
+from jutrel.api.tongue import Tongue
 from jutrel.api.wire import (
     DoorOut,
     LanguageIn,
@@ -18,19 +19,21 @@ from jutrel.api.wire import (
     Uuid,
 )
 from jutrel.core.people import Role
+from jutrel.core.wording import say
 from jutrel.service import people as service
 
+HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
 
 
 @router.get("/door")
-async def door(request: Request, here: Open) -> DoorOut:
+async def door(request: Request, here: Open, wording: Tongue) -> DoorOut:
     """Who may sign in here. Needs no session: it is what a shared tablet shows."""
     listed = await service.people(here)
     return DoorOut(
         site=here.site.name,
         people=[PersonOut.model_validate(p) for p in listed],
-        hint=settings_of(request).demo_hint,
+        hint=wording.say(say(HINT, pin=pin)) if (pin := settings_of(request).demo_pin) else "",
     )
 
 

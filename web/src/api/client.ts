@@ -1,33 +1,44 @@
-import createClient from "openapi-fetch";
+import createClient, { type MaybeOptionalInit } from "openapi-fetch";
 
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export type Problem = Schemas["ProblemOut"];
 
-export const api = createClient<paths>({ baseUrl: "/" });
-// What the server says comes in the language that the pages speak.
-api.use({
-  onRequest({ request }) {
-    request.headers.set("Accept-Language", document.documentElement.lang || "en");
-    return request;
-  },
-});
-/** An address that the browser follows by itself, in the language of the pages. */
-export const inLanguage = (address: string) => `${address}${address.includes("?") ? "&" : "?"}language=${document.documentElement.lang || "en"}`;
+type Method = "get" | "put" | "post" | "patch" | "delete";
+/** Addresses that have a method. */
+type At<M extends Method> = { [P in keyof paths]: paths[P] extends Record<M, object> ? P : never }[keyof paths];
+type Json<R> = R extends { content: { "application/json": infer T } } ? T : null;
+/** What an address answers, by the document that the server makes of itself. */
+type Answer<P extends keyof paths, M extends Method> = paths[P] extends Record<M, { responses: infer R }> ? (R extends { 200: infer A } ? Json<A> : R extends { 201: infer A } ? Json<A> : null) : never;
+type Init<P extends keyof paths, M extends Method> = MaybeOptionalInit<paths[P], M>;
 
 /** What a call came to: data, or a problem in the server's words, or no answer at all. */
 export type Reply<T> = { ok: true; data: T } | { ok: false; away: boolean; status: number; problem: Problem | null };
 
-type Raw = { data?: unknown; error?: unknown; response: Response };
+const client = createClient<paths>({ baseUrl: "/" });
+const language = () => document.documentElement.lang || "en";
+// What the server says comes in the language that the pages speak.
+client.use({
+  onRequest({ request }) {
+    request.headers.set("Accept-Language", language());
+    return request;
+  },
+});
+/** An address that the browser follows by itself, in the language of the pages. */
+export const inLanguage = (address: string) => `${address}${address.includes("?") ? "&" : "?"}language=${language()}`;
 
-/** Turns a fetch into a Reply; a dead network and an absent record store are the same to the person. The type is the schema's: the client widens its tuples. */
-export async function ask<T = null>(call: Promise<Raw>): Promise<Reply<T>> {
+// The library widens tuples in what it gives back; the type of the answer is the document's own.
+type Plainly = (method: Method, path: string, init: unknown) => Promise<{ data?: never; error?: unknown; response: Response }>;
+const plainly = client.request as unknown as Plainly;
+const isProblem = (error: unknown): error is Problem => typeof error === "object" && error !== null && "detail" in error;
+
+/** Ask the server; a dead network and an absent record store are the same to the person. */
+export async function call<M extends Method, P extends At<M>>(method: M, path: P, init?: Init<P, M>): Promise<Reply<Answer<P, M>>> {
   try {
-    const { data, error, response } = await call;
-    if (response.ok) return { ok: true, data: data as T };
-    const problem = (error && typeof error === "object" ? error : null) as Problem | null;
-    return { ok: false, away: response.status === 503 || response.status === 502, status: response.status, problem };
+    const { data, error, response } = await plainly(method, path, init);
+    if (response.ok) return { ok: true, data: data! };
+    return { ok: false, away: response.status === 503 || response.status === 502, status: response.status, problem: isProblem(error) ? error : null };
   } catch {
     return { ok: false, away: true, status: 0, problem: null };
   }

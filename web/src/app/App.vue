@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { ElConfigProvider } from "element-plus";
-import { computed, defineAsyncComponent, onMounted, ref } from "vue";
+import { useEventListener } from "@vueuse/core";
+import { computed, defineAsyncComponent, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
+import { useTold } from "../data/queries";
 import { useOutbox } from "../parts/outbox";
 import ConnectionState from "./ConnectionState.vue";
 import { useLanguage } from "./language";
@@ -35,13 +37,14 @@ const elementTexts = computed(() => ({
 }));
 const help = ref(false);
 
-onMounted(() => {
-  void outbox.count().then(() => outbox.flush());
-  window.addEventListener("keydown", (e) => {
-    const typing = (e.target as HTMLElement).closest("input, textarea, select, [contenteditable]");
-    if (e.key === "?" && !typing) help.value = true;
-  });
+onMounted(() => void outbox.count().then(() => outbox.flush()));
+useEventListener(window, "keydown", (e: KeyboardEvent) => {
+  const typing = e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [contenteditable]");
+  if (e.key === "?" && !typing) help.value = true;
 });
+// What was told to one person is not the next one's.
+const told = useTold();
+watch(() => session.person?.id, (now, before) => { if (before && now !== before) told.nobody(); });
 
 async function leave() {
   await session.signOut();
@@ -90,7 +93,7 @@ nav { display: flex; gap: 8px; }
 /* One row, also with four tabs: they scroll. A phone has no keys to be told of. */
 @media (max-width: 700px) {
   .shell { gap: 0; padding: 0 4px; min-height: 60px; }
-  .home { padding: 0 6px; } .home span, .help, .light span, .who b:not(.short) { display: none; }
+  .home { padding: 0 6px; } .home span, .help, .tongue, .light span, .who b:not(.short) { display: none; }
   .light svg { display: block; } .short { display: inline; }
   nav { gap: 0; min-width: 0; overflow-x: auto; } .tab { padding: 0 9px; }
   .end { gap: 0; flex: none; }

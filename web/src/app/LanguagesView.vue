@@ -2,7 +2,7 @@
 import { onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Schemas } from "../api/client";
+import { call, type Schemas } from "../api/client";
 import { useLanguage } from "./language";
 
 /** Every language, how much of it there is, and what it has no words for yet. */
@@ -13,7 +13,7 @@ const says = ref("");
 
 onMounted(async () => {
   for (const one of known.value.filter((l) => l.code !== "en")) {
-    const reply = await ask<Schemas["LackingOut"]>(api.GET("/api/languages/{code}/lacking", { params: { path: { code: one.code } } }));
+    const reply = await call("get", "/api/languages/{code}/lacking", { params: { path: { code: one.code } } });
     if (reply.ok) lacking.value = [...lacking.value, reply.data];
     else says.value = reply.problem?.detail ?? t("connection.awayLong");
   }

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useSessionStorage } from "@vueuse/core";
-import { computed, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
-import { api, ask, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { useDoor, useSays } from "../data/queries";
 import { deviceName } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 import { useLanguage } from "./language";
@@ -17,10 +18,12 @@ const session = useSession();
 const outbox = useOutbox();
 const router = useRouter();
 const route = useRoute();
-const door = ref<Schemas["DoorOut"] | null>(null);
+const { data: door, failureReason } = useDoor();
+const unread = useSays(failureReason);
 const chosen = ref<Schemas["PersonOut"] | null>(null);
 const pin = ref("");
-const says = ref("");
+const refused = ref("");
+const says = computed(() => refused.value || unread.value);
 const busy = ref(false);
 const { greet } = useLanguage();
 // Kept while the page is made anew in the other language.
@@ -28,20 +31,10 @@ const justChosen = useSessionStorage("jutrel-just-chosen", false);
 const pad = ref<HTMLElement | null>(null);
 const dots = computed(() => "●".repeat(pin.value.length));
 
-async function look() {
-  const reply = await ask<Schemas["DoorOut"]>(api.GET("/api/door"));
-  if (reply.ok) door.value = reply.data;
-  else {
-    says.value = reply.problem?.detail ?? t("connection.awayLong");
-    window.setTimeout(() => void look(), 3000);
-  }
-}
-onMounted(look);
-
 function choose(person: Schemas["PersonOut"]) {
   chosen.value = person;
   pin.value = "";
-  says.value = "";
+  refused.value = "";
   pad.value?.focus(); // so that a keyboard goes on with the digits
 }
 
@@ -56,7 +49,7 @@ async function enter() {
   busy.value = false;
   pin.value = "";
   if (problem) {
-    says.value = problem === "away" ? t("connection.awayLong") : problem.detail;
+    refused.value = problem === "away" ? t("connection.awayLong") : problem.detail;
     return;
   }
   void outbox.flush();

@@ -1,7 +1,7 @@
 import { useStorage } from "@vueuse/core";
 import { computed, nextTick, ref } from "vue";
 
-import { api, ask, type Schemas } from "../api/client";
+import { call, type Schemas } from "../api/client";
 import { store } from "../parts/device";
 import { i18n, pluralForm } from "./i18n";
 
@@ -40,9 +40,9 @@ function speak(code: string, texts: Texts | null) {
 /** A language's texts: as they are kept on the device, else from the server, which then keeps them here. */
 async function textsOf(one: Language): Promise<Texts | null> {
   const key = `texts/${one.code}`;
-  const kept = (await store.kept.get(key).catch(() => undefined))?.value as { tag: string; texts: Texts } | undefined;
+  const kept = await store.keptAs<{ tag: string; texts: Texts }>(key).catch(() => null);
   if (kept && (kept.tag === one.tag || !one.tag)) return kept.texts;
-  const reply = await ask<unknown>(api.GET("/api/languages/{code}/pages/{tag}", { params: { path: { code: one.code, tag: one.tag } } }));
+  const reply = await call("get", "/api/languages/{code}/pages/{tag}", { params: { path: { code: one.code, tag: one.tag } } });
   if (!reply.ok) return kept?.texts ?? null;
   const texts = reply.data as Texts;
   await store.kept.put({ key, value: { tag: one.tag, texts } }).catch(() => undefined);
@@ -66,7 +66,7 @@ const wanted = () => chosen.value || known.value.find((l) => l.code === navigato
 
 /** Before the first page: what is kept on the device is spoken at once, the server is asked in the meantime. */
 export async function beginSpeaking(): Promise<void> {
-  const asked = ask<Language[]>(api.GET("/api/languages")).then(async (reply) => {
+  const asked = call("get", "/api/languages").then(async (reply) => {
     if (!reply.ok) return;
     known.value = reply.data;
     await use(wanted());
@@ -88,13 +88,13 @@ export function useLanguage() {
       if (!(await use(code))) return false;
       chosen.value = code;
       await nextTick();
-      if (signedIn) void ask(api.PUT("/api/session/language", { body: { language: code } }));
+      if (signedIn) void call("put", "/api/session/language", { body: { language: code } });
       return true;
     },
     /** Who signs in reads their own language, unless another was chosen here just before. */
     async greet(own: string, justChosen: boolean) {
       if (own && !justChosen && own !== current.value && (await use(own))) chosen.value = own;
-      else if (current.value !== own && (justChosen || current.value !== "en")) void ask(api.PUT("/api/session/language", { body: { language: current.value } }));
+      else if (current.value !== own && (justChosen || current.value !== "en")) void call("put", "/api/session/language", { body: { language: current.value } });
     },
   };
 }

@@ -1,7 +1,7 @@
 import { defineStore } from "pinia";
 import { ref } from "vue";
 
-import { api, ask, type Problem, type Schemas } from "../api/client";
+import { call, type Problem, type Schemas } from "../api/client";
 import { measure } from "../parts/clock";
 import { store } from "../parts/device";
 
@@ -32,15 +32,15 @@ export const useSession = defineStore("session", () => {
   async function look() {
     if ((await store.kept.get(LEFT)) && !(await tellServer())) return forget();
     const sent = Date.now();
-    const reply = await ask<Schemas["SessionOut"]>(api.GET("/api/session"));
+    const reply = await call("get", "/api/session");
     if (reply.ok) {
       measure(sent, reply.data.now);
-      const before = (await store.kept.get(KEPT))?.value as KeptSession | undefined;
+      const before = await store.keptAs<KeptSession>(KEPT);
       const since = before?.person.id === reply.data.person.id ? before.since : undefined;
       set({ ...reply.data, since });
       await store.kept.put({ key: KEPT, value: { ...reply.data, since } });
     } else if (reply.away) {
-      set(((await store.kept.get(KEPT))?.value as KeptSession | undefined) ?? null);
+      set(await store.keptAs<KeptSession>(KEPT));
     } else {
       await forget();
     }
@@ -53,7 +53,7 @@ export const useSession = defineStore("session", () => {
 
   async function signIn(who: string, pin: string, device: string): Promise<Problem | "away" | null> {
     const sent = Date.now();
-    const reply = await ask<Schemas["SignedInOut"]>(api.POST("/api/session", { body: { person: who, pin, device } }));
+    const reply = await call("post", "/api/session", { body: { person: who, pin, device } });
     if (!reply.ok) return reply.problem ?? "away";
     measure(sent, reply.data.now);
     const { pen: given, ...session } = reply.data;
@@ -67,7 +67,7 @@ export const useSession = defineStore("session", () => {
 
   /** True once the server has ended the session of this device. */
   async function tellServer(): Promise<boolean> {
-    const reply = await ask(api.DELETE("/api/session"));
+    const reply = await call("delete", "/api/session");
     if (!reply.ok && reply.status !== 401) return false;
     await store.kept.delete(LEFT);
     return true;

@@ -3,7 +3,7 @@ import { ElInput, ElInputNumber, ElOption, ElSelect, ElSwitch } from "element-pl
 import { computed, reactive, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Problem, type Schemas } from "../api/client";
+import { call, type Problem, type Schemas } from "../api/client";
 import { uuid7 } from "../parts/device";
 
 const props = defineProps<{ file: Schemas["MachineFileOut"] | null; models: Schemas["ModelOut"][] }>();
@@ -36,12 +36,10 @@ async function save() {
     if (text) own[l.id] = l.unit && Number.isFinite(Number(text.replace(",", "."))) ? Number(text.replace(",", ".")) : text;
   }
   const known = new Set(model.value.options.map((o) => o.id));
-  const reply = await ask<Schemas["MachineFileOut"]>(
-    api.PUT("/api/machines/{machine}", {
+  const reply = await call("put", "/api/machines/{machine}", {
       params: { path: { machine: form.id } },
       body: { id: entry, name: form.name, model_id: form.model_id, options: form.options.filter((o) => known.has(o)), own_limits: own, bay: form.bay, note: form.note, active: form.active, hour_meter: form.hour_meter },
-    }),
-  );
+    });
   busy.value = false;
   away.value = !reply.ok && reply.away;
   if (reply.ok) return emit("saved", reply.data);

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { ElNotification } from "element-plus";
-import { computed, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
-import { api, ask, inLanguage, type Schemas } from "../api/client";
+import { call, inLanguage, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
+import { useMachineFile, useModels, useSays, useTold } from "../data/queries";
+import FileButton from "../parts/FileButton.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 import { uuid7 } from "../parts/device";
 import FileForm from "./FileForm.vue";
@@ -18,21 +20,17 @@ const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
-const file = ref<Schemas["MachineFileOut"] | null>(null);
-const models = ref<Schemas["ModelOut"][]>([]);
-const says = ref("");
-const editing = ref(false);
+const { data, error } = useMachineFile(props.machine);
+const { data: known } = useModels();
+const file = computed(() => data.value ?? null);
+const models = computed(() => known.value ?? []);
+const unread = useSays(error);
+const unsaved = ref("");
+const says = computed(() => unsaved.value || unread.value);
+const tell = useTold();
+const editing = ref(!props.machine);
 const meter = ref(false);
 
-onMounted(async () => {
-  if (props.machine) {
-    const reply = await ask<Schemas["MachineFileOut"]>(api.GET("/api/machines/{machine}", { params: { path: { machine: props.machine } } }));
-    if (reply.ok) file.value = reply.data;
-    else says.value = reply.problem?.detail ?? t("connection.awayLong");
-  } else editing.value = true;
-  const known = await ask<Schemas["ModelsOut"]>(api.GET("/api/models"));
-  if (known.ok) models.value = known.data.models;
-});
 
 const box = (d: Schemas["DrawingOut"]) => `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
 const fitted = computed(() => file.value?.model.options.filter((o) => file.value!.options.includes(o.id)).map((o) => o.name) ?? []);
@@ -42,21 +40,16 @@ async function saved(now: Schemas["MachineFileOut"]) {
   ElNotification({ title: t("file.saved"), message: now.machine.name, duration: 2500, position: "bottom-left" });
   editing.value = false;
   meter.value = false;
-  if (props.machine) file.value = now;
-  else await router.replace({ name: "machine", params: { machine: now.machine.id } });
+  unsaved.value = "";
+  tell.machine(now);
+  if (!props.machine) await router.replace({ name: "machine", params: { machine: now.machine.id } });
 }
-async function photo(e: Event) {
-  const input = e.target as HTMLInputElement;
-  const blob = input.files?.[0];
-  input.value = "";
-  if (!blob) return;
-  const reply = await ask<Schemas["MachineFileOut"]>(
-    api.PUT("/api/machines/{machine}/photo", {
+async function photo(blob: Blob) {
+  const reply = await call("put", "/api/machines/{machine}/photo", {
       params: { path: { machine: props.machine }, query: { photo: uuid7() } }, body: blob as unknown as string, bodySerializer: (b: unknown) => b as Blob, headers: { "content-type": "image/jpeg" },
-    }),
-  );
+    });
   if (reply.ok) await saved(reply.data);
-  else says.value = reply.problem?.detail ?? t("connection.awayLong");
+  else unsaved.value = reply.problem?.detail ?? t("connection.awayLong");
 }
 function entryText(e: Schemas["FileEntryOut"]): string {
   const what = e.what as Record<string, string | number>;
@@ -122,7 +115,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <div class="card stack">
             <h2 class="h3">{{ t("file.photo") }}</h2>
             <img v-if="file.photo" class="photo" :src="`/api/photos/${file.photo}`" :alt="t('file.photoOf', { name: file.machine.name })" data-test="machine-photo" />
-            <label v-if="file.may_edit" class="button" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" data-test="new-photo" @change="photo" />{{ t("file.newPhoto") }}</label>
+            <FileButton v-if="file.may_edit" test="new-photo" @file="photo">{{ t("file.newPhoto") }}</FileButton>
           </div>
           <div class="card">
             <h2 class="h3">{{ t("file.log") }}</h2>

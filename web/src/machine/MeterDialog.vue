@@ -3,7 +3,7 @@ import { ElDialog, ElInput, ElInputNumber } from "element-plus";
 import { reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Schemas } from "../api/client";
+import { call, type Schemas } from "../api/client";
 import { uuid7 } from "../parts/device";
 
 const props = defineProps<{ file: Schemas["MachineFileOut"] }>();
@@ -18,7 +18,7 @@ watch(open, (now) => {
 });
 
 async function save() {
-  const reply = await ask<Schemas["MachineFileOut"]>(api.POST("/api/machines/{machine}/meter", { params: { path: { machine: props.file.machine.id } }, body: { ...form } }));
+  const reply = await call("post", "/api/machines/{machine}/meter", { params: { path: { machine: props.file.machine.id } }, body: { ...form } });
   if (reply.ok) emit("saved", reply.data);
   else says.value = reply.problem?.detail ?? t("connection.awayLong");
 }

@@ -1,43 +1,37 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Problem, type Schemas } from "../api/client";
+import { call, type Problem } from "../api/client";
 import { useSession } from "../app/session";
+import { useModels, useSays, useTold } from "../data/queries";
+import FileButton from "../parts/FileButton.vue";
 import { uuid7 } from "../parts/device";
 
 /** Every model of the site; taken out as files, taken in again. */
 const { t } = useI18n();
 const session = useSession();
-const models = ref<Schemas["ModelOut"][]>([]);
+const { data, error } = useModels();
+const models = computed(() => data.value ?? []);
+const unread = useSays(error);
+const tell = useTold();
 const problem = ref<Problem | null>(null);
 const took = ref("");
-const says = ref("");
+const unsent = ref("");
+const says = computed(() => unsent.value || unread.value);
 const over = ref(false);
 const mayEdit = computed(() => ["mechanic", "supervisor", "administrator"].includes(session.person?.role ?? ""));
 
-async function look() {
-  const reply = await ask<Schemas["ModelsOut"]>(api.GET("/api/models"));
-  if (reply.ok) models.value = reply.data.models;
-  else says.value = reply.problem?.detail ?? t("connection.awayLong");
-}
-onMounted(look);
-
 async function take(file: File | undefined) {
   problem.value = null;
-  took.value = says.value = "";
+  took.value = unsent.value = "";
   if (!file) return;
-  const reply = await ask<Schemas["ModelOut"]>(api.POST("/api/models", { body: { id: uuid7(), name: file.name.slice(-80), text: (await file.text()).slice(0, 500_000), keep: true } }));
+  const reply = await call("post", "/api/models", { body: { id: uuid7(), name: file.name.slice(-80), text: (await file.text()).slice(0, 500_000), keep: true } });
   if (reply.ok) {
     took.value = t("models.took", { name: `${reply.data.maker} ${reply.data.name}` });
-    await look();
+    await tell.models();
   } else if (reply.problem) problem.value = reply.problem;
-  else says.value = t("connection.awayLong");
-}
-function chosen(e: Event) {
-  const input = e.target as HTMLInputElement;
-  void take(input.files?.[0]);
-  input.value = "";
+  else unsent.value = t("connection.awayLong");
 }
 </script>
 
@@ -47,7 +41,7 @@ function chosen(e: Event) {
     <p v-if="says" class="bad" role="alert">{{ says }}</p>
     <section v-if="mayEdit" class="card row spread wrap drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false; take($event.dataTransfer?.files[0])">
       <div class="grow"><h2 class="h3">{{ t("models.import") }}</h2><p class="quiet">{{ t("models.importText") }}</p></div>
-      <label class="button primary" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept=".yaml,.yml,.json,application/json,application/yaml" class="sr-only" tabindex="-1" data-test="model-file" @change="chosen" />{{ t("models.choose") }}</label>
+      <FileButton class="primary" test="model-file" accept=".yaml,.yml,.json,application/json,application/yaml" :photo="false" @file="take">{{ t("models.choose") }}</FileButton>
     </section>
     <div v-if="problem" class="card refused" role="alert" data-test="refused">
       <h2 class="h3">{{ t("models.refused") }}<template v-if="problem.line"> · {{ t("models.where", { line: problem.line, field: problem.field }) }}</template></h2>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { ElInput } from "element-plus";
-import { computed, onMounted, ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Schemas } from "../api/client";
+import { useSays, useWholeMachine } from "../data/queries";
 import PlanMap from "../walkaround/PlanMap.vue";
 import SideMap from "../walkaround/SideMap.vue";
 import { findCheckpoints } from "./find";
@@ -11,16 +11,11 @@ import { figure } from "../app/language";
 
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
-const walk = ref<Schemas["WalkOut"] | null>(null);
+const { data, error } = useWholeMachine(props.machine);
+const walk = computed(() => data.value ?? null);
+const says = useSays(error);
 const words = ref("");
 const chosen = ref("");
-const says = ref("");
-
-onMounted(async () => {
-  const reply = await ask<Schemas["WalkOut"]>(api.GET("/api/machines/{machine}/walk", { params: { path: { machine: props.machine } } }));
-  if (reply.ok) walk.value = reply.data;
-  else says.value = reply.problem?.detail ?? t("connection.awayLong");
-});
 
 const found = computed(() => findCheckpoints(walk.value?.checkpoints ?? [], words.value));
 const one = computed(() => found.value.find((c) => c.id === chosen.value) ?? found.value[0] ?? null);

@@ -3,7 +3,6 @@ import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
 import GradeMark from "./GradeMark.vue";
-import type { Mark } from "./marks";
 
 defineProps<{ trace: Schemas["TraceOut"][] }>();
 const { t } = useI18n();
@@ -12,7 +11,7 @@ const { t } = useI18n();
 <template>
   <ol class="trace">
     <li v-for="(line, i) in trace" :key="i">
-      <GradeMark :mark="line.grade as Mark" :size="26" />
+      <GradeMark :mark="line.grade" :size="26" />
       <span>{{ line.says }}<small>{{ t(`stage.${line.stage}`) }} · {{ line.rule }} · {{ line.source }}</small></span>
     </li>
   </ol>

@@ -43,6 +43,11 @@ class DeviceStore extends Dexie {
   pens!: Table<KeptPen, string>;
   kept!: Table<{ key: string; value: unknown }, string>;
 
+  /** What was kept under a key, as it was put there. */
+  async keptAs<T>(key: string): Promise<T | null> {
+    return ((await this.kept.get(key))?.value as T | undefined) ?? null;
+  }
+
   constructor() {
     super("jutrel");
     this.version(1).stores({ entries: "id, inspection, state", photos: "id, inspection, state", kept: "key" });

@@ -1,8 +1,9 @@
+import { useEventListener } from "@vueuse/core";
 import type { Table } from "dexie";
 import { defineStore } from "pinia";
 import { computed, ref, shallowReactive, shallowRef } from "vue";
 
-import { api, ask, type Reply, type Schemas } from "../api/client";
+import { call, type Reply, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { measure } from "./clock";
 import { purge, roomUsed, store, type Kept, type KeptPhoto } from "./device";
@@ -144,7 +145,7 @@ export const useOutbox = defineStore("outbox", () => {
     const pens = await secretsFor(batch);
     const since = watchers.get(first.inspection)?.since() ?? null;
     const sent = Date.now();
-    const reply = await ask<Schemas["TakenOut"]>(api.POST("/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens, since } }));
+    const reply = await call("post", "/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens, since } });
     note(reply);
     if (!reply.ok) {
       if (!FINAL.includes(reply.status)) return false;
@@ -176,14 +177,12 @@ export const useOutbox = defineStore("outbox", () => {
 
   async function sendPhoto(photo: KeptPhoto): Promise<boolean> {
     const [pen] = (await secretsFor([photo])).slice(-1);
-    const reply = await ask(
-      api.PUT("/api/photos/{photo}", {
+    const reply = await call("put", "/api/photos/{photo}", {
         params: { path: { photo: photo.id }, query: { inspection: photo.inspection }, header: pen ? { pen } : {} },
         body: photo.blob as unknown as string,
         bodySerializer: (b: unknown) => b as Blob,
         headers: { "content-type": "image/jpeg" },
-      }),
-    );
+      });
     note(reply);
     if (reply.ok) {
       openPhotos.delete(photo.id);
@@ -221,9 +220,9 @@ export const useOutbox = defineStore("outbox", () => {
     }
   }
 
-  window.addEventListener("online", () => void flush(true));
+  useEventListener(window, "online", () => void flush(true));
   // Another tab may have tapped or sent meanwhile.
-  document.addEventListener("visibilitychange", () => { if (!document.hidden) void count().then(() => flush(true)); });
+  useEventListener(document, "visibilitychange", () => { if (!document.hidden) void count().then(() => flush(true)); });
   window.setInterval(() => void count().then(() => flush()).catch(() => undefined), RECOUNT_MS);
   void purge().catch(() => undefined);
   window.setInterval(() => void purge().catch(() => undefined), 3600_000);

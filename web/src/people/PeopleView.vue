@@ -1,16 +1,21 @@
 <script setup lang="ts">
 import { ElDialog, ElInput, ElOption, ElSelect, ElSwitch } from "element-plus";
-import { onMounted, reactive, ref } from "vue";
+import { computed, reactive, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Problem, type Schemas } from "../api/client";
+import { call, type Problem, type Schemas } from "../api/client";
+import { usePeople, useSays, useTold } from "../data/queries";
 
 type Person = Schemas["PersonOut"];
 const roles: Person["role"][] = ["operator", "mechanic", "supervisor", "trainer", "administrator"];
 
 const { t } = useI18n();
-const people = ref<Person[]>([]);
-const says = ref("");
+const { data, error } = usePeople();
+const people = computed(() => data.value ?? []);
+const unread = useSays(error);
+const unsaved = ref("");
+const says = computed(() => unsaved.value || unread.value);
+const told = useTold();
 const editing = ref(false);
 const form = reactive({ id: "", name: "", role: "operator" as Person["role"], pin: "", active: true, fresh: true });
 
@@ -22,26 +27,20 @@ function uuid4(): string {
   return [h.slice(0, 8), h.slice(8, 12), h.slice(12, 16), h.slice(16, 20), h.slice(20)].join("-");
 }
 
-async function look() {
-  const reply = await ask<Schemas["PersonOut"][]>(api.GET("/api/people"));
-  if (reply.ok) people.value = reply.data;
-  else tell(reply.problem);
-}
-onMounted(look);
-const tell = (p: Problem | null) => (says.value = p?.detail ?? t("connection.awayLong"));
+const tell = (p: Problem | null) => (unsaved.value = p?.detail ?? t("connection.awayLong"));
 
 function edit(p: Person | null) {
-  says.value = "";
+  unsaved.value = "";
   Object.assign(form, p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: "operator", pin: "", active: true, fresh: true });
   editing.value = true;
 }
 async function save() {
   const reply = form.fresh
-    ? await ask(api.POST("/api/people", { body: { id: form.id, name: form.name, role: form.role, pin: form.pin } }))
-    : await ask(api.PATCH("/api/people/{person}", { params: { path: { person: form.id } }, body: { role: form.role, pin: form.pin || null, active: form.active } }));
+    ? await call("post", "/api/people", { body: { id: form.id, name: form.name, role: form.role, pin: form.pin } })
+    : await call("patch", "/api/people/{person}", { params: { path: { person: form.id } }, body: { role: form.role, pin: form.pin || null, active: form.active } });
   if (!reply.ok) return tell(reply.problem);
   editing.value = false;
-  await look();
+  await told.people();
 }
 </script>
 

@@ -1,16 +1,16 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
-import { api, ask, inLanguage, type Schemas } from "../api/client";
+import { inLanguage } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
+import { useInspection, useSays, useTold } from "../data/queries";
 import { useOutbox } from "../parts/outbox";
 import PlanMap, { type Pin } from "../walkaround/PlanMap.vue";
 import { plannedWay } from "../walkaround/way";
 import { useWalk } from "../walkaround/useWalk";
-import type { Mark } from "../parts/marks";
 import AmendDialog from "./AmendDialog.vue";
 import EntryLog from "./EntryLog.vue";
 import PaceCard from "./PaceCard.vue";
@@ -22,24 +22,18 @@ const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
 const outbox = useOutbox();
-const seen = ref<Schemas["InspectionOut"] | null>(null);
+const { data, error } = useInspection(props.inspection);
+const seen = computed(() => data.value ?? null);
+const says = useSays(error);
+const tellAgain = useTold();
 const w = shallowRef<ReturnType<typeof useWalk> | null>(null);
-const says = ref("");
 const amending = ref(false);
 
-async function look() {
-  const reply = await ask<Schemas["InspectionOut"]>(api.GET("/api/inspections/{inspection}", { params: { path: { inspection: props.inspection } } }));
-  if (!reply.ok) {
-    says.value = reply.problem?.detail ?? t("connection.awayLong");
-    return;
-  }
-  seen.value = reply.data;
-  if (!w.value) {
-    w.value = useWalk(reply.data.machine.id, props.inspection);
-    await w.value.load();
-  }
-}
-onMounted(look);
+watch(seen, async (now) => {
+  if (!now || w.value) return;
+  w.value = useWalk(now.machine.id, props.inspection);
+  await w.value.load();
+}, { immediate: true });
 
 const walk = computed(() => w.value?.walk.value ?? null);
 const photos = computed(() => w.value?.photos.value ?? new Map<string, string[]>());
@@ -47,7 +41,7 @@ const pins = computed<Pin[]>(() => {
   const out = new Map<string, Pin>();
   for (const i of seen.value?.verdict.items ?? []) {
     const c = walk.value?.checkpoints.find((x) => x.id === i.checkpoint);
-    if (c && !out.has(c.id)) out.set(c.id, { checkpoint: c.id, mark: (i.finding.failure_mode === "unseen" ? "unseen" : i.grade) as Mark, x: c.at[0], y: c.at[1], z: c.at[2], earlier: false });
+    if (c && !out.has(c.id)) out.set(c.id, { checkpoint: c.id, mark: i.finding.failure_mode === "unseen" ? "unseen" : i.grade, x: c.at[0], y: c.at[1], z: c.at[2], earlier: false });
   }
   return [...out.values()];
 });
@@ -57,7 +51,7 @@ const mayAmend = computed(() => ["signed", "amended"].includes(seen.value?.statu
 
 async function amended() {
   await outbox.flush();
-  await look();
+  await tellAgain.inspection(props.inspection);
 }
 </script>
 

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { ElOption, ElSelect, ElTable, ElTableColumn } from "element-plus";
 import { useMediaQuery } from "@vueuse/core";
-import { computed, onMounted, ref, watch } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
-import { api, ask, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
+import { useHistory, useSays, useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
-import type { Mark } from "../parts/marks";
 import { figure } from "../app/language";
 
 type Row = Schemas["InspectionRowOut"];
@@ -18,22 +18,13 @@ const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
 const narrow = useMediaQuery("(max-width: 800px)");
-const rows = ref<Row[]>([]);
-const machines = ref<{ id: string; name: string }[]>([]);
 const machine = ref("");
-const says = ref("");
+const { data: history, error } = useHistory(machine);
+const { data: told } = useYard();
+const says = useSays(error);
+const rows = computed(() => history.value?.inspections ?? []);
+const machines = computed(() => told.value?.yard.machines.map((m) => m.machine) ?? []);
 
-async function look() {
-  const reply = await ask<Schemas["HistoryOut"]>(api.GET("/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } } }));
-  if (reply.ok) rows.value = reply.data.inspections;
-  else says.value = reply.problem?.detail ?? t("connection.awayLong");
-}
-onMounted(async () => {
-  const reply = await ask<Schemas["YardOut"]>(api.GET("/api/yard"));
-  if (reply.ok) machines.value = reply.data.machines.map((m) => m.machine);
-  await look();
-});
-watch(machine, look);
 const name = computed(() => Object.fromEntries(machines.value.map((m) => [m.id, m.name])));
 const open = (row: Row) => router.push({ name: "record", params: { inspection: row.id } });
 </script>
@@ -48,7 +39,7 @@ const open = (row: Row) => router.push({ name: "record", params: { inspection: r
     </div>
     <p v-if="says" role="alert">{{ says }}</p>
     <ElTable :data="rows" row-class-name="record" :empty-text="t('records.none')" :show-header="!narrow" @row-click="open">
-      <ElTableColumn width="66"><template #header><span class="sr-only">{{ t("records.state") }}</span></template><template #default="{ row }"><GradeMark :mark="(['walking', 'lapsed', 'abandoned'].includes(row.status) ? row.status : row.outcome) as Mark" :size="38" /></template></ElTableColumn>
+      <ElTableColumn width="66"><template #header><span class="sr-only">{{ t("records.state") }}</span></template><template #default="{ row }"><GradeMark :mark="(['walking', 'lapsed', 'abandoned'].includes(row.status) ? row.status : row.outcome)" :size="38" /></template></ElTableColumn>
       <ElTableColumn :label="t('records.machine')" :width="narrow ? 84 : 110"><template #default="{ row }"><RouterLink :to="{ name: 'record', params: { inspection: row.id } }"><b>{{ name[row.machine] ?? row.machine }}</b></RouterLink></template></ElTableColumn>
       <ElTableColumn :label="t('records.when')" :width="narrow ? 110 : 160"><template #default="{ row }">{{ dayAndTime(row.opened_at, session.zone) }}</template></ElTableColumn>
       <ElTableColumn v-if="!narrow" :label="t('records.who')" width="170"><template #default="{ row }">{{ row.signed_by ?? t(`records.${row.status}`, { name: row.opened_by }) }}</template></ElTableColumn>

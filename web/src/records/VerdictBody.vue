@@ -7,7 +7,6 @@ import { useSession } from "../app/session";
 import { day, dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import JudgementLine from "../parts/JudgementLine.vue";
-import type { Mark } from "../parts/marks";
 import TraceLines from "../parts/TraceLines.vue";
 import { figure } from "../app/language";
 
@@ -21,7 +20,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
 
 <template>
   <section class="verdict" :class="verdict.outcome" data-test="verdict">
-    <GradeMark :mark="verdict.outcome as Mark" :size="96" silent />
+    <GradeMark :mark="verdict.outcome" :size="96" silent />
     <div>
       <p class="word" data-test="outcome">{{ clears || verdict.outcome !== "ready" ? t(`mark.${verdict.outcome}`) : t("verdict.nothing") }}</p>
       <p data-test="why">{{ verdict.why }}</p>
@@ -34,7 +33,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
   <ul class="items">
     <li v-for="(item, i) in verdict.items" :key="item.defect || item.checkpoint" class="card" :data-test="`item-${item.checkpoint}`">
       <button type="button" class="line" :aria-expanded="open.has(i)" @click="toggle(i)">
-        <GradeMark :mark="item.grade as Mark" :size="44" />
+        <GradeMark :mark="item.grade" :size="44" />
         <span class="grow">
           <b>{{ item.name }}</b>
           <span class="says">{{ item.why }}</span>
@@ -55,7 +54,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
       </div>
     </li>
   </ul>
-  <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade as Mark" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
+  <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
   <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode + r.ground" class="card row" data-test="released"><GradeMark mark="sound" :size="40" /><p>{{ t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) }) }} {{ r.reason }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
   <section v-for="i in verdict.ignored" :key="i.entry + i.report" class="card row" data-test="ignored"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.ignored", { what: names?.get(i.checkpoint) ?? i.checkpoint, name: people[i.by] }) }} {{ i.says }}</p></section>
   <section v-if="verdict.differ.length" class="card row" data-test="differ"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.differ", { names: verdict.differ.map((d) => names?.get(d) ?? d).join(", ") }) }}</p></section>

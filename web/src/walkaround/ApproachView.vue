@@ -5,13 +5,13 @@ import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
 
-import { api, ask, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { latest, planWalk } from "../core/rulebook";
 import { useSession } from "../app/session";
 import { day } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import { newEntry, plain, store, uuid7 } from "../parts/device";
 import MeterWrong from "./MeterWrong.vue";
-import type { Mark } from "../parts/marks";
 import { useOutbox } from "../parts/outbox";
 import { figure } from "../app/language";
 
@@ -49,9 +49,11 @@ const because = computed(() => {
   return [...groups.values()];
 });
 
+const plan = latest((signal, body: Schemas["OccasionIn"]) => planWalk({ machine: props.machine }, body, signal));
 async function look(first = false) {
   const body = { purpose: purpose.value, conditions: plain(form), inspection };
-  const reply = await ask<Schemas["WalkOut"]>(api.POST("/api/machines/{machine}/walk", { params: { path: { machine: props.machine } }, body }));
+  const reply = await plan(body);
+  if (reply === null) return;
   if (!reply.ok) {
     says.value = reply.problem?.detail ?? t("connection.awayLong");
     return;
@@ -144,7 +146,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           <div class="card stack">
             <h2 class="h3">{{ t("approach.open", walk.carried.length) }}</h2>
             <p v-for="c in walk.carried" :key="c.id" class="row open">
-              <GradeMark :mark="c.grade as Mark" :size="32" />
+              <GradeMark :mark="c.grade" :size="32" />
               <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name ?? c.checkpoint }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small><small v-for="l in c.limits" :key="l">{{ l }}</small></span>
             </p>
           </div>

@@ -5,8 +5,8 @@ import { useI18n } from "vue-i18n";
 import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { day } from "../app/times";
+import FileButton from "../parts/FileButton.vue";
 import GradeMark from "../parts/GradeMark.vue";
-import type { Mark } from "../parts/marks";
 import HydraulicGlass from "./HydraulicGlass.vue";
 import type { AnswerWhat, Checkpoint, Shown } from "./useWalk";
 import { figure } from "../app/language";
@@ -34,11 +34,6 @@ const modes = computed(() => findings.value.map((f) => props.walk.modes.find((m)
 const reading = computed(() => props.checkpoint.reading === "hydraulic-level" && word.value !== "defect" && word.value !== "unseen");
 const because = computed(() => props.walk.because.filter((b) => b.checkpoint === props.checkpoint.id && b.change !== "removed"));
 const limits = computed(() => props.checkpoint.limits.flatMap((id) => props.walk.limits.filter((l) => l.id === id)));
-function photo(e: Event) {
-  const file = (e.target as HTMLInputElement).files?.[0];
-  if (file) emit("photo", file);
-  (e.target as HTMLInputElement).value = "";
-}
 defineExpose({ toggle: () => (open.value = !open.value) });
 </script>
 
@@ -59,8 +54,8 @@ defineExpose({ toggle: () => (open.value = !open.value) });
     <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.unit ? t("card.figure", { v: l.value, unit: l.unit }) : l.value }}</b><span v-if="l.own" class="quiet own">{{ t("card.own") }}</span></p>
     <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
     <p v-if="showMe" class="ask" :class="{ met: photos }"><span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
-      <label v-if="!photos" class="button" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" :data-test="`show-${checkpoint.id}`" @change="photo" />{{ t("walk.photo") }}</label></p>
-    <p v-for="c in earlier" :key="c.id" class="earlier"><GradeMark :mark="c.grade as Mark" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }} <b v-if="c.pending_by">{{ t("card.pending", { name: walk.people[c.pending_by] ?? "" }) }}</b><template v-else-if="c.clear !== 'free'">{{ c.needs }}</template></span></p>
+      <FileButton v-if="!photos" :test="`show-${checkpoint.id}`" @file="(f) => emit('photo', f)">{{ t("walk.photo") }}</FileButton></p>
+    <p v-for="c in earlier" :key="c.id" class="earlier"><GradeMark :mark="c.grade" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }} <b v-if="c.pending_by">{{ t("card.pending", { name: walk.people[c.pending_by] ?? "" }) }}</b><template v-else-if="c.clear !== 'free'">{{ c.needs }}</template></span></p>
     <p v-if="shown?.differ" class="differ">{{ t("card.differ") }}</p>
     <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="findings[0]?.note"> · {{ findings[0].note }}</template><template v-if="findings[0]?.put_right"> · {{ t("card.putRight", { done: findings[0].put_right.done }) }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
     <p v-for="n in notes" :key="n" class="found note">{{ n }}</p>

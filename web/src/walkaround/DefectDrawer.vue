@@ -1,128 +1,22 @@
 <script setup lang="ts">
 import { ElDrawer, ElInput, ElInputNumber } from "element-plus";
-import { useDebounceFn, useMediaQuery } from "@vueuse/core";
-import { computed, reactive, ref, watch } from "vue";
+import { useMediaQuery } from "@vueuse/core";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Schemas } from "../api/client";
+import FileButton from "../parts/FileButton.vue";
 import GradeMark from "../parts/GradeMark.vue";
-import type { Mark } from "../parts/marks";
 import TraceLines from "../parts/TraceLines.vue";
 import DropCounter from "./DropCounter.vue";
-import { NO_OPENING, type Checkpoint, type Finding } from "./useWalk";
+import { useDefect, type DefectAt } from "./useDefect";
+import type { Finding } from "./useWalk";
 
-const props = defineProps<{
-  walk: Schemas["WalkOut"];
-  checkpoint: Checkpoint | null;
-  machine: string;
-  inspection: string;
-  opened: Schemas["OpeningOut"] | null;
-  before: Finding[];
-  photos: number;
-}>();
+/** What is wrong at a checkpoint: chosen, graded as it is said, and kept. */
+const props = defineProps<DefectAt & { photos: number }>();
 const open = defineModel<boolean>({ required: true });
 const emit = defineEmits<{ save: [findings: Finding[], why: string]; photo: [blob: Blob] }>();
 const { t } = useI18n();
 const wide = useMediaQuery("(min-width: 800px)");
-
-type Value = string | number | boolean;
-const mode = ref("");
-const values = reactive<Record<string, Value>>({});
-const note = ref("");
-const fixed = ref(false);
-const done = ref("");
-const amount = ref("");
-/** Why what was reported before is said otherwise now. */
-const why = ref("");
-const kept = ref<Finding[]>([]);
-const item = ref<Schemas["ItemOut"] | null>(null);
-const away = ref(false);
-
-const modes = computed(() => (props.checkpoint?.failure_modes ?? []).map((id) => props.walk.modes.find((m) => m.id === id)!).filter(Boolean));
-const attribute = (id: string) => props.walk.attributes.find((a) => a.id === id)!;
-/** The first ordered question of a mode is asked at once, so that a defect is three taps. */
-const first = (m: Schemas["ModeOut"]) => attribute(m.attributes.find((a) => attribute(a).kind === "scale") ?? m.attributes[0]!);
-const current = computed(() => modes.value.find((m) => m.id === mode.value) ?? null);
-const rest = computed(() => (current.value?.attributes ?? []).map(attribute).filter((a) => a.id !== first(current.value!).id && a.kind !== "number"));
-const numbers = computed(() => (current.value?.attributes ?? []).map(attribute).filter((a) => a.kind === "number" && !["drops", "seconds"].includes(a.id)));
-const counts = computed(() => current.value?.id === "leak" && values.leak_class === "III");
-
-watch(open, (now) => {
-  if (!now) return;
-  kept.value = [...props.before];
-  const again = kept.value.shift();
-  clear();
-  if (again) {
-    mode.value = again.failure_mode;
-    Object.assign(values, again.attributes);
-    note.value = again.note ?? "";
-    if (again.put_right) {
-      fixed.value = true;
-      done.value = again.put_right.done;
-      amount.value = again.put_right.amount ?? "";
-    }
-  }
-});
-
-function clear() {
-  mode.value = "";
-  note.value = done.value = amount.value = why.value = "";
-  fixed.value = false;
-  item.value = null;
-  for (const key of Object.keys(values)) delete values[key];
-}
-
-function pick(m: Schemas["ModeOut"], choice: string) {
-  if (mode.value !== m.id) {
-    for (const key of Object.keys(values)) delete values[key];
-    mode.value = m.id;
-    if (m.attributes.includes("fluid") && props.checkpoint?.fluid) values.fluid = props.checkpoint.fluid;
-  }
-  values[first(m).id] = choice;
-}
-/** What the operator may put right himself here, and says so. */
-const mayPutRight = computed(() => Boolean(current.value && props.checkpoint?.put_right.includes(current.value.id)));
-function putRight(on: boolean) {
-  fixed.value = on;
-  if (on && !done.value) done.value = current.value?.put_right ?? "";
-}
-const figure = (id: string) => (typeof values[id] === "number" ? values[id] : undefined);
-const toggle = (id: string, choice: Value) => (values[id] === choice ? delete values[id] : (values[id] = choice));
-
-const finding = computed<Finding>(() => {
-  const attributes: Record<string, Value> = {};
-  for (const a of current.value?.attributes ?? []) if (values[a] !== undefined) attributes[a] = values[a]!;
-  const right = fixed.value && mayPutRight.value && done.value.trim() ? { done: done.value.trim(), amount: amount.value.trim() } : null;
-  return { failure_mode: mode.value, attributes, note: note.value.trim(), put_right: right };
-});
-
-const preview = useDebounceFn(async () => {
-  if (!mode.value || !props.checkpoint) return;
-  const reply = await ask<Schemas["ItemOut"]>(
-    api.POST("/api/grade", {
-      body: {
-        machine: props.machine, inspection: props.inspection, checkpoint: props.checkpoint.id, finding: { ...finding.value, attributes: finding.value.attributes ?? {}, note: finding.value.note ?? "" } as Schemas["FindingIn"],
-        opened: props.opened ?? NO_OPENING,
-      },
-    }),
-  );
-  away.value = !reply.ok && reply.away;
-  item.value = reply.ok ? reply.data : null;
-}, 120);
-watch([mode, values, note, fixed, done, amount], () => void preview(), { deep: true });
-
-function photo(e: Event) {
-  const file = (e.target as HTMLInputElement).files?.[0];
-  if (file) emit("photo", file);
-  (e.target as HTMLInputElement).value = "";
-}
-function another() {
-  kept.value = [...kept.value, finding.value];
-  clear();
-}
-function save() {
-  emit("save", mode.value ? [finding.value, ...kept.value] : kept.value, why.value.trim());
-}
+const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another } = useDefect(props, open);
 </script>
 
 <template>
@@ -146,8 +40,8 @@ function save() {
               <button v-for="c in a.choices" v-else :key="c.id" type="button" class="button" :class="{ chosen: values[a.id] === c.id }" :aria-pressed="values[a.id] === c.id" @click="toggle(a.id, c.id)">{{ c.label }}</button>
             </div>
           </div>
-          <label v-for="a in numbers" :key="a.id" class="row">{{ a.ask }}<ElInputNumber :model-value="figure(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label>
-          <DropCounter v-if="counts" :leak="item?.leak ?? null" :drops="figure('drops')" :seconds="figure('seconds')" @count="(d, s) => { values.drops = d; values.seconds = s; }" />
+          <label v-for="a in numbers" :key="a.id" class="row">{{ a.ask }}<ElInputNumber :model-value="number(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label>
+          <DropCounter v-if="counts" :leak="item?.leak ?? null" :drops="number('drops')" :seconds="number('seconds')" @count="(d, s) => { values.drops = d; values.seconds = s; }" />
           <div v-if="mayPutRight" class="stack right" data-test="put-right">
             <button type="button" class="button" :class="{ chosen: fixed }" :aria-pressed="fixed" data-test="put-right-now" @click="putRight(!fixed)">{{ t("defect.putRight") }}</button>
             <template v-if="fixed">
@@ -166,21 +60,21 @@ function save() {
       <section class="stack">
         <label class="quiet" for="defect-note">{{ t("defect.note") }}</label>
         <ElInput id="defect-note" v-model="note" type="textarea" :rows="2" maxlength="1000" />
-        <label class="button photo" tabindex="0" @keydown.enter="($event.currentTarget as HTMLElement).click()"><input type="file" accept="image/*" capture="environment" class="sr-only" tabindex="-1" data-test="photo" @change="photo" />{{ photos ? t("defect.photoMore", { n: photos }) : t("defect.photo") }}</label>
+        <FileButton class="photo" test="photo" @file="(f) => emit('photo', f)">{{ photos ? t("defect.photoMore", { n: photos }) : t("defect.photo") }}</FileButton>
       </section>
     </div>
     <template #footer>
       <div class="foot">
         <div class="graded" aria-live="polite" data-test="preview">
           <template v-if="item">
-            <GradeMark :mark="item.grade as Mark" :size="46" />
+            <GradeMark :mark="item.grade" :size="46" />
             <details><summary><b>{{ t(`mark.${item.grade}`) }}</b> · {{ item.why }}</summary><TraceLines :trace="item.trace" /></details>
           </template>
           <p v-else-if="away && mode" class="quiet">{{ t("defect.away") }}</p>
           <p v-else class="quiet">{{ t("defect.choose") }}</p>
         </div>
         <button v-if="mode" type="button" class="button" @click="another">{{ t("defect.another") }}</button>
-        <button type="button" class="button primary" :disabled="!mode && !kept.length" data-test="save-defect" @click="save">{{ t("defect.save") }}</button>
+        <button type="button" class="button primary" :disabled="!mode && !kept.length" data-test="save-defect" @click="emit('save', all, why.trim())">{{ t("defect.save") }}</button>
       </div>
     </template>
   </ElDrawer>

@@ -4,7 +4,8 @@ import { useDebounceFn } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { latest, readGlass } from "../core/rulebook";
 import JudgementLine from "../parts/JudgementLine.vue";
 import type { What } from "../parts/device";
 
@@ -61,8 +62,10 @@ function key(e: KeyboardEvent) {
 const filled = ref("");
 const body = () => ({ seen: seen.value, oil_c: oil.value, pitch_deg: pitch.value, roll_deg: roll.value, extensions: { ...out } });
 
+const glass = latest((signal) => readGlass({ model: props.walk.model_id, ...body() }, signal));
 const judge = useDebounceFn(async () => {
-  const reply = await ask<Schemas["HydraulicLevelOut"]>(api.POST("/api/readings/hydraulic-level", { body: { model: props.walk.model_id, ...body() } }));
+  const reply = await glass();
+  if (reply === null) return;
   away.value = !reply.ok && reply.away;
   says.value = !reply.ok && reply.problem ? reply.problem.detail : "";
   if (reply.ok) read.value = reply.data;

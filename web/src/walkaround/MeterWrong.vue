@@ -3,7 +3,7 @@ import { ElDialog, ElInput } from "element-plus";
 import { ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Schemas } from "../api/client";
+import { call, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { uuid7 } from "../parts/device";
@@ -22,7 +22,7 @@ watch(open, (now) => { if (now) id = uuid7(); });
 
 async function strike() {
   const body = { id, reading: props.reading.entry, hours: null, why: why.value.trim() };
-  const reply = await ask(api.POST("/api/machines/{machine}/meter/correction", { params: { path: { machine: props.machine } }, body }));
+  const reply = await call("post", "/api/machines/{machine}/meter/correction", { params: { path: { machine: props.machine } }, body });
   if (!reply.ok) {
     says.value = reply.problem?.detail ?? t("connection.awayLong");
     return;

@@ -1,7 +1,8 @@
 import { useDebounceFn, useIntervalFn } from "@vueuse/core";
 import { computed, onScopeDispose, ref, shallowRef, watch } from "vue";
 
-import { api, ask, type Schemas } from "../api/client";
+import { call, type Schemas } from "../api/client";
+import { planWalk } from "../core/rulebook";
 import { useSession } from "../app/session";
 import { newEntry, store, uuid7, type Kept, type What } from "../parts/device";
 import type { Mark } from "../parts/marks";
@@ -60,7 +61,7 @@ export function useWalk(machine: string, inspection: string) {
     for (const a of seen.value?.answers ?? []) {
       if (a.heads.every((h) => gone.value.has(h))) continue;
       const mark: Mark | null = a.answer === "unseen" ? "unseen" : a.grade === "sound" ? null : a.grade;
-      out.set(a.checkpoint, { answer: a.answer, findings: a.findings as Finding[], measured: a.measured, mark, differ: a.differ, clear: a.clear });
+      out.set(a.checkpoint, { answer: a.answer, findings: a.findings, measured: a.measured, mark, differ: a.differ, clear: a.clear });
     }
     for (const e of ahead.value) {
       const w = e.what;
@@ -120,8 +121,8 @@ export function useWalk(machine: string, inspection: string) {
   }
 
   async function refresh() {
-    const reply = await ask<Schemas["InspectionOut"]>(api.GET("/api/inspections/{inspection}", { params: { path: { inspection } } }));
-    const kept = reply.ok ? reply.data : reply.away && !seen.value ? ((await store.kept.get(`inspection/${inspection}`))?.value as Schemas["InspectionOut"] | undefined) : undefined;
+    const reply = await call("get", "/api/inspections/{inspection}", { params: { path: { inspection } } });
+    const kept = reply.ok ? reply.data : reply.away && !seen.value ? await store.keptAs<Schemas["InspectionOut"]>(`inspection/${inspection}`) : null;
     if (kept) {
       seen.value = kept;
       heard.value = new Set(kept.entries.map((e) => e.id));
@@ -151,7 +152,7 @@ export function useWalk(machine: string, inspection: string) {
   async function news() {
     if (!seen.value || document.hidden || outbox.away) return;
     const query = { since: seen.value.seq };
-    const reply = await ask<Schemas["LookNowOut"]>(api.GET("/api/inspections/{inspection}/now", { params: { path: { inspection }, query } }));
+    const reply = await call("get", "/api/inspections/{inspection}/now", { params: { path: { inspection }, query } });
     if (reply.ok && reply.data.seq > query.since) apply(reply.data);
   }
   useIntervalFn(() => void news(), NEWS_MS);
@@ -162,12 +163,12 @@ export function useWalk(machine: string, inspection: string) {
     await refresh();
     const key = `walk/${inspection}`;
     const body = { purpose: opened.value?.purpose ?? "pre-start", conditions: conditions.value, inspection };
-    const reply = await ask<Schemas["WalkOut"]>(api.POST("/api/machines/{machine}/walk", { params: { path: { machine } }, body }));
+    const reply = await planWalk({ machine }, body);
     if (reply.ok) {
       walk.value = reply.data;
       await outbox.keep(() => store.kept.put({ key, value: reply.data }));
     } else {
-      walk.value = ((await store.kept.get(key))?.value as Schemas["WalkOut"]) ?? null;
+      walk.value = await store.keptAs<Schemas["WalkOut"]>(key);
     }
     missing.value = !walk.value || (!seen.value && local.value.length === 0 && !outbox.away);
   }

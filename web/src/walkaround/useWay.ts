@@ -1,6 +1,7 @@
 import { computed, ref, watch, type Ref } from "vue";
 
-import { api, ask, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { planWay } from "../core/rulebook";
 import { plain, store } from "../parts/device";
 import { plannedWay, type Step } from "./way";
 
@@ -77,7 +78,7 @@ export function useWay(
     await store.kept.put({ key, value: plain({ asked: asked.value, legs: legs.value, lines: walkedLines.value }) });
   }
   async function recall() {
-    const kept = (await store.kept.get(key))?.value as { asked: Asked; legs: Leg[][] | null; lines: Record<string, number[][]> } | undefined;
+    const kept = await store.keptAs<{ asked: Asked; legs: Leg[][] | null; lines: Record<string, number[][]> }>(key);
     if (!kept) return;
     asked.value = kept.asked;
     legs.value = kept.legs;
@@ -94,7 +95,7 @@ export function useWay(
     if (!walk.value || !opened.value || !from) return false;
     const finished = [...done.value].filter((s) => s !== from);
     const body = { ...wish(from, finished), direction: asked.value.direction, pin_start: asked.value.blocked.includes(asked.value.pin_start ?? "") ? null : asked.value.pin_start };
-    const reply = await ask<Schemas["RoutesOut"]>(api.POST("/api/machines/{machine}/route", { params: { path: { machine } }, body }));
+    const reply = await planWay({ machine }, body);
     problem.value = reply.ok || reply.away ? "" : (reply.problem?.detail ?? "");
     if (reply.ok) {
       legs.value = reply.data.people.map((p) => p.legs.filter((l) => l.station !== from));
@@ -110,9 +111,7 @@ export function useWay(
       if (known) walkedLines.value = { ...walkedLines.value, [to]: known.line };
     } else {
       const others = walk.value.stations.map((s) => s.id).filter((s) => s !== to && s !== from);
-      const reply = await ask<Schemas["RoutesOut"]>(
-        api.POST("/api/machines/{machine}/route", { params: { path: { machine } }, body: { ...wish(from, others), blocked: [], people: 1 } }),
-      );
+      const reply = await planWay({ machine }, { ...wish(from, others), blocked: [], people: 1 });
       const line = reply.ok ? reply.data.people[0]?.legs.find((l) => l.station === to)?.line : null;
       walkedLines.value = { ...walkedLines.value, [to]: line ?? [[...by.value.get(from)!.at], [...by.value.get(to)!.at]] };
     }
@@ -124,7 +123,7 @@ export function useWay(
     const seen = new Set<string>();
     // What is left where one stands was seen to be left; but nobody climbs into the cab over it.
     const left = by.value.get(to)?.level === "cab" ? "" : here.value;
-    return (walk.value?.rules ?? []).filter((r) => r.then === to && !done.value.has(r.first) && r.first !== left && by.value.has(r.first) && !r.says.includes("pinned") && !seen.has(r.says) && seen.add(r.says));
+    return (walk.value?.rules ?? []).filter((r) => r.then === to && !done.value.has(r.first) && r.first !== left && by.value.has(r.first) && !seen.has(r.says) && seen.add(r.says));
   };
 
   watch(walk, (now, before) => { if (now && !before) void recall(); });

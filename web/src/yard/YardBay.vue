@@ -7,7 +7,6 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
-import type { Mark } from "../parts/marks";
 import { actionOf } from "./action";
 import { figure } from "../app/language";
 
@@ -32,7 +31,7 @@ const box = computed(() => {
       <g v-if="drawing" transform="rotate(-90)"><MachinePlan :drawing="drawing" /></g>
     </svg>
     <div class="name row">
-      <GradeMark :mark="machine.go as Mark" :size="46" silent />
+      <GradeMark :mark="machine.go" :size="46" silent />
       <div>
         <h2><RouterLink class="file" :to="{ name: 'machine', params: { machine: machine.machine.id } }">{{ machine.machine.name }}</RouterLink></h2>
         <p class="word">{{ t(`mark.${machine.go}`) }}</p>

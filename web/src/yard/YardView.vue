@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { useIntervalFn, useStorage } from "@vueuse/core";
-import { computed, onMounted, ref } from "vue";
+import { useStorage } from "@vueuse/core";
+import { computed, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { api, ask, type Schemas } from "../api/client";
+import LanguageButton from "../app/LanguageButton.vue";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
+import { useSays, useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
-import { store } from "../parts/device";
-import type { Mark } from "../parts/marks";
 import YardBay from "./YardBay.vue";
 import { actionOf, order } from "./action";
 import { useDrawings } from "./useDrawings";
@@ -16,28 +15,13 @@ import { useDrawings } from "./useDrawings";
 const { t } = useI18n();
 const session = useSession();
 const editor = computed(() => ["mechanic", "supervisor", "administrator"].includes(session.person?.role ?? ""));
-const yard = ref<Schemas["YardOut"] | null>(null);
-const stale = ref(false);
-const told = ref("");
+const { data: told, error } = useYard();
+const says = useSays(error);
+const yard = computed(() => told.value?.yard ?? null);
+const stale = computed(() => told.value?.stale ?? false);
 const { drawings, want } = useDrawings();
+watch(yard, (now) => void want((now?.machines ?? []).map((m) => m.drawing)), { immediate: true });
 const shown = useStorage<"line" | "list">("jutrel-yard", window.innerWidth < 700 ? "list" : "line");
-
-async function look() {
-  const reply = await ask<Schemas["YardOut"]>(api.GET("/api/yard"));
-  stale.value = !reply.ok;
-  if (reply.ok) {
-    yard.value = reply.data;
-    told.value = new Date().toISOString();
-    await store.kept.put({ key: "yard", value: { yard: reply.data, at: told.value } });
-  } else if (!yard.value) {
-    const kept = (await store.kept.get("yard"))?.value as { yard: Schemas["YardOut"]; at: string } | undefined;
-    yard.value = kept?.yard ?? null;
-    told.value = kept?.at ?? "";
-  }
-  await want((yard.value?.machines ?? []).map((m) => m.drawing));
-}
-onMounted(look);
-useIntervalFn(look, 15_000);
 
 /** The longest machine sets the scale of the whole line. */
 const length = computed(() => Math.max(6, ...[...drawings.values()].map((d) => d.bounds[2] - d.bounds[0])) + 0.6);
@@ -49,11 +33,12 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
     <div class="row spread wrap head">
       <div>
         <h1>{{ t("yard.title") }}</h1>
-        <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(told) }) }}</template></p>
+        <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(told?.at ?? null) }) }}</template></p>
       </div>
       <div class="row wrap" role="group" :aria-label="t('yard.view')">
         <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">{{ t("yard.line") }}</button>
         <button type="button" class="button" :class="{ chosen: shown === 'list' }" :aria-pressed="shown === 'list'" @click="shown = 'list'">{{ t("yard.list") }}</button>
+        <LanguageButton class="tongue" />
         <RouterLink v-if="editor" class="button" to="/machines/new" data-test="add-machine">{{ t("file.add") }}</RouterLink>
       </div>
     </div>
@@ -62,7 +47,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
     </div>
     <ul v-else-if="yard" class="list">
       <li v-for="m in order(yard.machines)" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">
-        <GradeMark :mark="m.go as Mark" :size="48" silent />
+        <GradeMark :mark="m.go" :size="48" silent />
         <div class="grow">
           <h2 class="h3"><RouterLink class="file" :to="{ name: 'machine', params: { machine: m.machine.id } }">{{ m.machine.name }}</RouterLink> · {{ t(`mark.${m.go}`) }}</h2>
           <p>{{ m.why }}</p>
@@ -76,12 +61,15 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
         </div>
       </li>
     </ul>
-    <p v-else class="quiet">{{ t("wait") }}</p>
+    <p v-else class="quiet" role="status">{{ says || t("wait") }}</p>
   </div>
 </template>
 
 <style scoped>
 .head { margin-bottom: 16px; }
+/* On a phone it has no room in the frame. */
+.tongue { display: none; }
+@media (max-width: 700px) { .tongue { display: inline-flex; } }
 .bays { display: grid; grid-template-columns: repeat(auto-fit, minmax(250px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
 .list { list-style: none; margin: 0; padding: 0; display: grid; gap: 12px; }
 .list li { display: flex; gap: 18px; align-items: flex-start; }

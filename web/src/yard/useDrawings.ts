@@ -1,6 +1,6 @@
 import { reactive } from "vue";
 
-import { api, ask, type Schemas } from "../api/client";
+import { call, type Schemas } from "../api/client";
 import { store } from "../parts/device";
 
 type Drawing = Schemas["DrawingOut"];
@@ -12,9 +12,9 @@ async function fetchOne(name: string) {
   if (asked.has(name)) return;
   asked.add(name);
   const key = `drawing/${name}`;
-  const kept = (await store.kept.get(key))?.value as Drawing | undefined;
+  const kept = await store.keptAs<Drawing>(key);
   if (kept) return void drawings.set(name, kept);
-  const reply = await ask<Drawing>(api.GET("/api/drawings/{drawing}", { params: { path: { drawing: name } } }));
+  const reply = await call("get", "/api/drawings/{drawing}", { params: { path: { drawing: name } } });
   if (!reply.ok) return void asked.delete(name);
   drawings.set(name, reply.data);
   await store.kept.put({ key, value: reply.data });

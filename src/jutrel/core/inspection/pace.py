@@ -5,12 +5,14 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Annotated
 
 from jutrel.core.inspection.kinds import Answered, Arrived, Measured
 from jutrel.core.inspection.look import Look
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.family import How
 from jutrel.core.machine.model import Walk
+from jutrel.core.wording import Words
 
 HURRIED = 0.25
 """Under a quarter of the time a practised person takes, nothing was looked at; common practice."""
@@ -23,7 +25,7 @@ class StationPace:
     """Looking at one station: planned [s], taken [s] (None: not known), and whether that is too fast to be true."""
 
     station: str
-    name: str
+    name: Annotated[str, Words("station")]
     planned_s: int
     taken_s: float | None
     hurried: bool
@@ -34,7 +36,7 @@ class ShowMe:
     """A checkpoint the walk asked to be shown, and whether a photo shows it."""
 
     checkpoint: str
-    name: str
+    name: Annotated[str, Words("checkpoint")]
     shown: bool
 
 

@@ -1,0 +1,91 @@
+import { QueryClient, useQuery, useQueryClient, type VueQueryPluginOptions } from "@tanstack/vue-query";
+import { computed, type Ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { call, type Reply, type Schemas } from "../api/client";
+import { useLanguage } from "../app/language";
+import { wholeMachine } from "../core/rulebook";
+import { store } from "../parts/device";
+
+/** A question that the server did not answer, or answered with a problem. */
+class Unanswered extends Error {
+  constructor(readonly reply: Reply<unknown> & { ok: false }) {
+    super(reply.problem?.detail ?? "");
+  }
+}
+async function answered<T>(reply: Promise<Reply<T>>): Promise<T> {
+  const got = await reply;
+  if (got.ok) return got.data;
+  throw new Unanswered(got);
+}
+/** Trying again helps only where the server was away. */
+const again = (count: number, error: Error) => count < 2 && error instanceof Unanswered && error.reply.away;
+
+// A site's server may be reached where the browser believes itself offline.
+export const queryOptions: VueQueryPluginOptions = {
+  queryClient: new QueryClient({ defaultOptions: { queries: { networkMode: "always", retry: again, staleTime: 0, gcTime: 300_000, refetchOnWindowFocus: true } } }),
+};
+
+/** What went wrong, in the server's words or ours; empty if nothing did. */
+export function useSays(error: Ref<Error | null>) {
+  const { t } = useI18n();
+  return computed(() => (error.value ? error.value.message || t("connection.awayLong") : ""));
+}
+
+const { current: language } = useLanguage();
+const key = (...parts: unknown[]) => [language, ...parts] as const;
+
+/** The yard as it was told last; `stale`: the server does not answer now. */
+export interface YardTold {
+  yard: Schemas["YardOut"];
+  at: string;
+  stale: boolean;
+}
+async function tellYard(signal: AbortSignal): Promise<YardTold> {
+  const reply = await call("get", "/api/yard", { signal });
+  if (reply.ok) {
+    const told = { yard: reply.data, at: new Date().toISOString(), stale: false };
+    await store.kept.put({ key: "yard", value: told });
+    return told;
+  }
+  const kept = await store.keptAs<YardTold>("yard");
+  if (kept) return { ...kept, stale: true };
+  throw new Unanswered(reply);
+}
+export const useYard = () => useQuery({ queryKey: key("yard"), queryFn: ({ signal }) => tellYard(signal), refetchInterval: 15_000 });
+
+export const useDoor = () => useQuery({ queryKey: key("door"), queryFn: ({ signal }) => answered(call("get", "/api/door", { signal })), retry: true, retryDelay: 3000 });
+
+export const useHistory = (machine: Ref<string>) =>
+  useQuery({ queryKey: key("history", machine), queryFn: ({ signal }) => answered(call("get", "/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } }, signal })) });
+
+export const useInspection = (inspection: string) =>
+  useQuery({ queryKey: key("inspection", inspection), queryFn: ({ signal }) => answered(call("get", "/api/inspections/{inspection}", { params: { path: { inspection } }, signal })) });
+
+export const useModels = () => useQuery({ queryKey: key("models"), queryFn: async ({ signal }) => (await answered(call("get", "/api/models", { signal }))).models });
+
+export const useMachineFile = (machine: string) =>
+  useQuery({ queryKey: key("machine", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })) });
+
+export const useWholeMachine = (machine: string) => useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
+
+export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
+
+export const useLacking = (code: string) =>
+  useQuery({ queryKey: key("lacking", code), queryFn: ({ signal }) => answered(call("get", "/api/languages/{code}/lacking", { params: { path: { code } }, signal })) });
+
+/** Puts in place what a write brought back, and asks anew where it matters. */
+export function useTold() {
+  const client = useQueryClient();
+  return {
+    machine: (file: Schemas["MachineFileOut"]) => {
+      client.setQueryData([language.value, "machine", file.machine.id], file);
+      void client.invalidateQueries({ queryKey: [language.value, "yard"] });
+    },
+    people: () => client.invalidateQueries({ queryKey: [language.value, "people"] }),
+    models: () => client.invalidateQueries({ queryKey: [language.value, "models"] }),
+    inspection: (id: string) => client.invalidateQueries({ queryKey: [language.value, "inspection", id] }),
+    /** Somebody else is signed in: nothing of what was told to the one before is theirs. */
+    nobody: () => client.clear(),
+  };
+}
