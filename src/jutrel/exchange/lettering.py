@@ -20,6 +20,8 @@ from reportlab.pdfbase.ttfonts import TTFont
 
 FONTS = Path(__file__).parent / "fonts"
 FILES = {"Body": "DejaVuSans.ttf", "Bold": "DejaVuSans-Bold.ttf"}
+ROOM = 3.0
+"""Points left at the end of a line that is broken here, so that it is not broken again."""
 MISSING = "\u25a1"
 """Stands for a letter that the font has no picture of."""
 _RTL = re.compile("[\u0590-\u08ff\ufb1d-\ufdff\ufe70-\ufeff]")
@@ -105,9 +107,9 @@ def lines(text: object, font: str, size: float, width: float) -> str:
         line = ""
         for word in part.split():
             longer = f"{line} {word}".strip()
-            if line and pdfmetrics.stringWidth(in_order(longer), font, size) > width:
+            if line and pdfmetrics.stringWidth(in_order(longer), font, size) > width - ROOM:
                 out.append(line)
                 longer = word
             line = longer
         out.append(line)
-    return "<br/>".join(escape(in_order(line)).replace(" ", "\u00a0") for line in out)
+    return "<br/>".join(escape(in_order(line)) for line in out)

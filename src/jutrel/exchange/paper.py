@@ -21,6 +21,7 @@ from jutrel.core.grading.verdict import OUTCOMES
 from jutrel.core.inspection.finding import Answer
 from jutrel.core.machine.drawing import Drawing
 from jutrel.core.machine.model import Model
+from jutrel.core.people import role_said
 from jutrel.core.wording import ENGLISH, Number, Wording, as_written, say
 from jutrel.exchange.drawn import INK, key, mark_shape, plan
 from jutrel.exchange.lettering import in_order, inline, visible
@@ -74,7 +75,7 @@ def record_pdf(
     worst = {c.id: c.grade for c in record.checkpoints if c.grade != "sound"}
     story += [Spacer(1, 2 * mm), plan(drawing, model, worst, WIDE), Spacer(1, 1 * mm), key(wording)]
     story += page.findings() + page.acts() + page.long_notes() + page.photos(photos) + page.notes()
-    story += page.checkpoints() + page.signature(read)
+    story += page.checkpoints() + page.took_part() + page.signature(read)
     out = io.BytesIO()
     SimpleDocTemplate(
         out,
@@ -278,6 +279,16 @@ class _Page:
             Table(rows, colWidths=widths, repeatRows=1, style=TableStyle(lined)),
         ]
 
+    def took_part(self) -> list[Flowable]:
+        """Who wrote in this look, each name in a line of its own: so every viewer's search finds it, in any script."""
+        press = self.press
+        wrote = {e.by for e in self.record.entries}
+        rows: list[Flowable] = []
+        for person in self.record.people:
+            if person.id in wrote:
+                rows += [press.p(person.name, press.body), press.p(press.said(role_said(person.role)), press.small)]
+        return [KeepTogether([self.heading("People"), *rows])] if rows else []
+
     def _short(self, note: str) -> str:
         if len(note) <= LONGEST_CELL:
             return note
@@ -333,6 +344,7 @@ HEADINGS = {
     "Notes in full": say("Notes in full"),
     "Notes": say("Notes"),
     "Photos": say("Photos"),
+    "People": say("People"),
     "Every checkpoint": say("Every checkpoint"),
 }
 COLUMNS = (

@@ -1,0 +1,5 @@
+from __future__ import annotations
+
+from tests.api.conftest import tablet, tablets
+
+__all__ = ["tablet", "tablets"]
