@@ -21,12 +21,17 @@ class Hand:
     def __init__(self, page: Page, language: str = "en") -> None:
         self.page = page
         self._texts = read_languages()[language].pages
+        self._wording = read_languages()[language].wording
         self.errors: list[str] = []
         page.on("pageerror", lambda e: self.errors.append(str(e)))
 
     def say(self, path: str, **values: object) -> str:
         """A text of the pages in the hand's language."""
         return self._texts[path].format(**values)
+
+    def word(self, context: str, text: str) -> str:
+        """Words of the catalog in the hand's language."""
+        return self._wording.word(context, text)
 
     def tap(self, name: str) -> None:
         self.page.locator(f"[data-test={name}]").click()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -21,25 +23,30 @@ def check(me: Hand, view: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("width", "height", "scheme"), [(1280, 800, "light"), (1280, 800, "dark"), (390, 844, "light"), (390, 844, "dark")]
+    ("width", "height", "scheme", "language"),
+    [(1280, 800, "light", "en"), (390, 844, "dark", "en"), (1280, 800, "dark", "es"), (390, 844, "light", "es")],
 )
-def test_every_view(demo: str, serve: Serve, hand: NewHand, width: int, height: int, scheme: str) -> None:
-    me = hand(serve(demo), width, height, color_scheme=scheme)
+def test_every_view(
+    demo: str, serve: Serve, hand: NewHand, width: int, height: int, scheme: str, language: str
+) -> None:
+    me = hand(serve(demo), width, height, language, color_scheme=scheme)
     me.page.goto("/")
     me.page.get_by_role("button", name="Mira Tolland").wait_for()
     check(me, "sign-in")
     me.sign_in()
-    for name in ("List", "Parking line"):
+    for name in (me.say("yard.list"), me.say("yard.line")):
         me.page.get_by_role("button", name=name).click()
         check(me, f"yard {name}")
-    me.page.get_by_role("link", name="Records").click()
+    me.page.get_by_role("link", name=me.say("records.title")).click()
     me.page.get_by_role("link", name="EX-03").first.wait_for()
     check(me, "records")
     me.page.get_by_role("link", name="EX-03").first.click()
-    me.page.get_by_role("button", name="All 1").click()
+    me.page.get_by_role("button", name=re.compile("^" + me.say("record.log", n=r"\d+"))).click()
     check(me, "record")
     me.page.goto("/machines/ex-04/where")
-    me.see("where").locator("input").or_(me.page.locator("input[data-test=where]")).first.fill("water separator")
+    me.see("where").locator("input").or_(me.page.locator("input[data-test=where]")).first.fill(
+        me.word("checkpoint", "Fuel water separator")
+    )
     me.see("found").wait_for()
     check(me, "where")
     me.page.goto("/machines/ld-05")
@@ -65,8 +72,8 @@ def test_every_view(demo: str, serve: Serve, hand: NewHand, width: int, height: 
     me.see("glass").press("ArrowUp")
     me.see("judgement").wait_for()
     check(me, "walk with glass")
-    me.defect("fuel-level", "leak", "Drops fall")
-    me.page.get_by_text("Hold").or_(me.page.get_by_text("Limit")).first.wait_for()
+    me.defect("fuel-level", "leak", me.word("choice", "Drops fall"))
+    me.see("preview").locator("summary").wait_for()
     check(me, "defect")
     me.save()
     me.all_sent()
@@ -76,7 +83,7 @@ def test_every_view(demo: str, serve: Serve, hand: NewHand, width: int, height: 
     me.page.goto("/")
     me.sign_out()
     me.sign_in("Rolf Amsing")
-    me.page.get_by_role("link", name="People").click()
+    me.page.get_by_role("link", name=me.say("people.title")).click()
     me.tap("add-person")
     check(me, "people")
     me.page.keyboard.press("Escape")
@@ -87,3 +94,10 @@ def test_every_view(demo: str, serve: Serve, hand: NewHand, width: int, height: 
     me.tap("edit-file")
     me.see("save-file").wait_for()
     check(me, "file form")
+    me.page.goto("/languages")
+    me.see("lacking-es").wait_for()
+    check(me, "languages")
+    me.page.goto("/")
+    me.see("language").locator("visible=true").first.click()
+    me.see("language-es").wait_for()
+    check(me, "choosing a language")

@@ -58,6 +58,7 @@ def fonts() -> dict[str, Any]:
     made = {name: Lettering(name, str(FONTS / file)) for name, file in FILES.items()}
     for font in made.values():
         pdfmetrics.registerFont(font)
+    pdfmetrics.registerFontFamily("Body", normal="Body", bold="Bold", italic="Body", boldItalic="Bold")
     return made
 
 

@@ -42,6 +42,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
         <RouterLink v-if="editor" class="button" to="/machines/new" data-test="add-machine">{{ t("file.add") }}</RouterLink>
       </div>
     </div>
+    <p v-if="stale || (says && !yard)" class="card without" role="status" data-test="without">{{ t("connection.without") }}</p>
     <div v-if="yard && shown === 'line'" class="bays">
       <YardBay v-for="m in yard.machines" :key="m.machine.id" :machine="m" :drawing="drawings.get(m.drawing)" :length="length" />
     </div>
@@ -67,6 +68,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 
 <style scoped>
 .head { margin-bottom: 16px; }
+.without { margin-bottom: 16px; border-left: 5px solid var(--hold); }
 /* On a phone it has no room in the frame. */
 .tongue { display: none; }
 @media (max-width: 700px) { .tongue { display: inline-flex; } }
