@@ -16,6 +16,7 @@ from jutrel.api.app import make_app
 from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
 from jutrel.catalog.load import load_catalog
+from jutrel.catalog.texts import TEXTS, all_sentences, read_wording, template, write_translation
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.model import walk_of
 from jutrel.core.route.pair import plan_pair
@@ -216,6 +217,21 @@ def export_model(
     except Problem as problem:
         raise _fail(str(problem.says)) from None
     typer.echo(as_json_file(text) if as_json else text, nl=False)
+
+
+@app.command()
+def texts(
+    language: Annotated[str, typer.Argument(help="A language's code, such as pl.")],
+    into: Annotated[Path, typer.Option(help="The folder that holds the languages' folders.")] = TEXTS,
+) -> None:
+    """Write LANGUAGE's sentences.po with every sentence there is, keeping the translations that it has."""
+    folder = into / language
+    folder.mkdir(parents=True, exist_ok=True)
+    every = all_sentences(catalog())
+    have = read_wording(folder)
+    write_translation(template(every, language, have), folder / "sentences.po")
+    kept = sum((s.context, s.text) in have.texts for s in every)
+    typer.echo(f"{folder / 'sentences.po'}: {len(every)} sentences, {kept} of them translated")
 
 
 @app.command()

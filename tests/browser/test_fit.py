@@ -101,3 +101,8 @@ def test_every_view(
     me.see("language").locator("visible=true").first.click()
     me.see("language-es").wait_for()
     check(me, "choosing a language")
+    me.page.keyboard.press("Escape")
+    expect(me.see("language-es")).to_be_hidden()
+    me.page.keyboard.press("?")
+    me.page.locator("kbd").first.wait_for()
+    check(me, "keys")

@@ -8,7 +8,7 @@ const keys = ["next", "prev", "sound", "defect", "unseen", "more", "undo", "on",
 </script>
 
 <template>
-  <ElDialog v-model="open" :title="t('keys.title')" width="560px">
+  <ElDialog v-model="open" :title="t('keys.title')" width="560px" append-to="#main">
     <dl>
       <template v-for="k in keys" :key="k">
         <dt><kbd>{{ t(`keys.${k}.key`) }}</kbd></dt>

@@ -26,7 +26,7 @@ async function take(code: string) {
 </script>
 
 <template>
-  <ElDialog v-model="open" :title="t('language.title')" width="480px" append-to-body>
+  <ElDialog v-model="open" :title="t('language.title')" width="480px" append-to="#main">
     <div class="stack">
       <button v-for="one in known" :key="one.code" type="button" class="button" :class="{ primary: one.code === current }" :aria-pressed="one.code === current" :lang="one.code" :data-test="`language-${one.code}`" @click="take(one.code)">{{ one.name }}</button>
       <p role="alert" class="says">{{ says }}</p>
