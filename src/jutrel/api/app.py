@@ -66,7 +66,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
-    for module in (people, languages, yard, route, machines, log, looks):
+    for module in (log, yard, route, looks, people, machines, languages):  # what is asked most stands first
         app.include_router(module.router)
 
     @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})

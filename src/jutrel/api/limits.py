@@ -91,7 +91,8 @@ class Limits:
             reply = problem(scope, 413, "too-large", say(TAKES, kB=limit.most // 1000))
         elif self.held + (said or limit.most) > MOST_AT_ONCE:
             reply = problem(scope, 503, "busy", say("Much is coming in just now: try again in a moment."), wait_s=3)
-        elif (limit.most > SMALL and (reply := await self._stranger(scope)) is None) or limit.most <= SMALL:
+        # An ordinary tap is small: who sends it is asked once, where it is taken.
+        elif (said or limit.most) <= SMALL or (reply := await self._stranger(scope)) is None:
             reply, body = await self._bring_in(scope, receive, limit, said or limit.most)
         if reply is not None:
             # What is still on its way is not waited for.

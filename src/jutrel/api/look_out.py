@@ -6,6 +6,7 @@ from collections import OrderedDict
 from collections.abc import Collection
 from dataclasses import replace
 from datetime import datetime
+from itertools import takewhile
 from typing import Any, Literal
 
 from jutrel.api.wire import (
@@ -89,9 +90,16 @@ def answers_out(s: Standing, who: Actor, at: datetime, only: Collection[str] | N
 def undoable_out(s: Standing, who: Actor, at: datetime) -> UndoableOut | None:
     """The person's newest tap that can still be taken back."""
     court = s.heard.court
-    covered = {c for e in s.entries if isinstance(e.what, Signed) for c in e.what.covers}
-    mine = (e for e in s.entries if e.by == who.person.id and isinstance(e.what, TAPS) and e.id not in covered)
-    e = max((e for e in mine if court.alive(e)), key=lambda e: (e.time, e.id), default=None)
+    signed = s.heard.look.signature is not None
+    covered = {c for e in s.entries if isinstance(e.what, Signed) for c in e.what.covers} if signed else set()
+    e: Entry | None = None
+    for other in reversed(s.entries):
+        if e is not None and other.received_at is not None and other.received_at < e.time:
+            break  # nothing that came in earlier was made later
+        if other.by != who.person.id or not isinstance(other.what, TAPS) or other.id in covered:
+            continue
+        if (e is None or (other.time, other.id) > (e.time, e.id)) and court.alive(other):
+            e = other
     if e is None:
         return None
     reports = court.reports.get(e.id, ())
@@ -136,13 +144,18 @@ def _touched(s: Standing, since: int) -> set[str]:
     """Checkpoints at which something may be otherwise than it was at a place of the log."""
     by_id = s.heard.court.entries
     found = {r.checkpoint for rs in s.heard.court.reports.values() for r in rs}
-    for e in s.entries:
-        if e.seq > since:
-            entry: Entry | None = e
-            while entry is not None and isinstance(entry.what, Undone):
-                entry = by_id.get(entry.what.target)
-            found.add(str(getattr(entry.what, "checkpoint", "")) if entry else "")
+    for e in _since(s, since):
+        entry: Entry | None = e
+        while entry is not None and isinstance(entry.what, Undone):
+            entry = by_id.get(entry.what.target)
+        found.add(str(getattr(entry.what, "checkpoint", "")) if entry else "")
     return found
+
+
+def _since(s: Standing, since: int) -> list[Entry]:
+    """Entries that came in after a place of the log, in its order."""
+    fresh = list(takewhile(lambda e: e.seq > since, reversed(s.entries)))
+    return fresh[::-1]
 
 
 class Items:
@@ -175,7 +188,7 @@ def look_now(s: Standing, who: Actor, since: int, at: datetime, items: Items, wo
         id=s.id,
         seq=s.unit.seq,
         since=since,
-        entries=[e.id for e in s.entries if e.seq > since],
+        entries=[e.id for e in _since(s, since)],
         answers=answers_out(s, who, at, touched),
         gone=sorted(c for c in touched if c and c not in look.heads),
         status=look.status_at(at),

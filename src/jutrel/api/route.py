@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from fastapi import APIRouter, Request, Response
 
@@ -61,14 +61,16 @@ from jutrel.core.route.plan import Route, Wishes
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here, here_of
 from jutrel.service.grade import grade_one, shipped_model
+from jutrel.service.intake import unit_of
 from jutrel.service.look import meter_now
-from jutrel.service.models import known_model
+from jutrel.service.models import known_model, unit_model
 from jutrel.service.people import Actor, here_and_actor, names_of
 from jutrel.service.route import MachineWalk, Ways, machine_walk, walk_again, way_of
 from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 MOST_KEPT = 64
+MOST_TOLD = 200
 
 
 def defect_out(d: Defect, grade: Grade, who: Actor, look: str, here: Here, wording: Wording) -> DefectOut:
@@ -119,6 +121,31 @@ def _stations(w: MachineWalk, route: Route, wording: Wording) -> list[StationOut
             )
         )
     return out
+
+
+class Told:
+    """Ways as they were told, by everything that they follow from: the same question has the same answer."""
+
+    def __init__(self) -> None:
+        self.kept: OrderedDict[object, bytes] = OrderedDict()
+
+    def keep(self, key: object, told: bytes) -> bytes:
+        """Keep an answer; gives it back."""
+        self.kept[key] = told
+        if len(self.kept) > MOST_TOLD:
+            self.kept.popitem(last=False)
+        return told
+
+
+async def way_told(here: Here, machine: str, asked: str) -> tuple[object, bytes | None]:
+    """What names a question about a machine's way, and its answer if it was given before.
+
+    The unit's row names the end of its log: what is open, fitted and pinned follows from that.
+    """
+    unit = await unit_of(here, machine)
+    edition, _ = here.books.editions.of(await unit_model(here, unit, own=False))
+    key = (here.site.id, unit.id, unit.seq, unit.head, edition, asked)
+    return key, here.books.one(Told).kept.get(key)
 
 
 class Fixed:
@@ -260,8 +287,8 @@ async def post_walk(request: Request, wording: Tongue, machine: Slug, body: Occa
     return await _walk(request, wording, machine, body)
 
 
-@router.post("/machines/{machine}/route", tags=["walk-around"])
-async def post_route(request: Request, wording: Tongue, machine: Slug, body: RouteIn) -> RoutesOut:
+@router.post("/machines/{machine}/route", tags=["walk-around"], response_model=RoutesOut)
+async def post_route(request: Request, wording: Tongue, machine: Slug, body: RouteIn) -> Response:
     """The shortest way on from where one stands, for one person or shared by two."""
     shop = shop_of(request)
     asked = Wishes(
@@ -274,8 +301,17 @@ async def post_route(request: Request, wording: Tongue, machine: Slug, body: Rou
     async with shop.store.transaction() as db:
         here, _ = await here_and_actor(db, shop.books, token_of(request), now())
         opened = opened_of(body.purpose, body.conditions.model_dump(), here)
-        walk, bound, wishes = await walk_again(here, machine, opened, frozenset(body.open_at), asked)
-    routes = await shop.books.one(Ways).planned(shop, walk, bound, wishes, body.people)
+        key, told = await way_told(here, machine, f"{wording.language} {await request.body()!r}")
+        if told is None:
+            walk, bound, wishes = await walk_again(here, machine, opened, frozenset(body.open_at), asked)
+    if told is None:
+        routes = await shop.books.one(Ways).planned(shop, walk, bound, wishes, body.people)
+        told = shop.books.one(Told).keep(key, routes_out(routes, wording).model_dump_json().encode())
+    return Response(told, media_type="application/json")
+
+
+def routes_out(routes: Sequence[Route], wording: Wording) -> RoutesOut:
+    """Ways as the client sees them."""
     return RoutesOut(
         people=[
             RouteOut(

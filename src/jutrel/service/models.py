@@ -83,10 +83,28 @@ class _Same:
         return isinstance(other, _Same) and other.catalog is self.catalog
 
 
+class _Files:
+    """The site's own model files as this process read them last: they are only ever added to."""
+
+    def __init__(self) -> None:
+        self.version = ""
+        self.files: dict[str, store.ModelFile] = {}
+
+
+async def _files(here: Here) -> Mapping[str, store.ModelFile]:
+    """The newest edition of each of the site's own model files, by model."""
+    kept = here.books.one(_Files)
+    version = await store.model_files_version(here.db, here.site.id)
+    if version != kept.version:
+        kept.files = {f.model_id: f for f in await store.model_files(here.db, here.site.id)}
+        kept.version = version
+    return kept.files
+
+
 async def known_models(here: Here) -> Mapping[str, KnownModel]:
     """Every model the site can use, by id; the site's own stand before those that ship."""
     known = {key: KnownModel(model, 0, None, None) for key, model in here.catalog.models.items()}
-    for file in await store.model_files(here.db, here.site.id):
+    for file in (await _files(here)).values():
         model = _built(_Same(here.catalog), file.name, file.text)
         if model is not None:
             known[file.model_id] = KnownModel(model, file.edition, file.by, file.at)
@@ -95,19 +113,15 @@ async def known_models(here: Here) -> Mapping[str, KnownModel]:
 
 async def known_model(here: Here, model_id: str) -> Model | None:
     """One model by id, or None."""
-    for file in await store.model_files(here.db, here.site.id, model_id):
-        model = _built(_Same(here.catalog), file.name, file.text)
-        if model is not None:
-            return model
-    return here.catalog.models.get(model_id)
+    file = (await _files(here)).get(model_id)
+    model = _built(_Same(here.catalog), file.name, file.text) if file else None
+    return model or here.catalog.models.get(model_id)
 
 
 async def own_file_of(here: Here, model_id: str) -> str | None:
     """The text of the site's own file of a model, if the site has one in use."""
-    for file in await store.model_files(here.db, here.site.id, model_id):
-        if _built(_Same(here.catalog), file.name, file.text):
-            return file.text
-    return None
+    file = (await _files(here)).get(model_id)
+    return file.text if file and _built(_Same(here.catalog), file.name, file.text) else None
 
 
 async def unit_model(here: Here, unit: Unit, own: bool = True) -> Model:

@@ -38,6 +38,10 @@ class Shelf:
                 self._of.popitem(last=False)
         return fresh
 
+    def may_know(self, machine: str, name: str) -> bool:
+        """Whether something of that name is kept of a machine, wherever its log ends by now."""
+        return any(name in things for (_, of), (_, _, things) in self._of.items() if of == machine)
+
     def put(self, site: str, unit: Unit, name: str, thing: object) -> None:
         """Keep something of a log that ends as this unit's does."""
         things = self.at(site, unit)

@@ -68,13 +68,13 @@ class Bays:
 
     def __init__(self) -> None:
         self._bays: dict[str, Bay] = {}
-        self._models = -1
+        self._models = ""
 
     async def read(self, here: Here) -> list[Bay]:
         """Every machine of the site, in the order of the bays; one whose model is not known any more is left out."""
         db, site = here.db, here.site.id
         written = await store.machine_versions(db, site)
-        editions = await machine_store.count_model_files(db, site)
+        editions = await machine_store.model_files_version(db, site)
         if editions != self._models:
             self._bays, self._models = {}, editions
         stale = {m for m, at in written.items() if m not in self._bays or self._bays[m].written != at}

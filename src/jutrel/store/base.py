@@ -20,8 +20,12 @@ from sqlalchemy.ext.asyncio import AsyncEngine, AsyncSession, async_sessionmaker
 from sqlalchemy.orm import DeclarativeBase
 from sqlalchemy.pool import ConnectionPoolEntry
 
+from jutrel.store.straight import NoneFree, Straight
+
 Db = AsyncSession
 """A transaction under way, handed from a service to the queries."""
+Asks = AsyncSession | AsyncConnection[Any]
+"""What a statement that is made once can be asked on: a session's connection, or one straight from the driver."""
 LOCK_WAIT_MS = 4000
 STATEMENT_MS = 20_000
 IDLE_MS = 30_000
@@ -92,6 +96,7 @@ class Store:
             hide_parameters=True,
             connect_args={"connect_timeout": 3, "options": limits},
         )
+        self._straight = Straight(url, limits)
         event.listen(self.engine.sync_engine, "checkin", _note_time)
         event.listen(self.engine.sync_engine, "checkout", _ask_if_idle)
         self._session = async_sessionmaker(self.engine, expire_on_commit=False)
@@ -99,10 +104,14 @@ class Store:
     @asynccontextmanager
     async def driver(self) -> AsyncIterator[AsyncConnection[Any]]:
         """A connection of the driver for one question. Raises as `transaction`."""
-        async with self._told_plainly(), self.engine.connect() as connection:
-            raw = (await connection.get_raw_connection()).driver_connection
-            assert isinstance(raw, AsyncConnection)
-            yield raw
+        async with self._told_plainly(), self._straight.connection() as driver:
+            yield driver
+
+    @asynccontextmanager
+    async def straight(self) -> AsyncIterator[AsyncConnection[Any]]:
+        """A transaction of the driver's, for statements that are made once. Raises as `transaction`."""
+        async with self._told_plainly(), self._straight.connection() as driver, driver.transaction():
+            yield driver
 
     @asynccontextmanager
     async def transaction(self) -> AsyncIterator[Db]:
@@ -123,7 +132,7 @@ class Store:
         """The database's trouble as one of ours."""
         try:
             yield
-        except TimeoutError as error:
+        except (TimeoutError, NoneFree) as error:
             raise StoreBusy("no connection is free") from error
         except IntegrityError:
             raise
@@ -141,4 +150,5 @@ class Store:
 
     async def close(self) -> None:
         """Let all connections go."""
+        await self._straight.close()
         await self.engine.dispose()

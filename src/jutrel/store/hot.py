@@ -13,7 +13,7 @@ from psycopg.rows import namedtuple_row
 from sqlalchemy.dialects.postgresql.psycopg import PGDialectAsync_psycopg
 from sqlalchemy.sql import ClauseElement
 
-from jutrel.store.base import Db
+from jutrel.store.base import Asks
 
 _DIALECT: Any = PGDialectAsync_psycopg()  # type: ignore[no-untyped-call]
 
@@ -27,8 +27,10 @@ class Hot:
         self._prepare: Mapping[str, Any] = compiled._bind_processors
         self._fixed = {key: value for key, value in compiled.params.items() if value is not None}
 
-    async def rows(self, db: Db, values: Mapping[str, Any]) -> list[Any]:
+    async def rows(self, db: Asks, values: Mapping[str, Any]) -> list[Any]:
         """Run it in a transaction under way; rows with names, none if it gives none. Raises the driver's errors."""
+        if isinstance(db, AsyncConnection):
+            return await self.ask(db, values)
         connection = await (await db.connection()).get_raw_connection()
         driver = connection.driver_connection
         assert isinstance(driver, AsyncConnection)

@@ -6,13 +6,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.machine.state import Newest, Standing
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.store.base import Db
+from jutrel.store.hot import Hot
 from jutrel.store.tables import MachineRow, ModelFileRow, SiteRow
 
 
@@ -52,13 +53,15 @@ def unit_of(row: Any) -> Unit:
     )
 
 
+_machine = MachineRow.__table__
+_unit = select(*_machine.c).where(_machine.c.site_id == bindparam("site"), _machine.c.id == bindparam("machine"))
+_UNIT, _UNIT_LOCKED = Hot(_unit), Hot(_unit.with_for_update())
+
+
 async def unit(db: Db, site: str, machine: str, lock: bool = False) -> Unit | None:
     """A unit, or None; `lock` keeps other writers of its log out until the transaction ends."""
-    query = select(MachineRow).where(MachineRow.site_id == site, MachineRow.id == machine)
-    if lock:
-        query = query.with_for_update().execution_options(populate_existing=True)
-    row = (await db.execute(query)).scalar_one_or_none()
-    return None if row is None else unit_of(row)
+    found = await (_UNIT_LOCKED if lock else _UNIT).rows(db, {"site": site, "machine": machine})
+    return unit_of(found[0]) if found else None
 
 
 async def units(db: Db, site: str, with_gone: bool = False) -> list[Unit]:
@@ -123,9 +126,16 @@ async def model_files(db: Db, site: str, model: str | None = None) -> list[Model
     return [ModelFile(r.model_id, r.edition, r.name, r.text, r.at, r.by) for r in rows]
 
 
-async def count_model_files(db: Db, site: str) -> int:
-    """How many editions of model files the site has written: it grows with each."""
-    return await db.scalar(select(func.count()).select_from(ModelFileRow).where(ModelFileRow.site_id == site)) or 0
+_FILES = Hot(
+    select(func.concat_ws("/", func.count(), func.max(ModelFileRow.at))).where(
+        ModelFileRow.site_id == bindparam("site")
+    )
+)
+
+
+async def model_files_version(db: Db, site: str) -> str:
+    """A text that changes with every edition of a model file that the site writes."""
+    return str((await _FILES.rows(db, {"site": site}))[0][0])
 
 
 async def model_file_by_id(db: Db, site: str, file: str) -> str | None:

@@ -15,7 +15,7 @@ from jutrel.core.log.entry import Entry
 from jutrel.core.machine.state import LookSummary
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.people import Role
-from jutrel.store.base import Base, Db
+from jutrel.store.base import Asks, Base, Db
 from jutrel.store.hot import Hot
 from jutrel.store.queries.log import IdTaken, row_of
 from jutrel.store.queries.machines import unit_of
@@ -70,7 +70,7 @@ class Standpoint:
     known: bool
 
 
-async def standpoint(db: Db, token_hash: str, machine: str, ids: Sequence[str], now: datetime) -> Standpoint | None:
+async def standpoint(db: Asks, token_hash: str, machine: str, ids: Sequence[str], now: datetime) -> Standpoint | None:
     """Who a session belongs to, with a machine of their site, locked; None if there is no such session or machine."""
     given = {"token": token_hash, "machine": machine, "ids": list(ids), "now": now}
     found = await _WHO_AND_WHERE.rows(db, given)
@@ -112,7 +112,7 @@ _WRITE = Hot(
 )
 
 
-async def write_plainly(db: Db, site: str, entry: Entry, look: LookSummary) -> None:
+async def write_plainly(db: Asks, site: str, entry: Entry, look: LookSummary) -> None:
     """Add an entry that changes nothing of a look but its row, and note where the log ends; IdTaken as elsewhere."""
     values = {f"e_{key}": value for key, value in row_of(site, 0, entry).items() if key != "stream_no"}
     more = {
