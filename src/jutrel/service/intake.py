@@ -44,7 +44,7 @@ from jutrel.service.record import keep_signed
 from jutrel.store.base import Db
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
-from jutrel.store.queries.tap import any_known, standpoint
+from jutrel.store.queries.tap import any_known, standpoint, write_at_end
 
 MOST_CLOCK_MS = 4_000_000_000_000
 MOST_NAMED = 500
@@ -169,19 +169,29 @@ async def take_batch(
 async def _take_straight(
     shop: Shop, token: str | None, machine: str, stream: str, batch: Sequence[Sent], now: datetime
 ) -> tuple[Taken, Here, Actor] | None:
-    """The ordinary tap in two statements straight to the driver; None, and nothing stored, if it is not that plain."""
-    if not shop.books.shelf.may_know(machine, f"look {stream}"):
+    """The ordinary tap in two statements straight to the driver; None, and nothing stored, if it is not that plain.
+
+    Nothing is locked between the two: the second writes only if the log still ends where the first found it.
+    """
+    if len(batch) != 1 or not shop.books.shelf.may_know(machine, f"look {stream}"):
         return None
     try:
-        async with shop.store.straight() as driver:
-            stands = await standpoint(driver, hashed(token) if token else "", machine, [s.id for s in batch], now)
+        async with shop.store.driver() as driver:
+            ids = [s.id for s in batch]
+            stands = await standpoint(driver, hashed(token) if token else "", machine, ids, now, lock=False)
             if stands is None or stands.known:
                 return None
             actor = Actor(stands.site.id, stands.person, stands.pen)
             # Nothing on this way asks a session; what would need one is not plain.
             here = Here(cast(Db, driver), stands.site, shop.books, now)
-            taken = await _take_plainly(here, actor, stands.unit, stream, batch)
-            return None if taken is None else (taken, here, actor)
+            plain = await _plainly(here, actor, stands.unit, stream, batch)
+            if plain is None:
+                return None
+            door, look = plain
+            if not await write_at_end(driver, here.site.id, door.fresh[0], look.summary):
+                return None
+            shop.books.shelf.put(here.site.id, door.unit, f"look {stream}", look)
+            return Taken((door.fresh[0].id,), (), (), door.unit), here, actor
     except log_store.IdTaken:
         return None
 
@@ -259,6 +269,18 @@ async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch
 
     None where anything about them is not that plain: then the whole look is gone through.
     """
+    plain = await _plainly(here, actor, unit, stream, batch)
+    if plain is None:
+        return None
+    door, now = plain
+    await look_service.project_plainly(here, door.unit, door.fresh, now)
+    return Taken(tuple(e.id for e in door.fresh), (), (), door.unit)
+
+
+async def _plainly(
+    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]
+) -> tuple[_Door, Known] | None:
+    """The ordinary tap worked out, nothing written yet: the door with its entries, and the look after them."""
     now: Known | None = here.books.shelf.at(here.site.id, unit).get(f"look {stream}")
     if now is None:
         return None
@@ -279,8 +301,7 @@ async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch
             now = more
     except (BadInput, No):
         return None
-    await look_service.project_plainly(here, door.unit, door.fresh, now)
-    return Taken(tuple(e.id for e in door.fresh), (), (), door.unit)
+    return door, now
 
 
 class _Door:

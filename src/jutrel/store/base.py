@@ -103,14 +103,8 @@ class Store:
 
     @asynccontextmanager
     async def driver(self) -> AsyncIterator[AsyncConnection[Any]]:
-        """A connection of the driver for one question. Raises as `transaction`."""
+        """A connection of the driver; each statement on it is a transaction of its own. Raises as `transaction`."""
         async with self._told_plainly(), self._straight.connection() as driver:
-            yield driver
-
-    @asynccontextmanager
-    async def straight(self) -> AsyncIterator[AsyncConnection[Any]]:
-        """A transaction of the driver's, for statements that are made once. Raises as `transaction`."""
-        async with self._told_plainly(), self._straight.connection() as driver, driver.transaction():
             yield driver
 
     @asynccontextmanager

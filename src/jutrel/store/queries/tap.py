@@ -5,9 +5,24 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
+from psycopg import AsyncConnection
 from psycopg.errors import UniqueViolation
-from sqlalchemy import BigInteger, any_, bindparam, exists, func, insert, or_, select, update
+from sqlalchemy import (
+    BigInteger,
+    Column,
+    ColumnElement,
+    any_,
+    bindparam,
+    cast,
+    exists,
+    func,
+    insert,
+    or_,
+    select,
+    update,
+)
 from sqlalchemy.dialects.postgresql import ARRAY
 
 from jutrel.core.log.codec import encode
@@ -35,7 +50,7 @@ _naming = select(func.count()).where(_entry.c.site_id == _site.c.id, _entry.c.na
 _named = _naming.correlate(_site).scalar_subquery() > 0
 _known = or_(_in_a_log, _named)
 _ANY_KNOWN = select(_known).where(_site.c.id == bindparam("site"))
-_WHO_AND_WHERE = Hot(
+_who_and_where = (
     select(
         _site.c.id.label("site"), _site.c.name.label("site_name"), _site.c.zone, _site.c.regime, _site.c.shift_hours,
         _person.c.id.label("person"), _person.c.name.label("person_name"), _person.c.role.label("person_role"),
@@ -51,8 +66,8 @@ _WHO_AND_WHERE = Hot(
         _machine.c.id == bindparam("machine"), _session.c.token_hash == bindparam("token"),
         _session.c.ends_at > bindparam("now"), _person.c.active,
     )
-    .with_for_update(of=MachineRow)
 )  # fmt: skip
+_WHO_AND_WHERE, _WHO_AND_WHERE_NOW = Hot(_who_and_where.with_for_update(of=MachineRow)), Hot(_who_and_where)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,10 +85,12 @@ class Standpoint:
     known: bool
 
 
-async def standpoint(db: Asks, token_hash: str, machine: str, ids: Sequence[str], now: datetime) -> Standpoint | None:
+async def standpoint(
+    db: Asks, token_hash: str, machine: str, ids: Sequence[str], now: datetime, lock: bool = True
+) -> Standpoint | None:
     """Who a session belongs to, with a machine of their site, locked; None if there is no such session or machine."""
     given = {"token": token_hash, "machine": machine, "ids": list(ids), "now": now}
-    found = await _WHO_AND_WHERE.rows(db, given)
+    found = await (_WHO_AND_WHERE if lock else _WHO_AND_WHERE_NOW).rows(db, given)
     if not found:
         return None
     row = found[0]
@@ -112,8 +129,66 @@ _WRITE = Hot(
 )
 
 
+_at_end = (
+    update(_machine)
+    .where(
+        _machine.c.site_id == bindparam("its_site"),
+        _machine.c.id == bindparam("its_machine"),
+        _machine.c.head == bindparam("its_prev"),
+    )
+    .values(seq=bindparam("its_seq", type_=BigInteger), head=bindparam("its_head"))
+    .returning(_machine.c.seq)
+    .cte("at_end")
+)
+
+
+def _given(column: Column[Any]) -> ColumnElement[Any]:
+    """A value of the new entry, as its column takes it."""
+    return cast(bindparam(f"e_{column.name}", type_=column.type), column.type)
+
+
+_is_at_end = exists(select(_at_end.c.seq))
+_WRITE_AT_END = Hot(
+    select(func.count())
+    .select_from(_at_end)
+    .add_cte(
+        insert(_entry)
+        .from_select(
+            [c.name for c in _entry.c],
+            select(
+                *(
+                    _number if c.name == "stream_no" else cast(bindparam(f"e_{c.name}", type_=c.type), c.type)
+                    for c in _entry.c
+                )
+            ).where(_is_at_end),
+        )
+        .cte("added"),
+        _told.where(_is_at_end).cte("told"),
+    )
+)
+
+
+async def write_at_end(driver: AsyncConnection[Any], site: str, entry: Entry, look: LookSummary) -> bool:
+    """As `write_plainly`, all in one statement that writes nothing if the log does not end where the entry goes on.
+
+    So that no lock has to be held from reading to writing: true if it was written.
+    """
+    values = {**_values(site, entry, look), "its_prev": entry.prev if entry.seq > 1 else ""}
+    try:
+        return bool((await _WRITE_AT_END.rows(driver, values))[0][0])
+    except UniqueViolation:
+        raise IdTaken from None
+
+
 async def write_plainly(db: Asks, site: str, entry: Entry, look: LookSummary) -> None:
     """Add an entry that changes nothing of a look but its row, and note where the log ends; IdTaken as elsewhere."""
+    try:
+        await _WRITE.rows(db, _values(site, entry, look))
+    except UniqueViolation:
+        raise IdTaken from None
+
+
+def _values(site: str, entry: Entry, look: LookSummary) -> dict[str, Any]:
     values = {f"e_{key}": value for key, value in row_of(site, 0, entry).items() if key != "stream_no"}
     more = {
         "its_site": site,
@@ -123,7 +198,4 @@ async def write_plainly(db: Asks, site: str, entry: Entry, look: LookSummary) ->
         "its_head": entry.hash,
         "look_data": encode(look),
     }
-    try:
-        await _WRITE.rows(db, {**values, **more})
-    except UniqueViolation:
-        raise IdTaken from None
+    return {**values, **more}
