@@ -141,6 +141,16 @@ def take(base: str) -> None:
         you.see("row-ex-04").get_by_role("link", name="Resume").click()
         you.stands_at("front-right")
         shot(you.page, "8-walk-around-phone")
+        spanish = browser.new_context(
+            viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True, device_scale_factor=2
+        )
+        spanish.add_init_script("localStorage.setItem('jutrel-language', 'es')")
+        ella = Hand(spanish.new_page(), "es")
+        ella.sign_in("Ines Varro")
+        ella.see("row-ex-04").get_by_role("link", name=ella.say("yard.resume")).click()
+        ella.stands_at("front-right")
+        ella.page.locator("[data-test=cp-fuel-level]").scroll_into_view_if_needed()
+        shot(ella.page, "19-in-spanish-phone")
         me.page.goto("/")
         me.page.get_by_role("button", name="Day").click()
         me.see("bay-ex-04").get_by_role("link", name="Resume").click()
