@@ -14,7 +14,6 @@ import "element-plus/theme-chalk/el-table.css";
 import "element-plus/theme-chalk/el-notification.css";
 import "./app/theme.css";
 
-import { VueQueryPlugin } from "@tanstack/vue-query";
 import { createPinia } from "pinia";
 import { createApp } from "vue";
 
@@ -22,7 +21,14 @@ import App from "./app/App.vue";
 import { i18n } from "./app/i18n";
 import { beginSpeaking } from "./app/language";
 import { router } from "./app/router";
-import { queryOptions } from "./data/queries";
+import { keepShell } from "./app/shell";
 
-if ("serviceWorker" in navigator) window.addEventListener("load", () => void navigator.serviceWorker.register("/sw.js").catch(() => undefined));
-void beginSpeaking().finally(() => createApp(App).use(createPinia()).use(VueQueryPlugin, queryOptions).use(i18n).use(router).mount("#app"));
+keepShell(router);
+const app = createApp(App).use(createPinia()).use(i18n).use(router);
+// Only pages with controls need their words.
+const untaught = router.beforeResolve(async (to) => {
+  if (to.meta.open) return;
+  untaught();
+  (await import("./app/controls")).teachControls(app);
+});
+void beginSpeaking().finally(() => app.mount("#app"));

@@ -1,11 +1,9 @@
 <script setup lang="ts">
-import { ElConfigProvider } from "element-plus";
 import { useEventListener } from "@vueuse/core";
-import { computed, defineAsyncComponent, onMounted, ref, watch } from "vue";
+import { defineAsyncComponent, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
-import { useTold } from "../data/queries";
 import { useOutbox } from "../parts/outbox";
 import ConnectionState from "./ConnectionState.vue";
 import { useLanguage } from "./language";
@@ -23,18 +21,6 @@ const route = useRoute();
 const router = useRouter();
 const { night, toggle } = useTheme();
 const { current } = useLanguage();
-// The words of the controls themselves, which only a reader of the page aloud hears.
-const elementTexts = computed(() => ({
-  name: current.value,
-  el: {
-    inputNumber: { decrease: t("element.less"), increase: t("element.more") },
-    dialog: { close: t("element.close") },
-    drawer: { close: t("element.close") },
-    select: { noMatch: t("element.none"), noData: t("element.none"), loading: t("wait"), placeholder: t("element.choose") },
-    table: { emptyText: t("element.none") },
-    notification: { close: t("element.close") },
-  },
-}));
 const help = ref(false);
 
 onMounted(() => void outbox.count().then(() => outbox.flush()));
@@ -43,8 +29,9 @@ useEventListener(window, "keydown", (e: KeyboardEvent) => {
   if (e.key === "?" && !typing) help.value = true;
 });
 // What was told to one person is not the next one's.
-const told = useTold();
-watch(() => session.person?.id, (now, before) => { if (before && now !== before) told.nobody(); });
+watch(() => session.person?.id, (now, before) => {
+  if (before && now !== before) void import("../data/queries").then((told) => told.forgetAll());
+});
 
 async function leave() {
   await session.signOut();
@@ -73,7 +60,7 @@ async function leave() {
         <button class="button plain who" type="button" @click="leave"><b>{{ session.person.name }}</b><b class="short" aria-hidden="true">{{ session.person.name.split(" ")[0] }}</b><span class="quiet">{{ t("shell.out") }}</span></button>
       </div>
     </header>
-    <ElConfigProvider :locale="elementTexts"><main id="main" tabindex="-1"><RouterView :key="`${route.fullPath} ${current}`" /></main></ElConfigProvider>
+    <main id="main" tabindex="-1"><RouterView :key="`${route.fullPath} ${current}`" /></main>
     <KeyHelp v-if="help" v-model="help" />
 </template>
 

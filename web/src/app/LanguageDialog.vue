@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElDialog } from "element-plus";
-import { ref } from "vue";
+import { onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useLanguage } from "./language";
@@ -11,7 +11,8 @@ const open = defineModel<boolean>({ required: true });
 const emit = defineEmits<{ chosen: [] }>();
 const { t } = useI18n();
 const session = useSession();
-const { known, current, choose } = useLanguage();
+const { known, current, choose, lookAround } = useLanguage();
+onMounted(lookAround);
 const says = ref("");
 
 async function take(code: string) {

@@ -7,11 +7,12 @@ import { useLanguage } from "./language";
 
 /** Every language, how much of it there is, and what it has no words for yet. */
 const { t } = useI18n();
-const { known } = useLanguage();
+const { known, lookAround } = useLanguage();
 const lacking = ref<Schemas["LackingOut"][]>([]);
 const says = ref("");
 
 onMounted(async () => {
+  await lookAround();
   for (const one of known.value.filter((l) => l.code !== "en")) {
     const reply = await call("get", "/api/languages/{code}/lacking", { params: { path: { code: one.code } } });
     if (reply.ok) lacking.value = [...lacking.value, reply.data];

@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { useSessionStorage } from "@vueuse/core";
-import { computed, ref } from "vue";
+import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
-import type { Schemas } from "../api/client";
-import { useDoor, useSays } from "../data/queries";
+import { call, type Schemas } from "../api/client";
 import { deviceName } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 import { useLanguage } from "./language";
@@ -18,12 +17,10 @@ const session = useSession();
 const outbox = useOutbox();
 const router = useRouter();
 const route = useRoute();
-const { data: door, failureReason } = useDoor();
-const unread = useSays(failureReason);
+const door = ref<Schemas["DoorOut"] | null>(null);
 const chosen = ref<Schemas["PersonOut"] | null>(null);
 const pin = ref("");
-const refused = ref("");
-const says = computed(() => refused.value || unread.value);
+const says = ref("");
 const busy = ref(false);
 const { greet } = useLanguage();
 // Kept while the page is made anew in the other language.
@@ -31,10 +28,22 @@ const justChosen = useSessionStorage("jutrel-just-chosen", false);
 const pad = ref<HTMLElement | null>(null);
 const dots = computed(() => "●".repeat(pin.value.length));
 
+async function look() {
+  const reply = await call("get", "/api/door");
+  if (reply.ok) {
+    door.value = reply.data;
+    says.value = "";
+    return;
+  }
+  says.value = reply.problem?.detail ?? t("connection.awayLong");
+  window.setTimeout(() => void look(), 3000);
+}
+onMounted(look);
+
 function choose(person: Schemas["PersonOut"]) {
   chosen.value = person;
   pin.value = "";
-  refused.value = "";
+  says.value = "";
   pad.value?.focus(); // so that a keyboard goes on with the digits
 }
 
@@ -49,7 +58,7 @@ async function enter() {
   busy.value = false;
   pin.value = "";
   if (problem) {
-    refused.value = problem === "away" ? t("connection.awayLong") : problem.detail;
+    says.value = problem === "away" ? t("connection.awayLong") : problem.detail;
     return;
   }
   void outbox.flush();

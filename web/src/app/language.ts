@@ -64,17 +64,26 @@ async function use(code: string): Promise<boolean> {
 
 const wanted = () => chosen.value || known.value.find((l) => l.code === navigator.language || l.code === navigator.language.split("-")[0])?.code || "en";
 
+/** Ask which languages there are; what is spoken may have new texts since. */
+async function lookAround(): Promise<void> {
+  const reply = await call("get", "/api/languages");
+  if (!reply.ok) return;
+  known.value = reply.data;
+  const code = wanted();
+  const one = known.value.find((l) => l.code === code);
+  if (code === "en" || !one) return void (await use(code));
+  // Also what is spoken already: its texts may be others since they were kept here.
+  const texts = await textsOf(one);
+  if (texts) speak(code, texts);
+}
+
 /** Before the first page: what is kept on the device is spoken at once, the server is asked in the meantime. */
 export async function beginSpeaking(): Promise<void> {
-  const asked = call("get", "/api/languages").then(async (reply) => {
-    if (!reply.ok) return;
-    known.value = reply.data;
-    await use(wanted());
-  });
-  if (chosen.value && chosen.value !== "en") {
-    await use(chosen.value);
-    if (current.value !== chosen.value) await asked;
-  } else if (!chosen.value && !navigator.language.startsWith("en")) await asked;
+  const english = chosen.value ? chosen.value === "en" : navigator.language.startsWith("en");
+  if (english) return; // it is here already: one question less before the first page
+  const asked = lookAround();
+  if (chosen.value) await use(chosen.value);
+  if (current.value === "en") await asked;
 }
 
 /** The language of this device's pages, and choosing another one. */
@@ -83,6 +92,7 @@ export function useLanguage() {
     current,
     known,
     chosen,
+    lookAround,
     /** Choose a language; with somebody signed in the server notes it for them. */
     async choose(code: string, signedIn: boolean) {
       if (!(await use(code))) return false;

@@ -1,4 +1,4 @@
-import { QueryClient, useQuery, useQueryClient, type VueQueryPluginOptions } from "@tanstack/vue-query";
+import { QueryClient, useQuery as useQueryOf, type UseQueryOptions } from "@tanstack/vue-query";
 import { computed, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -22,9 +22,11 @@ async function answered<T>(reply: Promise<Reply<T>>): Promise<T> {
 const again = (count: number, error: Error) => count < 2 && error instanceof Unanswered && error.reply.away;
 
 // A site's server may be reached where the browser believes itself offline.
-export const queryOptions: VueQueryPluginOptions = {
-  queryClient: new QueryClient({ defaultOptions: { queries: { networkMode: "always", retry: again, staleTime: 0, gcTime: 300_000, refetchOnWindowFocus: true } } }),
-};
+const client = new QueryClient({ defaultOptions: { queries: { networkMode: "always", retry: again, staleTime: 0, gcTime: 300_000, refetchOnWindowFocus: true } } });
+const useQuery = <T>(options: UseQueryOptions<T>) => useQueryOf(options, client);
+
+/** Somebody else is signed in: nothing of what was told to the one before is theirs. */
+export const forgetAll = () => client.clear();
 
 /** What went wrong, in the server's words or ours; empty if nothing did. */
 export function useSays(error: Ref<Error | null>) {
@@ -54,8 +56,6 @@ async function tellYard(signal: AbortSignal): Promise<YardTold> {
 }
 export const useYard = () => useQuery({ queryKey: key("yard"), queryFn: ({ signal }) => tellYard(signal), refetchInterval: 15_000 });
 
-export const useDoor = () => useQuery({ queryKey: key("door"), queryFn: ({ signal }) => answered(call("get", "/api/door", { signal })), retry: true, retryDelay: 3000 });
-
 export const useHistory = (machine: Ref<string>) =>
   useQuery({ queryKey: key("history", machine), queryFn: ({ signal }) => answered(call("get", "/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } }, signal })) });
 
@@ -76,7 +76,6 @@ export const useLacking = (code: string) =>
 
 /** Puts in place what a write brought back, and asks anew where it matters. */
 export function useTold() {
-  const client = useQueryClient();
   return {
     machine: (file: Schemas["MachineFileOut"]) => {
       client.setQueryData([language.value, "machine", file.machine.id], file);
@@ -85,7 +84,5 @@ export function useTold() {
     people: () => client.invalidateQueries({ queryKey: [language.value, "people"] }),
     models: () => client.invalidateQueries({ queryKey: [language.value, "models"] }),
     inspection: (id: string) => client.invalidateQueries({ queryKey: [language.value, "inspection", id] }),
-    /** Somebody else is signed in: nothing of what was told to the one before is theirs. */
-    nobody: () => client.clear(),
   };
 }

@@ -18,7 +18,8 @@ const editor = computed(() => ["mechanic", "supervisor", "administrator"].includ
 const { data: told, error } = useYard();
 const says = useSays(error);
 const yard = computed(() => told.value?.yard ?? null);
-const stale = computed(() => told.value?.stale ?? false);
+// What was told before is not taken for how it stands while the server gives no answer.
+const stale = computed(() => Boolean(told.value?.stale || error.value));
 const { drawings, want } = useDrawings();
 watch(yard, (now) => void want((now?.machines ?? []).map((m) => m.drawing)), { immediate: true });
 const shown = useStorage<"line" | "list">("jutrel-yard", window.innerWidth < 700 ? "list" : "line");
