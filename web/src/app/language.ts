@@ -42,11 +42,19 @@ async function textsOf(one: Language): Promise<Texts | null> {
   const key = `texts/${one.code}`;
   const kept = await store.keptAs<{ tag: string; texts: Texts }>(key).catch(() => null);
   if (kept && (kept.tag === one.tag || !one.tag)) return kept.texts;
+  if (!one.tag) return null; // the server has not told of it yet
   const reply = await call("get", "/api/languages/{code}/pages/{tag}", { params: { path: { code: one.code, tag: one.tag } } });
   if (!reply.ok) return kept?.texts ?? null;
   const texts = reply.data as Texts;
   await store.kept.put({ key, value: { tag: one.tag, texts } }).catch(() => undefined);
   return texts;
+}
+
+/** Ask the server which languages there are. */
+async function ask(): Promise<boolean> {
+  const reply = await call("get", "/api/languages");
+  if (reply.ok) known.value = reply.data;
+  return reply.ok;
 }
 
 /** Speak a language from now on, if its texts can be had. */
@@ -56,8 +64,12 @@ async function use(code: string): Promise<boolean> {
     speak("en", null);
     return true;
   }
-  const one = known.value.find((l) => l.code === code) ?? { code, name: code, tag: "" };
-  const texts = await textsOf(one);
+  const told = () => known.value.find((l) => l.code === code);
+  let texts = await textsOf(told() ?? { code, name: code, tag: "" });
+  if (!texts && !told() && (await ask())) {
+    const one = told();
+    texts = one ? await textsOf(one) : null;
+  }
   if (texts) speak(code, texts);
   return texts !== null;
 }
@@ -66,9 +78,7 @@ const wanted = () => chosen.value || known.value.find((l) => l.code === navigato
 
 /** Ask which languages there are; what is spoken may have new texts since. */
 async function lookAround(): Promise<void> {
-  const reply = await call("get", "/api/languages");
-  if (!reply.ok) return;
-  known.value = reply.data;
+  if (!(await ask())) return;
   const code = wanted();
   const one = known.value.find((l) => l.code === code);
   if (code === "en" || !one) return void (await use(code));
@@ -103,8 +113,10 @@ export function useLanguage() {
     },
     /** Who signs in reads their own language, unless another was chosen here just before. */
     async greet(own: string, justChosen: boolean) {
-      if (own && !justChosen && own !== current.value && (await use(own))) chosen.value = own;
-      else if (current.value !== own && (justChosen || current.value !== "en")) void call("put", "/api/session/language", { body: { language: current.value } });
+      if (own && !justChosen && own !== current.value && (await use(own))) {
+        chosen.value = own;
+        void lookAround();
+      } else if (current.value !== own && (justChosen || current.value !== "en")) void call("put", "/api/session/language", { body: { language: current.value } });
     },
   };
 }
