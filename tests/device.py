@@ -14,6 +14,10 @@ from jutrel.service.ids import uuid7
 
 Plain = dict[str, Any]
 OPTIONS = {m.id: m.options for m in MACHINES}
+CRACK = {
+    "answer": "defect",
+    "findings": [{"failure_mode": "crack", "attributes": {"crack_where": "parent"}, "note": "n"}],
+}
 
 
 class Device:

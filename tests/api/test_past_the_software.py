@@ -17,12 +17,8 @@ from pypdf import PdfReader
 from jutrel.demo.story import WHO
 from tests.api.conftest import Tablets
 from tests.conftest import Serve, owner_of
-from tests.device import OPTIONS, Device
+from tests.device import CRACK, OPTIONS, Device
 
-CRACK = {
-    "answer": "defect",
-    "findings": [{"failure_mode": "crack", "attributes": {"crack_where": "parent"}, "note": "n"}],
-}
 SOUND = {"answer": "sound"}
 UNSEEN = {"answer": "unseen", "reason": "mud"}
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import threading
 from concurrent.futures import ThreadPoolExecutor
 
 import httpx
@@ -21,7 +22,7 @@ from jutrel.settings import Settings
 from jutrel.store.base import Base
 from jutrel.store.migrate import alembic_config
 from tests.conftest import CATALOG, Serve, owner_of
-from tests.device import Device
+from tests.device import CRACK, Device
 
 
 def test_migrations_and_tables_agree(bare: str) -> None:
@@ -134,6 +135,46 @@ def test_four_tablets_at_once(bare: str, serve: Serve, seed: int) -> None:
         assert sorted(e["id"] for e in seen["entries"]) == sorted(e["id"] for e in walk)
         row = first.http.get("/api/inspections").json()["inspections"][0]
     assert (row["outcome"], row["answered"]) == (seen["verdict"]["outcome"], len(walk) - 1)
+
+
+@pytest.mark.parametrize("hold", [40, 41, 42])
+def test_single_taps_through_two_servers_at_once(bare: str, serve: Serve, hold: int) -> None:
+    """Neither server knows what the other writes: each tap is stored once, the chain is whole, a Hold stays one.
+
+    While one tablet reports a crack in the boom another one, through the other server, finds the boom sound.
+    """
+    bases = [serve(bare), serve(bare)]
+    with httpx.Client(base_url=bases[0], timeout=30) as http:
+        first = Device(http)
+        first.sign_in()
+        opening, *taps = first.walk("ex-01")
+        look = first.new_id()
+        assert first.send("ex-01", look, [opening]).json()["refused"] == []
+        taps = [t for t in taps if t["what"].get("checkpoint") != "boom"]
+        shares = [taps[n::4] for n in range(4)]
+        shares[0].insert(hold // 4, first.entry("answered", checkpoint="boom", **CRACK))
+        shares[1].insert(hold // 4, first.entry("answered", checkpoint="boom", answer="sound"))
+        gate = threading.Barrier(4)
+
+        def send(number: int) -> None:
+            with httpx.Client(base_url=bases[number % 2], timeout=30) as other:
+                tablet = Device(other)
+                tablet.sign_in()
+                gate.wait()
+                for tap in shares[number]:
+                    for _ in range(2):  # each is sent twice, as after an answer that was lost on the way
+                        told = tablet.send("ex-01", look, [tap]).raise_for_status().json()
+                        assert told["refused"] == []
+
+        with ThreadPoolExecutor(4) as pool:
+            list(pool.map(send, range(4)))
+        seen = [http.get(base + f"/api/inspections/{look}").json() for base in bases]
+    sent = sorted([opening["id"], *(t["id"] for share in shares for t in share)])
+    for one in seen:
+        assert sorted(e["id"] for e in one["entries"]) == sent
+        assert one["verdict"]["outcome"] == "held"
+    assert verified(bare) == []
+    assert {line.whole for line in rebuild_all(bare, CATALOG)} == {True}
 
 
 def test_entries_cannot_be_half_written(bare: str, serve: Serve) -> None:

@@ -22,14 +22,14 @@ from jutrel.core.log.codec import decode, time_of
 from jutrel.core.log.entry import Entry, Pins
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.meter import Meter
-from jutrel.core.machine.model import Model, walk_of
+from jutrel.core.machine.model import walk_of
 from jutrel.core.people import Role
 from jutrel.core.run import Case, hear
 from jutrel.service.context import Here
 from jutrel.service.intake import unit_of
 from jutrel.service.look import case_of, pins_now
 from jutrel.service.look import edition_of as pinned_edition
-from jutrel.service.models import read_model
+from jutrel.service.models import check_options, read_model, shipped_model
 from jutrel.service.people import Actor
 from jutrel.store.queries import log as log_store
 
@@ -80,19 +80,6 @@ async def grade_one(
         i for i in heard.verdict.items if i.checkpoint == checkpoint and i.finding.failure_mode == finding.failure_mode
     ]
     return next((i for i in items if PREVIEW in i.entries), items[0])
-
-
-def shipped_model(catalog: Catalog, model_id: str) -> Model:
-    """A model that ships; raises BadInput naming those there are."""
-    model = catalog.models.get(model_id)
-    if model is None:
-        raise BadInput(
-            "model",
-            "the catalog has no model '{model_id}'; it has {those}",
-            model_id=model_id,
-            those=", ".join(catalog.models),
-        )
-    return model
 
 
 def _entry_of(data: Mapping[str, Any]) -> Entry:
@@ -176,15 +163,7 @@ def grade_file(catalog: Catalog, document: Mapping[str, Any]) -> Graded:
         raise BadInput("findings", "give an exported record, or 'model' and 'findings'")
     options: Sequence[str] = list(document.get("options", []))
     model = shipped_model(catalog, str(document.get("model")))
-    for option in options:
-        if option not in model.options:
-            raise BadInput(
-                "options",
-                "'{option}' is not an option of {name}; it has {those}",
-                option=option,
-                name=model.name,
-                those=", ".join(model.options),
-            )
+    check_options(model, options)
     by_checkpoint: dict[str, list[Finding]] = {}
     for found in document["findings"]:
         if not isinstance(found, Mapping) or "checkpoint" not in found:

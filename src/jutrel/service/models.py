@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -45,6 +45,32 @@ class KnownModel:
     edition: int
     by: str | None
     at: datetime | None
+
+
+def shipped_model(catalog: Catalog, model_id: str) -> Model:
+    """A model that ships; raises BadInput naming those there are."""
+    model = catalog.models.get(model_id)
+    if model is None:
+        raise BadInput(
+            "model",
+            "the catalog has no model '{model_id}'; it has {those}",
+            model_id=model_id,
+            those=", ".join(catalog.models),
+        )
+    return model
+
+
+def check_options(model: Model, options: Iterable[str]) -> None:
+    """Raises BadInput for an option that a model cannot have, naming those it can."""
+    for option in options:
+        if option not in model.options:
+            raise BadInput(
+                "options",
+                "'{option}' is not an option of {name}; it has {those}",
+                option=option,
+                name=model.name,
+                those=", ".join(model.options),
+            )
 
 
 def read_model(catalog: Catalog, name: str, text: str) -> Model:

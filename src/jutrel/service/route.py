@@ -27,7 +27,7 @@ from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
 from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, open_defects, pins_now, standing
-from jutrel.service.models import unit_model
+from jutrel.service.models import check_options, shipped_model, unit_model
 from jutrel.service.problem import NotFound
 from jutrel.store.queries import projections as rows
 
@@ -179,23 +179,8 @@ def route_wishes(
     BadInput
         For a model, option, kind, answer or side that there is not, naming what there is.
     """
-    model = known.models.get(model_id)
-    if model is None:
-        raise BadInput(
-            "model",
-            "the catalog has no model '{model_id}'; it has {those}",
-            model_id=model_id,
-            those=", ".join(known.models),
-        )
-    for option in options or ():
-        if option not in model.options:
-            raise BadInput(
-                "options",
-                "'{option}' is not an option of {name}; it has {those}",
-                option=option,
-                name=model.name,
-                those=", ".join(model.options),
-            )
+    model = shipped_model(known, model_id)
+    check_options(model, options or ())
     if kind_id not in known.kinds:
         raise BadInput(
             "kind",

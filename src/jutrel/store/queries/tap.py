@@ -155,12 +155,7 @@ _WRITE_AT_END = Hot(
         insert(_entry)
         .from_select(
             [c.name for c in _entry.c],
-            select(
-                *(
-                    _number if c.name == "stream_no" else cast(bindparam(f"e_{c.name}", type_=c.type), c.type)
-                    for c in _entry.c
-                )
-            ).where(_is_at_end),
+            select(*(_number if c.name == "stream_no" else _given(c) for c in _entry.c)).where(_is_at_end),
         )
         .cte("added"),
         _told.where(_is_at_end).cte("told"),

@@ -65,12 +65,7 @@ def upgrade() -> None:
     op.create_index("entry_stream", "entry", ["stream_no", "seq"])
     op.create_index("entry_kind", "entry", ["site_id", "machine_id", "kind"])
     op.create_index(
-        "entry_names",
-        "entry",
-        ["names"],
-        postgresql_using="gin",
-        postgresql_where=sa.text("names is not null"),
-        postgresql_with={"fastupdate": "off"},
+        "entry_names", "entry", ["names"], postgresql_using="gin", postgresql_where=sa.text("names is not null")
     )
     op.drop_table("entry_before")
     for column in POINTERS:
