@@ -28,8 +28,9 @@ from jutrel.core.log.codec import encode
 from jutrel.core.wording import spoken
 from jutrel.exchange.record import Record, record_schema
 from jutrel.service.look import history, standing
+from jutrel.service.paper import Papers
 from jutrel.service.people import here_and_actor, names_of
-from jutrel.service.record import Papers, paper, record_bytes
+from jutrel.service.record import record_bytes
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
@@ -121,9 +122,9 @@ async def get_pdf(request: Request, wording: Tongue, inspection: Uuid7) -> Respo
     shop = shop_of(request)
     async with shop.store.transaction() as db:
         here, _ = await here_and_actor(db, shop.books, token_of(request), now())
-        made = await paper(here, inspection, wording.language)
-    data = await shop.books.one(Papers).pdf(shop, made)
-    name = f"{made.machine}-{inspection[:13]}.pdf"
+        wanted = await shop.books.one(Papers).wanted(here, inspection, wording.language)
+    data = await shop.books.one(Papers).pdf(shop, wanted)
+    name = f"{wanted.machine}-{inspection[:13]}.pdf"
     return Response(data, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
 
 

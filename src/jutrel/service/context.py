@@ -33,6 +33,7 @@ class Books:
 
     def __init__(self, catalog: Catalog, texts: Path | None = None) -> None:
         self.catalog = catalog
+        self.texts = texts
         self.languages = Languages(texts)
         self.editions = Editions(catalog)
         self.shelf = Shelf()
@@ -51,13 +52,17 @@ class Books:
         if name in self._loaded:
             self._loaded.move_to_end(name)
             return self._loaded[name]
-        content = self.editions.content(name) or await log_store.edition_content(db, name)
-        if content is None:
-            raise NotFound("no-edition", "The rules that this look was judged by are not kept here.")
-        self._loaded[name] = load_edition(content)
+        self._loaded[name] = load_edition(await self.edition_content(db, name))
         if len(self._loaded) > KEPT_EDITIONS:
             self._loaded.popitem(last=False)
         return self._loaded[name]
+
+    async def edition_content(self, db: Db, name: str) -> bytes:
+        """An edition's compiled form; NotFound if it was never kept."""
+        content = self.editions.content(name) or await log_store.edition_content(db, name)
+        if content is None:
+            raise NotFound("no-edition", "The rules that this look was judged by are not kept here.")
+        return content
 
 
 class Turns:

@@ -2,28 +2,19 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
-from collections import OrderedDict
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Iterable
 
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.finding import Answer, Conditions
-from jutrel.core.inspection.kinds import Answered, Photographed, Signed
+from jutrel.core.inspection.kinds import Answered, Signed
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
-from jutrel.core.machine.drawing import plan_drawing
-from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Heard
 from jutrel.core.wording import ENGLISH, Wording, say, spoken
-from jutrel.exchange.paper import record_pdf
-from jutrel.exchange.press import Words
 from jutrel.exchange.record import (
     Record,
     RecordCheckpoint,
@@ -34,14 +25,13 @@ from jutrel.exchange.record import (
     RecordSite,
     RecordVerdict,
 )
-from jutrel.service.context import Here, Shop
+from jutrel.service.context import Here
 from jutrel.service.look import Kept, Standing, standing
 from jutrel.service.models import own_file_of
 from jutrel.service.people import people
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as people_store
 
-MOST_KEPT_BYTES = 48_000_000
 CAUTION = say(
     "This record does not overrule the machine's own manual, the site's rules, the law of the place or a competent "
     "person."
@@ -175,117 +165,3 @@ async def record_bytes(here: Here, look_id: str, wording: Wording = ENGLISH) -> 
         if found is not None:
             return found[0], s
     return bytes_of(await _made(here, s.unit, look_id, s.heard, s.verdict, wording)), s
-
-
-@dataclass(frozen=True, slots=True)
-class Paper:
-    """All that a record on paper is made of: its document, the model, photos by id.
-
-    `name` is another for other content.
-    """
-
-    machine: str
-    document: bytes
-    model: Model
-    photos: Mapping[str, bytes]
-    words: Words
-    reworded: Reworded | None
-    wording: Wording
-    name: str
-
-
-@dataclass(frozen=True, slots=True)
-class Reworded:
-    """What a record says in another language than it was signed in."""
-
-    verdict: Mapping[str, Any]
-    family: str
-    kind: str
-    caution: str
-    checkpoints: Mapping[str, tuple[str, str, str | None]]
-    """By id: name, system, and what a reading there said."""
-
-
-def reworded(s: Standing, wording: Wording) -> Reworded:
-    """A record's words in a language: the verdict as it was kept, and the names of the catalog it is bound to."""
-    actions = {key: wording.say(level.judgement.action) for key, level in s.verdict.levels}
-    return Reworded(
-        spoken(s.verdict, wording),
-        wording.word("family", s.walk.model.family.name),
-        wording.word("inspection", s.walk.kind.name) if s.walk.kind else "",
-        wording.say(CAUTION),
-        {
-            c.id: (wording.word("checkpoint", c.name), wording.word("system", c.system.name), actions.get(c.id))
-            for c in s.walk.checkpoints
-        },
-    )
-
-
-async def paper(here: Here, look_id: str, language: str = "en") -> Paper:
-    """A look's record for a reader, the model it is bound to, and its photos by id.
-
-    The document is read where it is printed.
-    """
-    wording = here.books.languages.wording(language)
-    content, s = await record_bytes(here, look_id, wording)
-    signed = s.heard.look.signature
-    written = signed.what.language if signed is not None and isinstance(signed.what, Signed) else language
-    other = reworded(s, wording) if written != language else None
-    kept = {(p.id, p.by): p.data for p in await people_store.photos_of(here.db, here.site.id, look_id)}
-    authors = {e.what.photo: e.by for e in s.entries if isinstance(e.what, Photographed)}
-    photos = {p: kept[p, by] for p, by in authors.items() if (p, by) in kept}
-    name = hashlib.sha256(content + "".join([language, *sorted(photos)]).encode()).hexdigest()
-    words = words_of(s.heard.case.edition.rulebook, wording)
-    return Paper(s.unit.id, content, s.walk.model, photos, words, other, wording, name)
-
-
-def words_of(book: Rulebook, wording: Wording) -> Words:
-    """The names that a rulebook has for what findings hold as ids."""
-    return Words(
-        {m.id: wording.word("failure", m.name) for m in book.modes.values()},
-        {a.id: wording.word("question", a.ask) for a in book.attributes.values()},
-        {(a.id, c.id): wording.word("choice", c.label) for a in book.attributes.values() for c in a.choices},
-    )
-
-
-def printed(made: Paper) -> bytes:
-    """A record on paper."""
-    record = Record.model_validate_json(made.document)
-    read = ""
-    if (other := made.reworded) is not None and record.language != made.wording.language:
-        read = record.verdict.why
-        record = _in_other_words(record, other)
-    drawing = plan_drawing(made.model.shape)
-    return record_pdf(record, made.model, drawing, dict(made.photos), made.words, made.wording, read)
-
-
-def _in_other_words(record: Record, other: Reworded) -> Record:
-    def row(c: RecordCheckpoint) -> RecordCheckpoint:
-        name, system, said = other.checkpoints.get(c.id, (c.name, c.system, None))
-        return c.model_copy(update={"name": name, "system": system, "note": c.note if said is None else said})
-
-    return record.model_copy(
-        update={
-            "machine": record.machine.model_copy(update={"family": other.family}),
-            "kind_name": other.kind,
-            "caution": other.caution,
-            "checkpoints": [row(c) for c in record.checkpoints],
-            "verdict": RecordVerdict.model_validate(other.verdict),
-        }
-    )
-
-
-class Papers:
-    """Records that were printed, by what they are made of: a signed one is made once."""
-
-    def __init__(self) -> None:
-        self._kept: OrderedDict[str, bytes] = OrderedDict()
-
-    async def pdf(self, shop: Shop, made: Paper) -> bytes:
-        """A record on paper, made beside the server if it is new."""
-        if made.name not in self._kept:
-            self._kept[made.name] = await shop.aside.run(printed, made)
-            while len(self._kept) > 1 and sum(map(len, self._kept.values())) > MOST_KEPT_BYTES:
-                self._kept.popitem(last=False)
-        self._kept.move_to_end(made.name)
-        return self._kept[made.name]

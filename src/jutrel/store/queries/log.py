@@ -225,6 +225,12 @@ async def record_of(db: Db, site: str, signature: str) -> tuple[bytes, Any] | No
     return None if row is None else (row.document, row.verdict)
 
 
+async def signatures_of(db: Db, site: str, look: str) -> list[str]:
+    """The signatures of a look that a record is kept of."""
+    query = select(RecordRow.signature).where(RecordRow.site_id == site, RecordRow.look == look)
+    return list((await db.execute(query)).scalars())
+
+
 async def announced_by(db: Db, site: str, photo: str) -> set[str]:
     """Who announced a photo of this id in a log."""
     query = select(EntryRow.by).where(

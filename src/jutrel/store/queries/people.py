@@ -236,6 +236,12 @@ async def photos_of(db: Db, site: str, of: str) -> list[Photo]:
     return [_photo(row) for row in rows]
 
 
+async def photo_ids_of(db: Db, site: str, of: str) -> list[tuple[str, str]]:
+    """All pictures of a look or a machine by their ids and who took them, in order."""
+    query = select(PhotoRow.id, PhotoRow.by).where(PhotoRow.site_id == site, PhotoRow.of == of)
+    return sorted((id_, by) for id_, by in (await db.execute(query)).all())
+
+
 async def photos_by_id(db: Db, site: str, id_: str) -> list[Photo]:
     """Pictures kept under an id, one for each author who sent one."""
     query = select(PhotoRow).where(PhotoRow.site_id == site, PhotoRow.id == id_).order_by(PhotoRow.received_at)
