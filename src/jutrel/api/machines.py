@@ -29,7 +29,6 @@ from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
 from jutrel.core.people import EDITORS
 from jutrel.core.wording import Wording, spoken
-from jutrel.exchange.label import label_pdf, label_svg
 from jutrel.service.context import Here
 from jutrel.service.machine import MachineOnFile, keep_picture, machine_on_file, names_of_fields, write_file
 from jutrel.service.models import KnownModel, export_model, import_model, known_models
@@ -156,6 +155,8 @@ async def get_label(
     request: Request, here: Work, who: Who, wording: Tongue, machine: Slug, form: Literal["pdf", "svg"]
 ) -> Response:
     """The label with the code that opens this machine's walk."""
+    from jutrel.exchange.label import label_pdf, label_svg  # what draws takes long to load and is seldom needed
+
     m = await machine_on_file(here, machine)
     base = settings_of(request).public_address.rstrip("/") or str(request.base_url).rstrip("/")
     address = f"{base}/machines/{machine}/start"

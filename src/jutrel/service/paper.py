@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from jutrel.core.edition import Edition, load_edition
 from jutrel.core.grading.rulebook import Rulebook
@@ -20,8 +20,6 @@ from jutrel.core.log.codec import decode, encode
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import walk_of
 from jutrel.core.wording import Wording, spoken
-from jutrel.exchange.paper import record_pdf
-from jutrel.exchange.press import Words
 from jutrel.exchange.record import Record, RecordCheckpoint, RecordVerdict
 from jutrel.service.context import Here, Shop
 from jutrel.service.languages import Languages
@@ -29,6 +27,9 @@ from jutrel.service.record import CAUTION, record_bytes
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries import projections
+
+if TYPE_CHECKING:  # what draws takes long to load, and only the processes that print need it
+    from jutrel.exchange.press import Words
 
 MOST_KEPT_BYTES = 48_000_000
 
@@ -52,6 +53,8 @@ class Paper:
 
 def printed(paper: Paper) -> bytes:
     """A record on paper."""
+    from jutrel.exchange.paper import record_pdf
+
     record = Record.model_validate_json(paper.document)
     edition = _edition(paper.edition, paper.rules)
     wording = _languages(paper.texts).wording(paper.language)
@@ -86,6 +89,8 @@ def _languages(texts: Path | None) -> Languages:
 
 def words_of(book: Rulebook, wording: Wording) -> Words:
     """The names that a rulebook has for what findings hold as ids."""
+    from jutrel.exchange.press import Words
+
     return Words(
         {m.id: wording.word("failure", m.name) for m in book.modes.values()},
         {a.id: wording.word("question", a.ask) for a in book.attributes.values()},
