@@ -121,7 +121,7 @@ def test_every_family_is_complete(family: Family) -> None:
 
 
 def test_every_life_system_has_a_mandatory_checkpoint() -> None:
-    systems = {c.system.id for c in FAMILY.checkpoints if c.system.kind is SystemClass.LIFE and c.mandatory}
+    systems = {c.system.id for c in FAMILY.checkpoints if c.kind is SystemClass.LIFE and c.mandatory}
     assert systems >= {
         "structure",
         "access",
@@ -140,7 +140,7 @@ def test_the_rulebook_has_reasons_and_a_version() -> None:
     assert book.version == load_catalog().rulebook.version
     for rule in book.rules:
         assert rule.source
-        assert len(rule.says) > 4
+        assert rule.says or rule.seen
 
 
 BREAKAGE = [
@@ -181,36 +181,62 @@ BREAKAGE = [
     ("families/crawler-excavator.yaml", "{use: mirror-rear", "{use: door", "id", "is there twice"),
     ("checkpoints/common.yaml", "how_kind: drain", "how_kind: sniff", "how_kind", "'look'"),
     ("families/crawler-excavator.yaml", "stations:\n", "stations: [\n", "file", "not readable YAML"),
-    ("rules/grading.yaml", "{leak_class: {at_least: II}}", "{leak_class: II}", "when.leak_class", "use 'at_least'"),
     (
-        "rules/grading.yaml",
+        "regimes/house.yaml",
+        "{works: {at_least: dead}}",
+        "{works: dead}",
+        "when.works",
+        "use 'at_least'",
+    ),
+    (
+        "rules/general.yaml",
         "when: {near_heat: true}",
         "when: {near_heat: false}",
         "when.near_heat",
         "only be asked for as true",
     ),
+    ("regimes/house.yaml", "{works: {at_least: dead}}", "{works: {at_least: dad}}", "when.works", "not on the scale"),
+    ("rules/general.yaml", "modes: [leak], when: {runs_out", "modes: [drip], when: {runs_out", "modes.0", "'drip'"),
+    ("rules/general.yaml", "duties: [see, light, warn]", "duties: [sea]", "duties.0", "no duty is called 'sea'"),
+    # what a duty's table may not do
+    ("rules/duties/stop.yaml", "II: hold", "II: watch", "table.leak.II", "milder than 'stop.leak.I'"),
+    ("rules/duties/power.yaml", "weak: watch, ", "", "table", "'inoperative' has no grade from 'weak' on"),
+    ("rules/duties/power.yaml", "II: mend 50", "IX: mend 50", "table.leak.IX", "nothing that is observed of 'leak'"),
+    ("rules/duties/power.yaml", "II: mend 50", "II: soon", "table.leak.II", "is no grade"),
+    ("rules/duties/power.yaml", "II: mend 50", "II: mend soon", "table.leak.II", "its hours"),
     (
-        "rules/grading.yaml",
-        "{leak_class: {at_least: II}}",
-        "{leak_class: {at_least: IX}}",
-        "when.leak_class",
-        "not on the scale",
+        "rules/duties/power.yaml",
+        "  tension:",
+        "  hazard: {people: hold}\n  tension:",
+        "table.hazard",
+        "can never speak",
     ),
     (
-        "rules/grading.yaml",
-        "coupling: flat-face, pressurised",
-        "coupling: glued, pressurised",
-        "when.coupling",
-        "not a choice",
+        "rules/duties/power.yaml",
+        "braid: mend 10,",
+        "braid: mend 10, braid+cover: hold,",
+        "table.cut.braid",
+        "says the same case",
     ),
     (
-        "rules/grading.yaml",
-        "modes: [leak], when: {runs_out: true}",
-        "modes: [drip], when: {runs_out: true}",
-        "modes.0",
-        "'drip'",
+        "rules/duties/shelter.yaml",
+        "bent: {grade: hold, source: iso-shelter}",
+        "bent: {grade: hold, source: hearsay}",
+        "table.bend.bent",
+        "'hearsay' is not in citations.yaml",
     ),
-    ("regimes/house.yaml", 'grade: hold, says: "A roll-over', 'says: "A roll-over', "grade", "is missing"),
+    ("rules/duties/warn.yaml", "limit: ", "# limit: ", "table.inoperative.weak", "under what limit"),
+    ("rules/duties/feed.yaml", "id: feed", "id: fed", "id", "named by it"),
+    ("checkpoints/common.yaml", "duty: see,", "duty: sea,", "duty", "no duty is called 'sea'"),
+    (
+        "checkpoints/common.yaml",
+        "duties: {fastener: power}",
+        "duties: {crack: power}",
+        "duties.crack",
+        "does not offer",
+    ),
+    ("checkpoints/common.yaml", "duty: see, ", "", "duty", "is missing"),
+    ("regimes/house.yaml", 'grade: hold, says: "People', 'says: "People', "grade", "is missing"),
     (
         "failure_modes/common.yaml",
         "attributes: [crack_where,",
@@ -239,5 +265,5 @@ def test_broken_files_are_refused_with_line_and_field(
     assert field in error.field
     assert reason in str(error.says)
     changed = text[: text.index(old)].count("\n") + 1
-    if "missing" not in reason and field != "file":
+    if "missing" not in reason and field != "file" and not new.startswith("#"):
         assert abs(error.line - changed) <= 1, (error.line, changed)

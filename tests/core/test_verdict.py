@@ -62,8 +62,8 @@ def earlier(point: str, mode: str, grade: str, **more: Any) -> list[Report]:
         ({"slew-bolts": UNSEEN}, Outcome.HELD, "a life depends on it"),
         ({"toolbox": UNSEEN}, Outcome.READY, "Look again at: Toolbox"),
         ({"equipment-hoses": defect("leak", **FLAT)}, Outcome.HELD, "do not tighten"),
-        ({"hydraulic-level": {"seen": -0.2}}, Outcome.READY, "Hydraulic level"),
-        ({"hydraulic-level": {"seen": -0.9}}, Outcome.HELD, "out of sight"),
+        ({"hydraulic-level": {"seen": -0.2}}, Outcome.HELD, "Not before it is filled"),
+        ({"hydraulic-level": {"seen": -0.9}}, Outcome.HELD, "The fluid went somewhere"),
         ({"hydraulic-level": {"seen": 1.3}}, Outcome.READY_MENDS_DUE, "Hydraulic level"),
         ({"hydraulic-level": {"pitch_deg": 4.0}}, Outcome.INCOMPLETE, "Move to level ground"),
         ({"hydraulic-level": {"oil_c": 60.0}}, Outcome.INCOMPLETE, "Wait until the oil has cooled"),
@@ -173,7 +173,7 @@ def test_a_milder_look_does_not_lower_what_is_open() -> None:
     assert verdict_of(by_mechanic, before).outcome is Outcome.HELD  # it waits for another person
     # Nor does a mechanic ease a Hold and sign it alone.
     assert verdict_of(signed(by_mechanic, by=DAG), before).outcome is Outcome.HELD
-    assert verdict_of(signed(by_mechanic, by=MIRA), before).outcome is Outcome.READY_MENDS_DUE
+    assert verdict_of(signed(by_mechanic, by=MIRA), before).outcome is Outcome.READY
     # Another defect at the same place does not release the first.
     other = walked({"boom": defect("bend", bend="dent")}, roles={"boom": "mechanic"}, earlier=before)
     assert verdict_of(signed(other), before).outcome is Outcome.HELD
@@ -221,7 +221,7 @@ def test_two_of_one_mode_at_one_place_are_two() -> None:
     out = heard(walked({"boom": both}))
     assert [(d.key, d.grade) for d in out.defects] == [
         (("boom", "crack", 0), Grade.HOLD),
-        (("boom", "crack", 1), Grade.MEND),
+        (("boom", "crack", 1), Grade.WATCH),
     ]
 
 
@@ -282,4 +282,4 @@ def test_plain_form_holds_everything() -> None:
     plain = encode(verdict_of(walked({"equipment-hoses": defect("leak", **FLAT)})))
     assert plain["items"][0]["grade"] == "hold"
     assert plain["levels"][0][0] == "hydraulic-level"
-    assert plain["rulebook"].startswith("1-")
+    assert plain["rulebook"].startswith("2-")

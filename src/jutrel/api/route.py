@@ -189,8 +189,8 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                     **spoken(c, wording),
                     "system": wording.word("system", c.system.name),
                     "system_id": c.system.id,
-                    "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c.system.id)],
-                    "life": c.system.kind is SystemClass.LIFE,
+                    "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c)],
+                    "life": c.kind is SystemClass.LIFE,
                     "at": model.places[c.id],
                 }
             )

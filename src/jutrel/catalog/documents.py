@@ -54,6 +54,8 @@ class CheckpointDoc(Document):
     id: Id
     name: Text
     system: Id
+    duty: Id
+    duties: dict[Id, Id] = {}
     look: Text
     why: Text
     how: Text
@@ -68,6 +70,9 @@ class CheckpointDoc(Document):
     energy: list[Id] = []
     fluid: Id | None = None
     compartment: Id | None = None
+    fluids: list[Id] = []
+    pressurised: bool = False
+    couplings: list[Id] = []
     near_heat: bool = False
     backup_set: Id | None = None
     reading: ReadingKind | None = None
@@ -95,6 +100,9 @@ class UseDoc(Document):
     cautions: list[Text] | None = None
     backup_set: Id | None = None
     near_heat: bool | None = None
+    duty: Id | None = None
+    duties: dict[Id, Id] | None = None
+    modes: list[Id] | None = None
     also: list[Text] | None = None
     limits: list[Id] | None = None
 
@@ -232,6 +240,7 @@ class TakeDoc(Document):
     checkpoints: list[Id] = []
     systems: list[Id] = []
     classes: list[SystemClass] = []
+    duties: list[Id] = []
     modes: list[Id] = []
     how: list[How] = []
     mandatory_only: bool = False
@@ -269,6 +278,7 @@ class AttributeDoc(Document):
     id: Id
     ask: Text
     kind: AttributeKind
+    told: str = ""
     choices: list[ChoiceDoc] = []
     worse: Worse = Worse.UP
     unit: str = ""
@@ -279,7 +289,8 @@ class AttributeDoc(Document):
 class PutRightDoc(Document):
     says: Text
     systems: list[Id] = []
-    not_systems: list[Id] = []
+    duties: list[Id] = []
+    not_duties: list[Id] = []
     unless: dict[Id, Fact] = {}
 
 
@@ -287,6 +298,7 @@ class ModeDoc(Document):
     id: Id
     name: Text
     attributes: list[Id] = Field(min_length=1)
+    alone: list[Id] = []
     first_action: Text
     put_right: PutRightDoc | None = None
 
@@ -307,6 +319,7 @@ class RuleDoc(Document):
     says: Text
     source: Text
     modes: list[Id] = []
+    duties: list[Id] = []
     when: dict[Id, AtLeastDoc | Fact | list[Fact]] = {}
     grade: GradeWord | None = None
     within_hours: Annotated[float, Field(gt=0)] | None = None
@@ -323,6 +336,43 @@ class CombinationDoc(Document):
     at_least: GradeWord = "watch"
     pick: Pick = Pick.ANY
     together: list[tuple[Id, Id]] = []
+    all_of: list[Id] = []
+
+
+class CellDoc(Document):
+    grade: Text
+    limit: Text | None = None
+    says: Text | None = None
+    source: Text | None = None
+
+
+Table = dict[Id, dict[Annotated[str, Field(pattern=r"^[A-Za-z0-9_+-]+$", max_length=80)], str | CellDoc]]
+
+
+class DutyFile(Document):
+    id: Id
+    name: Text
+    kind: SystemClass = Field(alias="class")
+    parts: Text
+    degraded: Text
+    lost: Text
+    limit: Text | None = None
+    table: Table = Field(min_length=1)
+
+
+class AnyDutyFile(Document):
+    table: Table = Field(min_length=1)
+
+
+class CitationDoc(Document):
+    id: Id
+    text: Text
+    scope: Text
+    from_memory: bool = True
+
+
+class CitationsFile(Document):
+    citations: list[CitationDoc] = Field(min_length=1)
 
 
 class RulesFile(Document):
@@ -333,5 +383,8 @@ class RulesFile(Document):
 class RegimeFile(Document):
     id: Id
     name: Text
+    scope: Text
     caution: Text
+    records: list[Text] = []
+    also: list[Id] = []
     floors: list[RuleDoc]

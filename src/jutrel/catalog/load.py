@@ -8,11 +8,12 @@ from functools import lru_cache
 from pathlib import Path
 
 from jutrel.catalog.documents import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
+from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.models import build_model
 from jutrel.catalog.rulebook import load_rulebook
 from jutrel.core.grading.rulebook import Rulebook
-from jutrel.core.machine.family import Checkpoint, Family, LimitKind, Option, OrderRule, Station, System
+from jutrel.core.machine.family import Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
 from jutrel.core.machine.kind import Kind, Question, Take
 from jutrel.core.machine.model import Model
 
@@ -44,7 +45,9 @@ def _compartment(doc: CheckpointDoc) -> str | None:
     return doc.fluid if doc.fluid and doc.system in COMPARTMENTS.get(doc.fluid, ()) else None
 
 
-def _checkpoint(doc: CheckpointDoc, station: str, systems: Mapping[str, System]) -> Checkpoint:
+def _checkpoint(
+    doc: CheckpointDoc, station: str, systems: Mapping[str, System], duties: Mapping[str, Duty]
+) -> Checkpoint:
     return Checkpoint(
         id=doc.id,
         name=doc.name,
@@ -72,6 +75,11 @@ def _checkpoint(doc: CheckpointDoc, station: str, systems: Mapping[str, System])
         must_when=tuple(doc.must_when),
         limits=tuple(doc.limits),
         compartment=doc.compartment or _compartment(doc),
+        duty=duties[doc.duty],
+        duties={mode: duties[duty] for mode, duty in doc.duties.items()},
+        pressurised=doc.pressurised,
+        couplings=tuple(doc.couplings),
+        fluids=tuple(doc.fluids),
     )
 
 
@@ -101,7 +109,21 @@ def _check(
     for i, energy in enumerate(doc.energy):
         if energy not in rulebook.safe_repair:
             raise source.refuse((*loc, "energy", i), "there is no safe-repair note for '{energy}'", energy=energy)
+    for field, named in (("duty", [doc.duty]), ("duties", list(doc.duties.values()))):
+        for duty in named:
+            if duty not in rulebook.duties:
+                raise source.refuse((*loc, field), "no duty is called '{duty}'", duty=duty)
+    for mode in doc.duties:
+        if mode not in doc.modes:
+            raise source.refuse((*loc, "duties", mode), "it does not offer '{mode}'", mode=mode)
+    couplings = {c.id for c in rulebook.attributes["coupling"].choices}
+    for i, coupling in enumerate(doc.couplings):
+        if coupling not in couplings:
+            raise source.refuse((*loc, "couplings", i), "no coupling is called '{coupling}'", coupling=coupling)
     fluids = {c.id for c in rulebook.attributes["fluid"].choices}
+    for i, fluid in enumerate(doc.fluids):
+        if fluid not in fluids:
+            raise source.refuse((*loc, "fluids", i), "no fluid is called '{fluid}'", fluid=fluid)
     if doc.fluid is not None and doc.fluid not in fluids:
         raise source.refuse((*loc, "fluid"), "no fluid is called '{fluid}'", fluid=doc.fluid)
 
@@ -151,7 +173,7 @@ def load_family(
                     raise source.refuse((*loc, "limits", k), "this family has no limit '{limit}'", limit=limit)
             if doc.id in checkpoints:
                 raise source.refuse((*loc, "id"), "checkpoint '{id}' is there twice", id=doc.id)
-            checkpoints[doc.id] = _checkpoint(doc, station.id, systems)
+            checkpoints[doc.id] = _checkpoint(doc, station.id, systems, rulebook.duties)
         taken[station.id] = docs
     for i, rule in enumerate(file.order):
         for station_id in (rule.first, *rule.then):
@@ -202,6 +224,7 @@ def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], 
                     frozenset(take.modes),
                     frozenset(take.how),
                     take.mandatory_only,
+                    frozenset(take.duties),
                 )
             )
         kinds[doc.id] = Kind(
@@ -228,6 +251,14 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         load_family(path, systems, rulebook, common, asked) for path in sorted((folder / "families").glob("*.yaml"))
     ]
     families = {family.id: family for family in loaded}
+    offered = {
+        (duty.id, mode): c.name
+        for family in loaded
+        for c in family.checkpoints
+        for mode in c.failure_modes
+        if (duty := c.duty_of(mode))
+    }
+    check_answers(rulebook.duties, rulebook.rules, rulebook.modes, rulebook.attributes, offered, folder / "rules")
     models = [build_model(SourceFile(path), families) for path in sorted((folder / "models").glob("*.yaml"))]
     return Catalog(families, {model.id: model for model in models}, rulebook, kinds, questions)
 

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Annotated
 
-from jutrel.catalog.documents import AtLeastDoc, FailureModesFile, RegimeFile, RuleDoc, RulesFile
+from jutrel.catalog.documents import AtLeastDoc, CitationsFile, FailureModesFile, RegimeFile, RuleDoc, RulesFile
+from jutrel.catalog.duties import load_duties, source_of
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import (
@@ -21,7 +25,11 @@ from jutrel.core.grading.rulebook import (
     Stage,
     Test,
 )
+from jutrel.core.machine.family import Duty
+from jutrel.core.wording import Words
 
+LIMIT_HOURS = 10.0
+"""A limit without a date of its own holds for a shift [h]."""
 # Facts that are not observed of the defect but known beside it. A flag that is true never makes
 # things better, and numbers grow with the trouble, so that conditions on them keep grades rising.
 FLAG_FACTS = {
@@ -36,9 +44,10 @@ FLAG_FACTS = {
     "overdue",
     "runs_out",
     "runs_out_twice",
+    "pressurised",
 }
 NUMBER_FACTS = {"unmended_reports", "backups_out"}
-WORD_FACTS = {"checkpoint", "system", "fluid"}
+WORD_FACTS = {"checkpoint", "system", "fluid", "coupling"}
 
 
 def _attributes(source: SourceFile, file: FailureModesFile) -> dict[str, Attribute]:
@@ -49,7 +58,7 @@ def _attributes(source: SourceFile, file: FailureModesFile) -> dict[str, Attribu
         if a.kind in (AttributeKind.SCALE, AttributeKind.CHOICE) and not a.choices:
             raise source.refuse(("attributes", i, "choices"), "a scale or a choice needs its choices")
         out[a.id] = Attribute(
-            a.id, a.ask, a.kind, tuple(Choice(c.id, c.label) for c in a.choices), a.worse, a.unit, a.low, a.high
+            a.id, a.ask, a.kind, tuple(Choice(c.id, c.label) for c in a.choices), a.worse, a.unit, a.low, a.high, a.told
         )
     for fact in NUMBER_FACTS:
         out[fact] = Attribute(fact, "", AttributeKind.NUMBER)
@@ -87,8 +96,17 @@ def _condition(source: SourceFile, loc: Loc, fact: str, test: object, attributes
 
 
 def _rule(
-    source: SourceFile, loc: Loc, doc: RuleDoc, attributes: dict[str, Attribute], modes: dict[str, FailureMode]
+    source: SourceFile,
+    loc: Loc,
+    doc: RuleDoc,
+    attributes: dict[str, Attribute],
+    modes: dict[str, FailureMode],
+    cited: Mapping[str, str],
+    duties: Mapping[str, Duty],
 ) -> Rule:
+    for i, duty in enumerate(doc.duties):
+        if duty not in duties:
+            raise source.refuse((*loc, "duties", i), "no duty is called '{duty}'", duty=duty)
     for i, mode in enumerate(doc.modes):
         if mode not in modes and mode != "unseen":
             raise source.refuse((*loc, "modes", i), "no failure mode is called '{mode}'", mode=mode)
@@ -101,13 +119,100 @@ def _rule(
         doc.id,
         doc.stage,
         doc.says,
-        doc.source,
+        source_of(source, (*loc, "source"), doc.source, cited),
         tuple(doc.modes),
         conditions,
         Grade.of(doc.grade) if doc.grade else None,
         doc.within_hours,
         doc.limit,
+        duties=tuple(doc.duties),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Citation:
+    """A source: what it is, what it holds for, and whether it was written down from memory."""
+
+    id: str
+    text: Annotated[str, Words("source")]
+    scope: Annotated[str, Words("source")]
+    from_memory: bool
+
+    @property
+    def told(self) -> str:
+        """As it stands beside a rule."""
+        return f"{self.text} (from memory)" if self.from_memory else self.text
+
+
+def _modes(source: SourceFile, file: FailureModesFile, attributes: dict[str, Attribute]) -> dict[str, FailureMode]:
+    modes: dict[str, FailureMode] = {}
+    for i, m in enumerate(file.modes):
+        for field, named in (("attributes", m.attributes), ("alone", m.alone)):
+            for j, a in enumerate(named):
+                if a not in attributes:
+                    raise source.refuse(("modes", i, field, j), "no attribute is called '{a}'", a=a)
+        put_right = None
+        if m.put_right is not None:
+            for key, value in m.put_right.unless.items():
+                if key not in m.attributes or attributes[key].rank(value) < 0:
+                    raise source.refuse(
+                        ("modes", i, "put_right", "unless", key), "'{value}' is no value of it", value=value
+                    )
+            put_right = PutRightRule(
+                m.put_right.says,
+                frozenset(m.put_right.systems),
+                frozenset(),
+                dict(m.put_right.unless),
+                frozenset(m.put_right.duties),
+                frozenset(m.put_right.not_duties),
+            )
+        modes[m.id] = FailureMode(m.id, m.name, tuple(m.attributes), m.first_action, put_right, tuple(m.alone))
+    return modes
+
+
+def citations(folder: Path) -> dict[str, Citation]:
+    """Everything that a rule may name as its source, by id."""
+    source = SourceFile(folder / "rules" / "citations.yaml")
+    return {c.id: Citation(c.id, c.text, c.scope, c.from_memory) for c in source.parse(CitationsFile).citations}
+
+
+@dataclass(frozen=True, slots=True)
+class Regime:
+    """A set of floors that a site goes by: where it holds, what records it asks for, and what it includes."""
+
+    id: str
+    name: Annotated[str, Words("regime")]
+    scope: Annotated[str, Words("regime")]
+    caution: Annotated[str, Words("regime")]
+    records: tuple[Annotated[str, Words("regime")], ...]
+    floors: tuple[Rule, ...]
+
+
+def load_regime(
+    folder: Path,
+    name: str,
+    attributes: dict[str, Attribute],
+    modes: dict[str, FailureMode],
+    cited: Mapping[str, str],
+    duties: Mapping[str, Duty],
+) -> Regime:
+    """A regime with the floors of those it includes.
+
+    Raises
+    ------
+    BadFile
+        Naming file, line and field.
+    """
+    source = SourceFile(folder / "regimes" / f"{name}.yaml")
+    file = source.parse(RegimeFile)
+    if file.id != name:
+        raise source.refuse(("id",), "a regime's file is named by it: '{id}.yaml'", id=file.id)
+    floors = [_rule(source, ("floors", i), r, attributes, modes, cited, duties) for i, r in enumerate(file.floors)]
+    for i, other in enumerate(file.also):
+        if not (folder / "regimes" / f"{other}.yaml").is_file():
+            raise source.refuse(("also", i), "no regime is called '{other}'", other=other)
+        floors = [*load_regime(folder, other, attributes, modes, cited, duties).floors, *floors]
+    return Regime(file.id, file.name, file.scope, file.caution, tuple(file.records), tuple(floors))
 
 
 def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
@@ -118,44 +223,64 @@ def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
     BadFile
         Naming file, line and field.
     """
-    modes_path, rules_path = folder / "failure_modes" / "common.yaml", folder / "rules" / "grading.yaml"
-    regime_path = folder / "regimes" / f"{regime}.yaml"
-    modes_source = SourceFile(modes_path)
+    rules_folder = folder / "rules"
+    modes_source = SourceFile(folder / "failure_modes" / "common.yaml")
     file = modes_source.parse(FailureModesFile)
     attributes = _attributes(modes_source, file)
-    modes: dict[str, FailureMode] = {}
-    for i, m in enumerate(file.modes):
-        for j, a in enumerate(m.attributes):
-            if a not in attributes:
-                raise modes_source.refuse(("modes", i, "attributes", j), "no attribute is called '{a}'", a=a)
-        put_right = None
-        if m.put_right is not None:
-            for key, value in m.put_right.unless.items():
-                if key not in m.attributes or attributes[key].rank(value) < 0:
-                    raise modes_source.refuse(
-                        ("modes", i, "put_right", "unless", key), "'{value}' is no value of it", value=value
-                    )
-            put_right = PutRightRule(
-                m.put_right.says,
-                frozenset(m.put_right.systems),
-                frozenset(m.put_right.not_systems),
-                dict(m.put_right.unless),
-            )
-        modes[m.id] = FailureMode(m.id, m.name, tuple(m.attributes), m.first_action, put_right)
-    rules_source, regime_source = SourceFile(rules_path), SourceFile(regime_path)
-    rules_file, regime_file = rules_source.parse(RulesFile), regime_source.parse(RegimeFile)
-    rules = [_rule(rules_source, ("rules", i), r, attributes, modes) for i, r in enumerate(rules_file.rules)]
-    rules += [_rule(regime_source, ("floors", i), r, attributes, modes) for i, r in enumerate(regime_file.floors)]
+    modes = _modes(modes_source, file, attributes)
+    cited = {c.id: c.told for c in citations(folder).values()}
+    source = SourceFile(rules_folder / "general.yaml")
+    general = source.parse(RulesFile)
+    duties, tables = load_duties(rules_folder, modes, attributes, cited)
+    _check_put_right(modes_source, file, duties)
+    rules = [
+        *tables,
+        *(_rule(source, ("rules", i), r, attributes, modes, cited, duties) for i, r in enumerate(general.rules)),
+    ]
+    chosen = load_regime(folder, regime, attributes, modes, cited, duties)
+    rules += chosen.floors
     seen: set[str] = set()
     for rule in rules:
         if rule.id in seen:
-            raise rules_source.refuse(("rules",), "rule '{id}' is there twice", id=rule.id)
+            raise source.refuse(("rules",), "rule '{id}' is there twice", id=rule.id)
         seen.add(rule.id)
     combinations = tuple(
         Combination(
-            c.id, c.says, c.source, Grade.of(c.grade), c.limit, c.count, Grade.of(c.at_least), c.pick, tuple(c.together)
+            c.id,
+            c.says,
+            source_of(source, ("combinations", i, "source"), c.source, cited),
+            Grade.of(c.grade),
+            c.limit,
+            c.count,
+            Grade.of(c.at_least),
+            c.pick,
+            tuple(c.together),
+            tuple(c.all_of),
         )
-        for c in rules_file.combinations
+        for i, c in enumerate(general.combinations)
     )
-    digest = hashlib.sha256(b"".join(p.read_bytes() for p in (modes_path, rules_path, regime_path))).hexdigest()[:12]
-    return Rulebook(f"1-{digest}", regime_file.id, attributes, modes, tuple(rules), combinations, file.safe_repair)
+    digest = hashlib.sha256(b"".join(p.read_bytes() for p in _files(folder))).hexdigest()[:12]
+    return Rulebook(
+        f"2-{digest}",
+        regime,
+        attributes,
+        modes,
+        tuple(rules),
+        combinations,
+        file.safe_repair,
+        limit_within_hours=LIMIT_HOURS,
+        duties=duties,
+    )
+
+
+def _files(folder: Path) -> list[Path]:
+    """All files that rules come from."""
+    return sorted(p for name in ("failure_modes", "rules", "regimes") for p in (folder / name).rglob("*.yaml"))
+
+
+def _check_put_right(source: SourceFile, file: FailureModesFile, duties: Mapping[str, Duty]) -> None:
+    for i, m in enumerate(file.modes):
+        for field in ("duties", "not_duties"):
+            for j, duty in enumerate(getattr(m.put_right, field, ())):
+                if duty not in duties:
+                    raise source.refuse(("modes", i, "put_right", field, j), "no duty is called '{duty}'", duty=duty)

@@ -163,24 +163,20 @@ def _day(ago: int, machine: str, by: str) -> Day:
                 day.unseen["drive-covers"] = "standing water under the machine"
         case "ex-03":
             if 4 < ago <= 7:
-                d["idler-right"] = _one("leak", "grease at the seal", leak_class="I", fluid="grease", coupling="other")
+                d["idler-right"] = _one("leak", "grease at the seal", leak_class="I")
             if ago <= 2:
                 d["main-pump"] = _one(
                     "leak",
                     "damp with dust on it, second coupling from the top",
                     leak_class="I",
-                    fluid="hydraulic-oil",
                     coupling="flat-face",
-                    pressurised=True,
                 )
             if ago == 0:
                 d["main-pump"] = _one(
                     "leak",
                     "drop hangs on it now",
                     leak_class="II",
-                    fluid="hydraulic-oil",
                     coupling="flat-face",
-                    pressurised=True,
                 )
             if ago <= 5:
                 d["air-cleaner"] = _one("dirty", "bowl emptied", dirt="light")
@@ -195,9 +191,7 @@ def _day(ago: int, machine: str, by: str) -> Day:
                     "leak",
                     "wet ring at the gland",
                     leak_class="I",
-                    fluid="hydraulic-oil",
                     coupling="other",
-                    pressurised=True,
                 )
         case "ld-05":
             if ago <= 1:
@@ -212,7 +206,7 @@ def _day(ago: int, machine: str, by: str) -> Day:
                 )
         case "rh-08":
             if ago <= 1:
-                d["strut-front-right"] = _one("leak", "wet ring at the seal", leak_class="I", fluid="hydraulic-oil")
+                d["strut-front-right"] = _one("leak", "wet ring at the seal", leak_class="I")
         case "gr-09":
             if ago <= 2:
                 d["circle"] = _one("dirty", "stones in the shoes, taken out", dirt="light")

@@ -33,6 +33,11 @@ def combine(rule: Combination, items: Sequence[Item], walk: Walk) -> Combined | 
             return None
         hit = (i.name for i in items if (i.checkpoint, i.finding.failure_mode) in rule.together)
         return _combined(rule, tuple(Said(name, (), "checkpoint") for name in hit), len(rule.together))
+    if rule.all_of:
+        bad = {i.checkpoint: i.name for i in items if i.grade >= rule.at_least and i.checkpoint in rule.all_of}
+        if set(bad) != set(rule.all_of):
+            return None
+        return _combined(rule, tuple(Said(bad[c], (), "checkpoint") for c in rule.all_of), len(bad))
     systems = {c.id: c.system.name for c in walk.model.family.checkpoints}
     counted = Counter(
         systems.get(i.checkpoint, "") if rule.pick is Pick.SAME_SYSTEM else ""

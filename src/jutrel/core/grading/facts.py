@@ -40,6 +40,11 @@ def fluid_of(finding: Finding, checkpoint: Checkpoint) -> str:
     return str(finding.attributes.get("fluid", checkpoint.fluid or ""))
 
 
+def coupling_of(finding: Finding, checkpoint: Checkpoint) -> str:
+    """Where it leaks from: as it was said, else the worst that can be there."""
+    return str(finding.attributes.get("coupling", checkpoint.couplings[0] if checkpoint.couplings else "other"))
+
+
 def compartment_of(finding: Finding, checkpoint: Checkpoint) -> str | None:
     """The compartment that a leak there empties; None where its content is not known.
 
@@ -57,7 +62,7 @@ def leak_of(finding: Finding, checkpoint: Checkpoint, place: Place) -> LeakReadi
     if finding.failure_mode != "leak" or "leak_class" not in finding.attributes:
         return None
     seen = finding.attributes
-    coupling = str(seen.get("coupling", "other"))
+    coupling = coupling_of(finding, checkpoint)
     drops, seconds = seen.get("drops"), seen.get("seconds")
     if isinstance(drops, str) or isinstance(seconds, str):
         raise BadInput("attributes.drops", "give the drops and the seconds as plain numbers")
@@ -92,8 +97,8 @@ def facts_of(
         "checkpoint": checkpoint.id,
         "place": checkpoint.name,
         "system": checkpoint.system.id,
-        "life": checkpoint.system.kind is SystemClass.LIFE,
-        "vital": checkpoint.system.kind is not SystemClass.SERVICE,
+        "life": checkpoint.kind is SystemClass.LIFE,
+        "vital": checkpoint.kind is not SystemClass.SERVICE,
         "mandatory": checkpoint.mandatory,
         "dark": conditions.dark,
         "rain": conditions.rain,
@@ -104,6 +109,16 @@ def facts_of(
         "worse_than_last": bool(history.previous and is_worse(finding, history.previous, rulebook)),
         "overdue": history.due_hour is not None and place.hours is not None and place.hours > history.due_hour,
     }
+    duty = checkpoint.duty_of(finding.failure_mode)
+    if duty is not None:
+        facts |= {
+            "duty": duty.id,
+            "life": duty.kind is SystemClass.LIFE,
+            "vital": duty.kind is not SystemClass.SERVICE,
+            "fluid": fluid_of(finding, checkpoint),
+            "coupling": coupling_of(finding, checkpoint),
+            "pressurised": checkpoint.pressurised,
+        }
     if finding.failure_mode == "leak":
         fluid = fluid_of(finding, checkpoint)
         facts["fluid"] = fluid
@@ -115,5 +130,7 @@ def facts_of(
             facts["runs_out_twice"] = reading.hours_to_add < 2 * conditions.shift_hours
             facts["runs_out"] = reading.hours_to_add < conditions.shift_hours
     else:
-        facts["near_heat"] = checkpoint.near_heat and bool(finding.attributes.get("burns", False))
+        # Trash in a hot place burns; in what was kept before parts had duties, somebody had to say that it can.
+        burns = bool(finding.attributes.get("still_dirty" if duty is not None else "burns", False))
+        facts["near_heat"] = checkpoint.near_heat and burns
     return facts

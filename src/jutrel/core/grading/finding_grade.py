@@ -9,7 +9,7 @@ from typing import Annotated
 
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.rulebook import Attribute, AttributeKind, Rulebook, Stage
+from jutrel.core.grading.rulebook import Attribute, AttributeKind, Rule, Rulebook, Stage
 from jutrel.core.inspection.finding import Finding, Value
 from jutrel.core.units import number
 from jutrel.core.wording import NOTHING, Said, Words, say, together
@@ -49,6 +49,15 @@ def _filled(context: str, text: str, facts: Mapping[str, Value]) -> Said:
     return Said(text, tuple((name, _worth(name, facts[name])) for name in places if name in facts), context)
 
 
+def _said(rule: Rule, facts: Mapping[str, Value]) -> Said:
+    """What a rule says; one of a duty's table tells what was seen and what depends on it."""
+    why = _filled("rule", rule.says, facts)
+    if not rule.seen:
+        return why
+    seen = say("{seen}.", seen=tuple(Said(label, (), "choice") for label in rule.seen))
+    return together([seen, why])
+
+
 def check_finding(finding: Finding, rulebook: Rulebook) -> None:
     """Refuse a finding that the rulebook has no words for.
 
@@ -85,6 +94,23 @@ def _check_value(attribute: Attribute, value: Value) -> None:
             number(where, value, attribute.low, attribute.high)
 
 
+def _speaks(rule: Rule, mode: str, facts: Mapping[str, Value], rulebook: Rulebook) -> bool:
+    if rule.modes and mode not in rule.modes:
+        return False
+    if rule.duty is not None and rule.duty != facts.get("duty"):
+        return False
+    if rule.duties and facts.get("duty") not in rule.duties:
+        return False
+    return all(c.holds(facts, rulebook.attributes) for c in rule.conditions)
+
+
+def _outdoes(other: Rule, rule: Rule, rulebook: Rulebook) -> bool:
+    """Whether another rule that speaks says all that this one says: it asks for more, or is a duty's own."""
+    if other is rule or not other.seen or not other.implies(rule, rulebook.attributes):
+        return False
+    return not rule.implies(other, rulebook.attributes) or (other.duty is not None and rule.duty is None)
+
+
 HISTORY_FACTS = frozenset({"unmended_reports", "worse_than_last", "overdue"})
 """Facts about what was before: rules on them raise the grade that a defect had when it was found, too."""
 
@@ -113,12 +139,13 @@ def grade_finding(
     limits: list[Said] = []
     within: list[float] = []
     ruled = Grade.SOUND
+    speaking = [r for r in rulebook.rules if _speaks(r, finding.failure_mode, known, rulebook)]
     for stage in Stage:
-        for rule in rulebook.rules:
-            if rule.stage is not stage or (rule.modes and finding.failure_mode not in rule.modes):
+        for rule in speaking:
+            if rule.stage is not stage:
                 continue
-            if not all(c.holds(known, rulebook.attributes) for c in rule.conditions):
-                continue
+            if rule.seen and any(_outdoes(o, rule, rulebook) for o in speaking):
+                continue  # what is worse says it, too
             if stage is Stage.RAISE:
                 if any(c.fact in HISTORY_FACTS for c in rule.conditions):
                     kept = kept.raised() if kept > Grade.SOUND else kept
@@ -131,7 +158,7 @@ def grade_finding(
                 if rule.within_hours is not None:
                     within.append(rule.within_hours)
                 grade = ruled = rule.grade
-            trace.append(TraceLine(rule.id, stage.value, _filled("rule", rule.says, known), rule.source, grade))
+            trace.append(TraceLine(rule.id, stage.value, _said(rule, known), rule.source, grade))
             if rule.limit:
                 limits.append(_filled("limit", rule.limit, known))
     if grade is Grade.SOUND:
@@ -157,9 +184,13 @@ def grade_finding(
                 grade,
             )
         )
+    duty = rulebook.duties.get(str(known.get("duty", "")))
+    if grade is Grade.LIMIT and not limits and duty is not None and duty.limit:
+        limits.append(_filled("limit", duty.limit, known))
     deadline = None
     if grade >= Grade.MEND:
         # A date longer than the usual one holds only for the grade that its rule gave.
-        usual = [rulebook.mend_within_hours] if grade > ruled or not within else []
+        hours = rulebook.mend_within_hours if grade is Grade.MEND else rulebook.limit_within_hours
+        usual = [hours] if grade > ruled or not within else []
         deadline = min([*usual, *within])
     return Graded(grade, tuple(trace), tuple(limits), deadline)

@@ -14,6 +14,7 @@ from typing import Annotated
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Finding, Value
+from jutrel.core.machine.family import Checkpoint, Duty
 from jutrel.core.wording import Words
 
 
@@ -53,6 +54,8 @@ class Attribute:
     unit: Annotated[str, Words("unit")] = ""
     low: float = 0.0
     high: float = 1e6
+    told: Annotated[str, Words("choice")] = ""
+    """How a flag that is true is told."""
 
     def rank(self, value: Value) -> float:
         """The value as a number that grows as the thing gets worse."""
@@ -70,14 +73,25 @@ class Attribute:
 class PutRightRule:
     """Where the operator may put a failure mode right himself, and what that is called.
 
-    `systems`: only there, all if empty; `not_systems`: never there; `unless`: attribute values from which
-    on it is no longer his.
+    `systems`, `duties`: only there, everywhere if both are empty; `not_systems`, `not_duties`: never there;
+    `unless`: attribute values from which on it is no longer his.
     """
 
     says: Annotated[str, Words("put right")]
     systems: frozenset[str] = frozenset()
     not_systems: frozenset[str] = frozenset()
     unless: Mapping[str, Value] = field(default_factory=dict)
+    duties: frozenset[str] = frozenset()
+    not_duties: frozenset[str] = frozenset()
+
+    def at(self, c: Checkpoint, mode: str) -> bool:
+        """Whether it is the operator's own at this place."""
+        duty = c.duty_of(mode)
+        if c.system.id in self.not_systems or (duty is not None and duty.id in self.not_duties):
+            return False
+        if not self.systems and not self.duties:
+            return True
+        return c.system.id in self.systems or (duty is not None and duty.id in self.duties)
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +103,8 @@ class FailureMode:
     attributes: tuple[str, ...]
     first_action: Annotated[str, Words("first action")]
     put_right: PutRightRule | None = None
+    alone: tuple[str, ...] = ()
+    """Attributes that say by themselves how bad it is, beside the first: over the mark, where low is asked first."""
 
 
 class Stage(StrEnum):
@@ -129,6 +145,15 @@ class Condition:
                 attribute = attributes[self.fact]
                 return attribute.rank(value) >= attribute.rank(self.values[0])
 
+    def implies(self, other: Condition, attributes: Mapping[str, Attribute]) -> bool:
+        """Whether it cannot hold without the other."""
+        if self.fact != other.fact:
+            return False
+        if self.test is other.test is Test.AT_LEAST:
+            attribute = attributes[self.fact]
+            return attribute.rank(self.values[0]) >= attribute.rank(other.values[0])
+        return self.test is other.test and set(self.values) <= set(other.values)
+
 
 @dataclass(frozen=True, slots=True)
 class Rule:
@@ -143,6 +168,16 @@ class Rule:
     grade: Grade | None = None
     within_hours: float | None = None
     limit: Annotated[str, Words("limit")] | None = None
+    duty: str | None = None
+    """Only where the part has this duty; None: wherever it is."""
+    duties: tuple[str, ...] = ()
+    """Only where the part has one of these duties; none: wherever it is."""
+    seen: tuple[Annotated[str, Words("choice")], ...] = ()
+    """What is told as seen, before `says`, in a rule of a duty's table."""
+
+    def implies(self, other: Rule, attributes: Mapping[str, Attribute]) -> bool:
+        """Whether it cannot speak without the other, of the same failure mode and duty, speaking too."""
+        return all(any(mine.implies(c, attributes) for mine in self.conditions) for c in other.conditions)
 
 
 class Pick(StrEnum):
@@ -166,6 +201,8 @@ class Combination:
     pick: Pick = Pick.ANY
     together: tuple[tuple[str, str], ...] = ()
     """Pairs of checkpoint id and failure mode that must all be present."""
+    all_of: tuple[str, ...] = ()
+    """Checkpoints each of which must have something at least that bad."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,12 +217,14 @@ class Rulebook:
     combinations: tuple[Combination, ...]
     safe_repair: Mapping[str, Annotated[str, Words("safe repair")]] = field(default_factory=dict)
     mend_within_hours: float = 50.0
+    limit_within_hours: float = 50.0
+    duties: Mapping[str, Duty] = field(default_factory=dict)
 
-    def may_put_right(self, finding: Finding, system: str) -> bool:
-        """Whether a finding at a part of this system is the operator's own to put right."""
+    def may_put_right(self, finding: Finding, c: Checkpoint) -> bool:
+        """Whether a finding at a checkpoint is the operator's own to put right."""
         mode = self.modes.get(finding.failure_mode)
         rule = mode.put_right if mode else None
-        if rule is None or system in rule.not_systems or (rule.systems and system not in rule.systems):
+        if rule is None or not rule.at(c, finding.failure_mode):
             return False
         for key, limit in rule.unless.items():
             if key in finding.attributes:

@@ -292,7 +292,7 @@ def report_grade(
     finding: Finding, c: Checkpoint, place: Place, book: Rulebook
 ) -> tuple[Grade, Grade, Said, tuple[Said, ...], float | None, bool]:
     """Grade now, grade as found, why, limits, hours to mend it [h], and whether the operator may put it right."""
-    may = book.may_put_right(finding, c.system.id)
+    may = book.may_put_right(finding, c)
     bare = replace(finding, put_right=None)
     graded = grade_finding(bare, facts_of(bare, c, place, book, History(), 0), book)
     if finding.put_right is not None and may:

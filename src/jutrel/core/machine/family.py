@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Annotated
 
@@ -60,6 +61,19 @@ class System:
     id: str
     name: Annotated[str, Words("system")]
     kind: SystemClass
+
+
+@dataclass(frozen=True, slots=True)
+class Duty:
+    """What a part is there for, which decides how much a failure of it matters, and its class.
+
+    `limit`: under what limit it may work where no rule says a narrower one.
+    """
+
+    id: str
+    name: Annotated[str, Words("duty")]
+    kind: SystemClass
+    limit: Annotated[str, Words("limit")] = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +135,25 @@ class Checkpoint:
     """The machine's own figures that are needed here."""
     compartment: str | None = None
     """Whose content its fluid is; None: a compartment of its own that nobody has measured."""
+    duty: Duty | None = None
+    """None in what was kept before parts had duties: there the system's class counts."""
+    duties: Mapping[str, Duty] = field(default_factory=dict)
+    """By failure mode, where what fails there has another duty: the lamps in a grille, the oil of a cylinder."""
+    pressurised: bool = False
+    """Whether its lines are under pressure when the machine works."""
+    couplings: tuple[str, ...] = ()
+    """Where a leak there can come from, the worst first; one alone need not be asked for."""
+    fluids: tuple[str, ...] = ()
+    """The fluids that can leak there, where there are several."""
+
+    @property
+    def kind(self) -> SystemClass:
+        """Whether lives, the machine, or comfort depend on it."""
+        return self.duty.kind if self.duty else self.system.kind
+
+    def duty_of(self, mode: str) -> Duty | None:
+        """The duty of what fails there in this way."""
+        return self.duties.get(mode, self.duty)
 
 
 @dataclass(frozen=True, slots=True)

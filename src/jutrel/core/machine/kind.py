@@ -20,13 +20,15 @@ class Take:
     modes: frozenset[str] = frozenset()
     how: frozenset[str] = frozenset()
     mandatory_only: bool = False
+    duties: frozenset[str] = frozenset()
 
     def fits(self, c: Checkpoint) -> bool:
         """Whether it takes this checkpoint."""
         return (
             (not self.checkpoints or c.id in self.checkpoints)
             and (not self.systems or c.system.id in self.systems)
-            and (not self.classes or c.system.kind in self.classes)
+            and (not self.duties or (c.duty is not None and c.duty.id in self.duties))
+            and (not self.classes or c.kind in self.classes)
             and (not self.modes or bool(self.modes & set(c.failure_modes)))
             and (not self.how or c.how_kind in self.how)
             and (not self.mandatory_only or c.mandatory)

@@ -17,14 +17,15 @@ SAFE_SHIFTS = 2.0
 
 
 class LeakClass(StrEnum):
-    """I: wet or stained, no drop. II: a drop forms and stays. III: drops fall.
+    """I: wet or stained, no drop. II: a drop forms and stays. III: drops fall. Spray: a jet or mist under pressure.
 
-    US Army technical manuals, preventive maintenance checks.
+    US Army technical manuals, preventive maintenance checks, for I to III; spray as a class above: common practice.
     """
 
     I = "I"  # noqa: E741  (the trade's own name)
     II = "II"
     III = "III"
+    SPRAY = "spray"
 
 
 class Coupling(StrEnum):
@@ -106,7 +107,10 @@ def leak_reading(
             LeakClass.I: say("Wet, no drop. Wipe it and look again at the next stop."),
             LeakClass.II: say("A drop forms and stays. Look again within the shift."),
             LeakClass.III: say("Drops fall. Count them for a minute."),
+            LeakClass.SPRAY: say("A jet goes through skin. Stop the engine and stay away from it."),
         }[leak_class]
+        if leak_class is LeakClass.SPRAY:
+            return LeakReading(None, None, None, None, Judgement(Band.STOP, action, action))
         band = Band.IN_BAND if leak_class is LeakClass.I else Band.ACT
         return LeakReading(None, None, None, None, Judgement(Band.ACT if ring else band, ring or action, action))
 
