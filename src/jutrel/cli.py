@@ -25,6 +25,7 @@ from jutrel.core.route.precedence import Direction
 from jutrel.core.wording import ENGLISH, spoken
 from jutrel.demo.load import load_demo
 from jutrel.exchange.record import record_schema
+from jutrel.exchange.signing import grading_sheet
 from jutrel.service.grade import grade_file, replayed
 from jutrel.service.models import as_json_file, read_model, shipped_file
 from jutrel.service.problem import Problem
@@ -242,6 +243,18 @@ def openapi() -> None:
         sys.stdout,
         indent=1,
     )
+
+
+@app.command()
+def grading(family: str, regime: str = "house") -> None:
+    """All grades of a family of machines, as a table to be read and signed."""
+    known = catalog()
+    model = next((m for m in known.models.values() if m.family.id == family), None)
+    if model is None or regime not in known.rulebooks:
+        those = known.families if model is None else known.rulebooks
+        typer.echo(f"There is no such {'family' if model is None else 'regime'}; one of: {', '.join(those)}", err=True)
+        raise typer.Exit(1)
+    typer.echo(grading_sheet(model, known.rulebooks[regime]), nl=False)
 
 
 @app.command()

@@ -16,6 +16,7 @@ from jutrel.core.grading.rulebook import AttributeKind, Rulebook, Stage
 from jutrel.core.inspection.finding import Conditions, Finding, Value
 from jutrel.core.machine.family import Checkpoint
 from jutrel.core.machine.model import Model
+from jutrel.exchange.signing import grading_sheet
 from tests.grading.book import CATALOG, MODELS, Case, cases, finding_of, graded, until
 
 BOOK = CATALOG.rulebook
@@ -142,3 +143,12 @@ def test_a_dead_reverse_alarm_is_the_houses_hold_and_the_laws_limit() -> None:
         found = grade_finding(finding, facts_of(finding, c, place, book, History(), 0), book)
         assert found.grade.word == grade
         assert any("signal" in str(t) or "observer" in str(t) for t in found.limits)
+
+
+@pytest.mark.parametrize("family", sorted(MODELS))
+def test_the_tables_to_be_signed_are_those_of_today(family: str) -> None:
+    """`jutrel grading FAMILY > docs/grading/FAMILY.md` makes them anew."""
+    kept = (FOLDER.parents[2] / "docs" / "grading" / f"{family}.md").read_text()
+    assert kept == grading_sheet(MODELS[family], BOOK)
+    for c in MODELS[family].family.checkpoints:
+        assert c.name in kept

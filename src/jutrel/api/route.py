@@ -143,7 +143,7 @@ async def way_told(here: Here, machine: str, asked: str) -> tuple[object, bytes 
     The unit's row names the end of its log: what is open, fitted and pinned follows from that.
     """
     unit = await unit_of(here, machine)
-    edition, _ = here.books.editions.of(await unit_model(here, unit, own=False))
+    edition, _ = here.editions.of(await unit_model(here, unit, own=False))
     key = (here.site.id, unit.id, unit.seq, unit.head, edition, asked)
     return key, here.books.one(Told).kept.get(key)
 
@@ -189,6 +189,8 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                     **spoken(c, wording),
                     "system": wording.word("system", c.system.name),
                     "system_id": c.system.id,
+                    "duty": wording.word("duty", c.duty.name) if c.duty else "",
+                    "duty_id": c.duty.id if c.duty else "",
                     "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c)],
                     "life": c.kind is SystemClass.LIFE,
                     "at": model.places[c.id],

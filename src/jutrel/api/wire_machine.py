@@ -81,6 +81,11 @@ class CheckpointOut(Out):
     failure_modes: list[str]
     cautions: list[str]
     fluid: str | None
+    duty: str = Field(description="What it is there for, in words; empty in what was kept before parts had duties.")
+    duty_id: str
+    fluids: list[str] = Field(description="Fluids that can leak there, where there are several.")
+    couplings: list[str] = Field(description="Where a leak there can come from.")
+    pressurised: bool
     reading: ReadingKind | None
     also: list[str]
     limits: list[str]

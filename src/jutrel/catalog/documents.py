@@ -352,6 +352,7 @@ Table = dict[Id, dict[Annotated[str, Field(pattern=r"^[A-Za-z0-9_+-]+$", max_len
 class DutyFile(Document):
     id: Id
     name: Text
+    order: int = Field(ge=1, le=99)
     kind: SystemClass = Field(alias="class")
     parts: Text
     degraded: Text

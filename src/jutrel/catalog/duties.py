@@ -137,10 +137,9 @@ def load_duties(
     rules = list(_table(anywhere, anywhere.parse(AnyDutyFile).table, None, _ANY, modes, attributes, cited))
     _check_order(anywhere, rules, attributes)
     duties: dict[str, Duty] = {}
-    for path in sorted((folder / "duties").glob("*.yaml")):
-        source = SourceFile(path)
-        file = source.parse(DutyFile)
-        if file.id != path.stem:
+    read = [(s := SourceFile(path), s.parse(DutyFile)) for path in sorted((folder / "duties").glob("*.yaml"))]
+    for source, file in sorted(read, key=lambda pair: (pair[1].order, pair[1].id)):
+        if file.id != source.path.stem:
             raise source.refuse(("id",), "a duty's file is named by it: '{id}.yaml'", id=file.id)
         duties[file.id] = duty = Duty(file.id, file.name, file.kind, file.limit or "")
         words = Words(file.degraded, file.lost, file.limit)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 
@@ -11,13 +11,15 @@ from jutrel.catalog.documents import CheckpointDoc, CommonFile, FamilyFile, Kind
 from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.models import build_model
-from jutrel.catalog.rulebook import load_rulebook
+from jutrel.catalog.rulebook import Citation, Regime, citations, load_rulebooks
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.machine.family import Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
 from jutrel.core.machine.kind import Kind, Question, Take
 from jutrel.core.machine.model import Model
 
 FOLDER = Path(__file__).parent
+USUAL = "house"
+"""The regime of a site that chose none."""
 
 
 COMPARTMENTS: Mapping[str, frozenset[str]] = {
@@ -39,6 +41,14 @@ class Catalog:
     rulebook: Rulebook
     kinds: Mapping[str, Kind]
     questions: tuple[Question, ...]
+    rulebooks: Mapping[str, Rulebook]
+    """By regime; `rulebook` is the one in force."""
+    regimes: Mapping[str, Regime]
+    citations: Mapping[str, Citation]
+
+    def under(self, regime: str) -> Catalog:
+        """The same catalog with the rules of a regime in force; of the usual one, where there is no such."""
+        return replace(self, rulebook=self.rulebooks.get(regime, self.rulebooks[USUAL]))
 
 
 def _compartment(doc: CheckpointDoc) -> str | None:
@@ -241,7 +251,8 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     BadFile
         For the first thing that is wrong, with file, line and field.
     """
-    rulebook = load_rulebook(folder)
+    rulebooks, regimes = load_rulebooks(folder)
+    rulebook = rulebooks[USUAL]
     file = SourceFile(folder / "systems.yaml").parse(SystemsFile)
     systems = {s.id: System(s.id, s.name, s.kind) for s in file.systems}
     kinds, questions = _kinds(folder / "kinds.yaml", systems)
@@ -260,7 +271,16 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     }
     check_answers(rulebook.duties, rulebook.rules, rulebook.modes, rulebook.attributes, offered, folder / "rules")
     models = [build_model(SourceFile(path), families) for path in sorted((folder / "models").glob("*.yaml"))]
-    return Catalog(families, {model.id: model for model in models}, rulebook, kinds, questions)
+    return Catalog(
+        families,
+        {model.id: model for model in models},
+        rulebook,
+        kinds,
+        questions,
+        rulebooks,
+        regimes,
+        citations(folder),
+    )
 
 
 @lru_cache(maxsize=1)

@@ -216,7 +216,12 @@ def load_regime(
 
 
 def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
-    """The rulebook of a catalog folder under one regime.
+    """The rulebook of a catalog folder under one regime; raises BadFile."""
+    return load_rulebooks(folder)[0][regime]
+
+
+def load_rulebooks(folder: Path) -> tuple[dict[str, Rulebook], dict[str, Regime]]:
+    """The rulebook of a catalog folder under each of its regimes, and the regimes.
 
     Raises
     ------
@@ -237,13 +242,14 @@ def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
         *tables,
         *(_rule(source, ("rules", i), r, attributes, modes, cited, duties) for i, r in enumerate(general.rules)),
     ]
-    chosen = load_regime(folder, regime, attributes, modes, cited, duties)
-    rules += chosen.floors
-    seen: set[str] = set()
-    for rule in rules:
-        if rule.id in seen:
-            raise source.refuse(("rules",), "rule '{id}' is there twice", id=rule.id)
-        seen.add(rule.id)
+    names = sorted(p.stem for p in (folder / "regimes").glob("*.yaml"))
+    regimes = {name: load_regime(folder, name, attributes, modes, cited, duties) for name in names}
+    for regime in regimes.values():
+        seen: set[str] = set()
+        for rule in [*rules, *regime.floors]:
+            if rule.id in seen:
+                raise source.refuse(("rules",), "rule '{id}' is there twice", id=rule.id)
+            seen.add(rule.id)
     combinations = tuple(
         Combination(
             c.id,
@@ -260,17 +266,21 @@ def load_rulebook(folder: Path, regime: str = "house") -> Rulebook:
         for i, c in enumerate(general.combinations)
     )
     digest = hashlib.sha256(b"".join(p.read_bytes() for p in _files(folder))).hexdigest()[:12]
-    return Rulebook(
-        f"2-{digest}",
-        regime,
-        attributes,
-        modes,
-        tuple(rules),
-        combinations,
-        file.safe_repair,
-        limit_within_hours=LIMIT_HOURS,
-        duties=duties,
-    )
+    books = {
+        name: Rulebook(
+            f"2-{digest}",
+            name,
+            attributes,
+            modes,
+            (*rules, *regime.floors),
+            combinations,
+            file.safe_repair,
+            limit_within_hours=LIMIT_HOURS,
+            duties=duties,
+        )
+        for name, regime in regimes.items()
+    }
+    return books, regimes
 
 
 def _files(folder: Path) -> list[Path]:

@@ -35,12 +35,18 @@ class Books:
         self.catalog = catalog
         self.texts = texts
         self.languages = Languages(texts)
-        self.editions = Editions(catalog)
+        self._under: dict[str, Editions] = {}
         self.shelf = Shelf()
         self._ones: dict[type, Any] = {}
         self.last_known: dict[str, Model] = {}
         """Models as they were last looked up, for readings while the store is away."""
         self._loaded: OrderedDict[str, Edition] = OrderedDict()
+
+    def under(self, regime: str) -> Editions:
+        """The catalog under a regime, and its editions."""
+        if regime not in self._under:
+            self._under[regime] = Editions(self.catalog.under(regime))
+        return self._under[regime]
 
     def one(self, kind: type[T]) -> T:
         """The one thing of a kind that is kept with the books."""
@@ -59,7 +65,8 @@ class Books:
 
     async def edition_content(self, db: Db, name: str) -> bytes:
         """An edition's compiled form; NotFound if it was never kept."""
-        content = self.editions.content(name) or await log_store.edition_content(db, name)
+        made = (content for editions in self._under.values() if (content := editions.content(name)))
+        content = next(made, None) or await log_store.edition_content(db, name)
         if content is None:
             raise NotFound("no-edition", "The rules that this look was judged by are not kept here.")
         return content
@@ -110,8 +117,13 @@ class Here:
 
     @property
     def catalog(self) -> Catalog:
-        """The catalog in force."""
-        return self.books.catalog
+        """The catalog in force on this site."""
+        return self.editions.catalog
+
+    @property
+    def editions(self) -> Editions:
+        """The editions of the catalog in force on this site."""
+        return self.books.under(self.site.regime)
 
 
 async def here_of(db: Db, books: Books, now: datetime) -> Here:

@@ -63,7 +63,7 @@ async def meter_now(here: Here, unit: Unit) -> Meter:
 async def pins_now(here: Here, unit: Unit) -> Pins:
     """What a look that begins now is bound to: today's edition, the unit as it is, what changed, what is open."""
     model = await unit_model(here, unit, own=False)
-    edition, _ = here.books.editions.of(model)
+    edition, _ = here.editions.of(model)
 
     async def make() -> Pins:
         newest = {unit.newest.signed} if unit.newest.signed else set()
@@ -81,7 +81,7 @@ async def pins_now(here: Here, unit: Unit) -> Pins:
 async def pins_kept(here: Here, unit: Unit) -> Pins:
     """The same for a look that begins indeed: its edition is kept with it."""
     pins = await pins_now(here, unit)
-    _, content = here.books.editions.of(await unit_model(here, unit, own=False))
+    _, content = here.editions.of(await unit_model(here, unit, own=False))
     await log_store.keep_edition(here.db, pins.edition, content, here.now)
     return pins
 

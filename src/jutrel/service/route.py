@@ -105,7 +105,7 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         known = here.catalog
         walk = walk_on(walk, opened, pins, known.kinds, known.questions, frozenset(d.key[0] for d in defects))
         wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
-    bound = _bound(here.books.editions.of(model)[0], unit.own_limits, walk)
+    bound = _bound(here.editions.of(model)[0], unit.own_limits, walk)
     edition = Edition(walk.model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
     grades = {i.defect: i.grade for i in items_of(edition, defects, unit.hours)}
     return MachineWalk(unit, walk, wishes, bound, defects, grades, frozenset(unit.own_limits), current, None)

@@ -181,7 +181,7 @@ def entries_of(rows: Sequence[OldEntry], unit: Unit, edition: str, hours: float 
 async def _move_machine(here: Here, unit: Unit) -> None:
     rows = await old.old_entries(here.db, here.site.id, unit.id)
     model = await unit_model(here, unit, own=False)
-    name, content = here.books.editions.of(model)
+    name, content = here.editions.of(model)
     await log_store.keep_edition(here.db, name, content, here.now)
     total, offset = (await old.old_hours(here.db, here.site.id)).get(unit.id, (0.0, 0.0))
     hours = None if any(r.kind == "opened" for r in rows) else total - offset

@@ -17,6 +17,7 @@ export const router = createRouter({
     { path: "/walk/:machine/:inspection/verdict", name: "verdict", component: () => import("../walkaround/VerdictView.vue"), props: true },
     { path: "/records", name: "records", component: () => import("../records/RecordsView.vue") },
     { path: "/records/:inspection", name: "record", component: () => import("../records/RecordView.vue"), props: true },
+    { path: "/rulebook", name: "rulebook", component: () => import("../rules/RulebookView.vue") },
     { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },
     { path: "/people", name: "people", component: () => import("../people/PeopleView.vue") },
     { path: "/:rest(.*)*", redirect: "/" },

@@ -3,6 +3,7 @@ import { ElDrawer, ElInput, ElInputNumber } from "element-plus";
 import { useMediaQuery } from "@vueuse/core";
 import { useI18n } from "vue-i18n";
 
+import ChoiceDrawing from "../parts/ChoiceDrawing.vue";
 import FileButton from "../parts/FileButton.vue";
 import GradeMark from "../parts/GradeMark.vue";
 import TraceLines from "../parts/TraceLines.vue";
@@ -27,7 +28,7 @@ const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, f
       <section v-for="m in modes" :key="m.id" class="mode" :class="{ on: mode === m.id }" :data-test="`mode-${m.id}`">
         <h3>{{ m.name }}</h3>
         <div class="chips">
-          <button v-for="c in first(m).choices" :key="c.id" type="button" class="button" :class="{ chosen: mode === m.id && values[first(m).id] === c.id }" :aria-pressed="mode === m.id && values[first(m).id] === c.id" @click="pick(m, c.id)">{{ c.label }}</button>
+          <button v-for="c in first(m).choices" :key="c.id" type="button" class="button drawn" :class="{ chosen: mode === m.id && values[first(m).id] === c.id }" :aria-pressed="mode === m.id && values[first(m).id] === c.id" @click="pick(m, c.id)"><ChoiceDrawing :attribute="first(m).id" :choice="c.id" />{{ c.label }}</button>
         </div>
         <div v-if="mode === m.id" class="stack more">
           <div v-for="a in rest" :key="a.id">
@@ -37,7 +38,7 @@ const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, f
                 <button type="button" class="button" :class="{ chosen: values[a.id] === true }" :aria-pressed="values[a.id] === true" :data-test="`${a.id}-yes`" @click="toggle(a.id, true)">{{ t("yes") }}</button>
                 <button type="button" class="button" :class="{ chosen: values[a.id] === false }" :aria-pressed="values[a.id] === false" @click="toggle(a.id, false)">{{ t("no") }}</button>
               </template>
-              <button v-for="c in a.choices" v-else :key="c.id" type="button" class="button" :class="{ chosen: values[a.id] === c.id }" :aria-pressed="values[a.id] === c.id" @click="toggle(a.id, c.id)">{{ c.label }}</button>
+              <button v-for="c in a.choices" v-else :key="c.id" type="button" class="button drawn" :class="{ chosen: values[a.id] === c.id }" :aria-pressed="values[a.id] === c.id" @click="toggle(a.id, c.id)"><ChoiceDrawing :attribute="a.id" :choice="c.id" />{{ c.label }}</button>
             </div>
           </div>
           <label v-for="a in numbers" :key="a.id" class="row">{{ a.ask }}<ElInputNumber :model-value="number(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label>
@@ -84,7 +85,8 @@ const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, f
 .mode { border-left: 5px solid var(--line); padding-left: 14px; display: grid; gap: 8px; }
 .mode.on { border-left-color: var(--here); }
 .more { margin-top: 6px; }
-.chips .chosen { background: var(--ink); color: var(--paper); }
+.drawn { flex-direction: column; width: 128px; min-height: 128px; padding: 8px; gap: 4px; font-size: 16px; line-height: 1.2; text-align: center; justify-content: flex-start; }
+.chips .chosen { background: var(--ink); color: var(--paper); --wrong: var(--paper); }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
 .photo { align-self: flex-start; position: relative; }
 .foot { display: flex; gap: 12px; align-items: center; text-align: left; }

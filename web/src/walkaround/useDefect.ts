@@ -17,6 +17,13 @@ export interface DefectAt {
   before: Finding[];
 }
 
+/** A question with the answers that can be there: what the place implies is not asked. */
+function offered(a: Schemas["AttributeOut"], c: Checkpoint | null): Schemas["AttributeOut"] {
+  if (!c?.duty_id) return a;
+  const can = { coupling: c.couplings, fluid: c.fluids, leak_class: c.pressurised ? null : a.choices.map((x) => x.id).filter((id) => id !== "spray") }[a.id];
+  return can ? { ...a, choices: a.choices.filter((x) => can.includes(x.id)) } : a;
+}
+
 /** What is said of a defect while the drawer is open, and the grade it would have. */
 export function useDefect(at: DefectAt, open: Ref<boolean>) {
   const mode = ref("");
@@ -32,11 +39,11 @@ export function useDefect(at: DefectAt, open: Ref<boolean>) {
   const away = ref(false);
 
   const modes = computed(() => (at.checkpoint?.failure_modes ?? []).flatMap((id) => at.walk.modes.filter((m) => m.id === id)));
-  const attribute = (id: string) => at.walk.attributes.find((a) => a.id === id)!;
+  const attribute = (id: string) => offered(at.walk.attributes.find((a) => a.id === id)!, at.checkpoint);
   /** The first ordered question of a mode is asked at once, so that a defect is three taps. */
   const first = (m: Mode) => attribute(m.attributes.find((a) => attribute(a).kind === "scale") ?? m.attributes[0]!);
   const current = computed(() => modes.value.find((m) => m.id === mode.value) ?? null);
-  const asked = computed(() => (current.value?.attributes ?? []).map(attribute));
+  const asked = computed(() => (current.value?.attributes ?? []).map(attribute).filter((a) => a.kind === "flag" || a.kind === "number" || a.choices.length > (a.kind === "choice" ? 1 : 0)));
   const rest = computed(() => asked.value.filter((a) => a.id !== first(current.value!).id && a.kind !== "number"));
   const numbers = computed(() => asked.value.filter((a) => a.kind === "number" && !["drops", "seconds"].includes(a.id)));
   const counts = computed(() => current.value?.id === "leak" && values.leak_class === "III");
@@ -80,7 +87,7 @@ export function useDefect(at: DefectAt, open: Ref<boolean>) {
     if (mode.value !== m.id) {
       for (const key of Object.keys(values)) delete values[key];
       mode.value = m.id;
-      if (m.attributes.includes("fluid") && at.checkpoint?.fluid) values.fluid = at.checkpoint.fluid;
+      if (!at.checkpoint?.duty_id && m.attributes.includes("fluid") && at.checkpoint?.fluid) values.fluid = at.checkpoint.fluid;
     }
     values[first(m).id] = choice;
   }

@@ -54,8 +54,7 @@ def _said(rule: Rule, facts: Mapping[str, Value]) -> Said:
     why = _filled("rule", rule.says, facts)
     if not rule.seen:
         return why
-    seen = say("{seen}.", seen=tuple(Said(label, (), "choice") for label in rule.seen))
-    return together([seen, why])
+    return together([*(say("{seen}.", seen=Said(label, (), "choice")) for label in rule.seen), why])
 
 
 def check_finding(finding: Finding, rulebook: Rulebook) -> None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, func, select
+from sqlalchemy import bindparam, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.log.codec import decode, encode
@@ -31,6 +31,11 @@ async def add_site(db: Db, site: SiteInfo) -> None:
     """Write a site down."""
     db.add(SiteRow(id=site.id, name=site.name, zone=site.zone, regime=site.regime, shift_hours=site.shift_hours))
     await db.flush()
+
+
+async def set_regime(db: Db, site: str, regime: str) -> None:
+    """Write down which regime a site goes by from now on."""
+    await db.execute(update(SiteRow).where(SiteRow.id == site).values(regime=regime))
 
 
 def unit_of(row: Any) -> Unit:
