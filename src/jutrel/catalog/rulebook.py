@@ -134,7 +134,7 @@ class Citation:
     """A source: what it is, what it holds for, and whether it was written down from memory."""
 
     id: str
-    text: Annotated[str, Words("source")]
+    text: str
     scope: Annotated[str, Words("source")]
     from_memory: bool
 
