@@ -94,8 +94,7 @@ def take(base: str) -> None:
             "main-pump",
             "leak",
             "Wet or stained, no drop",
-            "Flat-face coupling with a ring",
-            "Yes",
+            "A flat-face coupling with a ring",
             note="damp with dust on it",
         )
         me.see("preview").get_by_text("Limit").first.wait_for()

@@ -13,7 +13,7 @@ FLAT = {
     "findings": [
         {
             "failure_mode": "leak",
-            "attributes": {"leak_class": "II", "fluid": "hydraulic-oil", "coupling": "flat-face", "pressurised": True},
+            "attributes": {"leak_class": "II", "coupling": "flat-face"},
             "note": "wet",
         }
     ],

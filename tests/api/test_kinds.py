@@ -108,8 +108,8 @@ def test_what_holds_and_what_ends_it(tablet: Device) -> None:
     assert (verdict["outcome"], verdict["valid_until"]) == ("ready", None)
     assert "does not clear it for a shift" in verdict["why"]
     assert go(tablet, "dz-06")[0] == "ready"
-    leak = {"failure_mode": "leak", "attributes": {"leak_class": "III", "fluid": "fuel"}, "note": ""}
-    walked(tablet, "dz-06", {"pools": {"answer": "defect", "findings": [leak]}}, purpose="once-over")
+    pool = {"failure_mode": "pool", "attributes": {"pool": "pool"}, "note": ""}
+    walked(tablet, "dz-06", {"pools": {"answer": "defect", "findings": [pool]}}, purpose="once-over")
     assert go(tablet, "dz-06")[0] in ("limited", "held")
     # Another machine: after service it must be walked anew.
     walked(tablet, "gr-09")

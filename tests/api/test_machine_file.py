@@ -12,7 +12,7 @@ from pypdf import PdfReader
 from tests.api.conftest import Tablets
 from tests.device import OPTIONS, Device
 
-LEAK = {"failure_mode": "leak", "attributes": {"leak_class": "II", "coupling": "flat-face", "pressurised": True}}
+LEAK = {"failure_mode": "leak", "attributes": {"leak_class": "II", "coupling": "flat-face"}}
 
 
 def editor(tablets: Tablets, who: str = "Dag") -> Device:

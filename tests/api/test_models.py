@@ -146,4 +146,4 @@ def test_the_preview_speaks_of_the_sites_own_edition(pell: Device, tablets: Tabl
     item = mira.look(inspection)["verdict"]["items"][0]
     assert (item["grade"], item["leak"]) == ("hold", preview["leak"])
     assert [t["rule"] for t in item["trace"]] == [t["rule"] for t in preview["trace"]]
-    assert "leak.empties" in [t["rule"] for t in preview["trace"]]
+    assert "run.leak.runs_out" in [t["rule"] for t in preview["trace"]]

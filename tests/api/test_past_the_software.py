@@ -196,7 +196,7 @@ def test_08_options_that_changed_meanwhile_lose_no_hold(tablet: Device, tablets:
     body = {"id": pell.new_id(), "name": "EX-01", "model_id": "tolvane-e24", "options": rest}
     pell.http.put("/api/machines/ex-01", json=body).raise_for_status()
     assert tablet.send("ex-01", look, walk).json()["refused"] == []
-    assert [(d["checkpoint"], d["grade"]) for d in tablet.open("ex-01")] == [("coupler-lock", "limit")]
+    assert [(d["checkpoint"], d["grade"]) for d in tablet.open("ex-01")] == [("coupler-lock", "hold")]
     # Entries whose opening never comes are in the list, and hold the machine.
     lone = tablet.new_id()
     tablet.send("ex-02", lone, [tablet.entry("answered", checkpoint="boom", **CRACK)])

@@ -66,17 +66,16 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
         "equipment-hoses",
         "leak",
         "Wet or stained, no drop",
-        "Flat-face coupling with a ring",
-        "Yes",
+        "A flat-face coupling with a ring",
         photo=photo,
         note="dusty and damp",
     )
     preview = me.see("preview")
     expect(preview).to_contain_text("Mend")
-    expect(preview).to_contain_text("tightening will not seal it")
+    expect(preview).to_contain_text("Tightening does not seal it")
     me.see("mode-leak").get_by_role("button", name="A drop forms and stays").click()
     expect(preview).to_contain_text("Hold")
-    expect(preview).to_contain_text("Shut down, release the pressure, fit a new ring")
+    expect(preview).to_contain_text("Release the pressure and fit a new ring; do not tighten")
     me.see("mode-leak").get_by_role("button", name="Wet or stained, no drop").click()
     expect(preview).to_contain_text("Mend")
     me.save()
@@ -113,7 +112,7 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     expect(covers).to_contain_text("unseen.mandatory")
     hoses = me.see("item-equipment-hoses")
     hoses.get_by_role("button").first.click()
-    expect(hoses).to_contain_text("leak.flat-face")
+    expect(hoses).to_contain_text("power.leak.I+flat-face+pressurised")
     expect(hoses).to_contain_text("common practice")
     expect(hoses.locator("img")).to_be_visible()
     me.tap("sign")

@@ -74,13 +74,13 @@ def test_findings_alone(tmp_path: Path) -> None:
     leak = {
         "checkpoint": "main-pump",
         "failure_mode": "leak",
-        "attributes": {"leak_class": "II", "coupling": "flat-face", "pressurised": True, "fluid": "hydraulic-oil"},
+        "attributes": {"leak_class": "II", "coupling": "flat-face"},
     }
     file.write_text(json.dumps({"model": MODEL.id, "findings": [leak]}))
     out = json.loads(run("grade", str(file)).stdout)
     assert out["rest_assumed_sound"] is True
     assert out["verdict"]["outcome"] == "held"
-    assert out["verdict"]["items"][0]["trace"][-1]["rule"] == "leak.flat-face-drop"
+    assert out["verdict"]["items"][0]["trace"][-1]["rule"] == "power.leak.II+flat-face+pressurised"
 
 
 @pytest.mark.parametrize(
@@ -120,8 +120,6 @@ def test_paper(tablet: Device) -> None:
                 "attributes": {
                     "leak_class": "II",
                     "coupling": "flat-face",
-                    "pressurised": True,
-                    "fluid": "hydraulic-oil",
                 },
             }
         ],
@@ -161,7 +159,7 @@ def test_paper(tablet: Device) -> None:
         "NOT SEEN",
         "Signed by Mira Tolland",
         "photo has not arrived",
-        "leak.flat-face-drop",
+        "power.leak.II+flat-face",
         "does not overrule",
         "times in UTC+1",
     ):

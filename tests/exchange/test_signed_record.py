@@ -34,7 +34,8 @@ def stricter() -> Catalog:
     rules = tuple(
         dataclasses.replace(r, says="Tomorrow's words.", grade=Grade.HOLD if r.grade else None) for r in book.rules
     )
-    return dataclasses.replace(CATALOG, rulebook=dataclasses.replace(book, version="2-tomorrow", rules=rules))
+    tomorrow = dataclasses.replace(book, version="2-tomorrow", rules=rules)
+    return dataclasses.replace(CATALOG, rulebook=tomorrow, rulebooks={"house": tomorrow})
 
 
 def words(pdf: bytes) -> str:

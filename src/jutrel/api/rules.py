@@ -193,7 +193,10 @@ async def get_rulebook(here: Work, who: Who, wording: Tongue) -> RulebookOut:
             for m in book.modes.values()
         ],
         attributes=[AttributeOut.model_validate(spoken(a, wording)) for a in book.attributes.values() if a.ask],
-        sources=[SourceOut.model_validate({**spoken(c, wording), "text": wording.word("source", c.told)}) for c in catalog.citations.values()],
+        sources=[
+            SourceOut.model_validate({**spoken(c, wording), "text": wording.word("source", c.told)})
+            for c in catalog.citations.values()
+        ],
     )
 
 

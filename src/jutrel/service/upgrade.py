@@ -13,8 +13,10 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
 
+from jutrel.catalog.former import former_edition
 from jutrel.catalog.load import Catalog
 from jutrel.core.defect.settle import Court
+from jutrel.core.edition import compiled, edition_hash
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.kinds import Answered, Measured, Opened, Signed
 from jutrel.core.log.chain import START, chained
@@ -181,7 +183,8 @@ def entries_of(rows: Sequence[OldEntry], unit: Unit, edition: str, hours: float 
 async def _move_machine(here: Here, unit: Unit) -> None:
     rows = await old.old_entries(here.db, here.site.id, unit.id)
     model = await unit_model(here, unit, own=False)
-    name, content = here.editions.of(model)
+    content = compiled(former_edition(model))  # as bad as it was said to be then
+    name = edition_hash(content)
     await log_store.keep_edition(here.db, name, content, here.now)
     total, offset = (await old.old_hours(here.db, here.site.id)).get(unit.id, (0.0, 0.0))
     hours = None if any(r.kind == "opened" for r in rows) else total - offset
