@@ -159,4 +159,4 @@ def against_empty(client: Client, work: Callable[[], bytes], rounds: int = 40) -
 
 
 if __name__ == "__main__":
-    uvicorn.run(app(), host="127.0.0.1", port=int(sys.argv[1]), log_level="warning")
+    uvicorn.run(app(), host="127.0.0.1", port=int(sys.argv[1]), log_level="warning", timeout_graceful_shutdown=3)

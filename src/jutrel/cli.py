@@ -290,4 +290,5 @@ def serve(
         port=port,
         workers=workers,
         log_level=os.environ.get("JUTREL_LOG", "warning"),
+        timeout_graceful_shutdown=3,  # a page that listens never ends by itself
     )

@@ -154,7 +154,7 @@ def test_a_drip_is_counted_against_the_clock(demo: str, serve: Serve, hand: NewH
     me.sign_in()
     me.begin("ex-02")
     me.station("bays-right")
-    me.defect("main-pump", "leak", "Drops fall", "Seal or gland or cover")
+    me.defect("main-pump", "leak", "Drops fall", "A seal, gland or cover")
     me.tap("drop")
     for _ in range(5):
         me.page.wait_for_timeout(250)
@@ -175,7 +175,7 @@ def test_the_walk_goes_on_in_another_hand(demo: str, serve: Serve, hand: NewHand
     mira.begin("ex-04")
     mira.all_sound_here()
     mira.station("bays-left")
-    mira.defect("cooling-pack", "dirty", "Some")
+    mira.defect("cooling-pack", "dirty", "Some dirt")
     mira.save()
     mira.all_sent()
     osk = hand(base, 390, 844, has_touch=True, is_mobile=True)

@@ -35,7 +35,7 @@ def test_a_reload_in_the_middle_of_a_walk(bare: str, serve: Serve, hand: NewHand
     me.all_sent()
     me.page.wait_for_timeout(1800)  # what the server said last is written when the hand rests
     me.page.context.set_offline(True)
-    me.defect("pools", "hazard", {"en": "Pool or fresh drips", "es": "Charco o goteo reciente"}[language])
+    me.defect("pools", "pool", {"en": "Fresh drips", "es": "Gotas frescas"}[language])
     me.save()
     me.page.reload()
     me.see("panel").wait_for()

@@ -98,7 +98,7 @@ def test_an_unfinished_walk_cannot_be_signed_but_a_hold_can(bare: str, serve: Se
     # What is left leads back to where it is.
     me.page.get_by_role("button", name="Seat belt").or_(me.page.get_by_role("button", name="Cab frame")).first.click()
     me.stands_at("cab-side")
-    me.defect("cab-structure", "crack", "In the plate on the load path")
+    me.defect("cab-structure", "crack", "In the plate itself")
     me.save()
     me.all_sent()
     me.page.goto(walk + "/verdict")

@@ -156,6 +156,9 @@ WHAT: dict[str, dict[str, Any]] = {
     "abandoned": {"reason": "called away"},
     "released": {"checkpoint": "door", "failure_mode": "bend", "done": "mended"},
     "rechecked": {},
+    "acknowledged": {"checkpoint": "door", "failure_mode": "bend"},
+    "accepted": {"checkpoint": "door", "failure_mode": "bend", "reason": "one shift"},
+    "isolated": {"checkpoint": "door", "failure_mode": "bend", "energies": [], "how": "locked"},
 }  # fmt: skip
 
 

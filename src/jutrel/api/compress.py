@@ -20,5 +20,5 @@ class Compressed:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Answer one request."""
         path: str = scope.get("path", "")
-        text = path.startswith("/api/") and "/photo" not in path and not path.endswith(".pdf")
+        text = path.startswith("/api/") and "/photo" not in path and path != "/api/events" and not path.endswith(".pdf")
         await (self.compressing if text else self.app)(scope, receive, send)

@@ -32,7 +32,7 @@ def label_svg(address: str) -> str:
     return out.getvalue().decode()
 
 
-def _code(address: str, side: float) -> Drawing:
+def code_drawing(address: str, side: float) -> Drawing:
     matrix = [list(row) for row in label_code(address).matrix]
     step = side / (len(matrix) + 2 * QUIET)
     drawing = Drawing(side, side)
@@ -52,7 +52,7 @@ def label_pdf(name: str, model: str, site: str, address: str, wording: Wording =
     canvas.setTitle(wording.say(say("Label {name}", name=name)))
     canvas.setFillColor(white)
     canvas.rect(0, 0, WIDTH, HEIGHT, stroke=0, fill=1)
-    renderPDF.draw(_code(address, 54 * mm), canvas, 3 * mm, 4 * mm)
+    renderPDF.draw(code_drawing(address, 54 * mm), canvas, 3 * mm, 4 * mm)
     canvas.setFillColor(black)
     left, room = 59 * mm, WIDTH - 62 * mm
     size = 30.0

@@ -20,6 +20,7 @@ from jutrel.service.languages import Languages
 from jutrel.service.problem import NotFound
 from jutrel.service.shelf import Shelf
 from jutrel.store.base import Db, Store
+from jutrel.store.live import Live
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 
@@ -94,15 +95,17 @@ class Shop:
     books: Books
     turns: Turns
     aside: Aside
+    live: Live
 
     @classmethod
     def open(cls, url: str, catalog: Catalog, texts: Path | None = None) -> Shop:
         """Open on a database address; `texts`: a folder of languages of the site's own."""
-        return cls(Store(url), Books(catalog, texts), Turns(), Aside())
+        return cls(Store(url), Books(catalog, texts), Turns(), Aside(), Live(url))
 
     async def close(self) -> None:
         """Let go of everything."""
         self.aside.close()
+        await self.live.close()
         await self.store.close()
 
 

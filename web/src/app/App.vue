@@ -46,6 +46,7 @@ async function leave() {
       <nav :aria-label="t('shell.nav')">
         <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
         <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
+        <RouterLink to="/defects" class="tab">{{ t("defects.title") }}</RouterLink>
         <RouterLink to="/rulebook" class="tab">{{ t("rules.title") }}</RouterLink>
         <RouterLink v-if="session.person.role !== 'operator'" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
         <RouterLink v-if="session.person.role === 'administrator'" to="/people" class="tab">{{ t("people.title") }}</RouterLink>

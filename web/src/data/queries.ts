@@ -6,6 +6,7 @@ import { call, type Reply, type Schemas } from "../api/client";
 import { useLanguage } from "../app/language";
 import { wholeMachine } from "../core/rulebook";
 import { store } from "../parts/device";
+import { live, useLive } from "./live";
 
 /** A question that the server did not answer, or answered with a problem. */
 class Unanswered extends Error {
@@ -54,7 +55,16 @@ async function tellYard(signal: AbortSignal): Promise<YardTold> {
   if (kept) return { ...kept, stale: true };
   throw new Unanswered(reply);
 }
-export const useYard = () => useQuery({ queryKey: key("yard"), queryFn: ({ signal }) => tellYard(signal), refetchInterval: 15_000 });
+/** What was written is told by the server; what time alone changes is asked for now and then. */
+const pause = () => (live.value ? 60_000 : 15_000);
+
+/** What shows on pages that are open is asked for again; the rest when it is opened. */
+const written = () => void client.invalidateQueries({ predicate: (q) => ["yard", "defects"].includes(String(q.queryKey[1])) });
+
+export const useYard = () => {
+  useLive(written);
+  return useQuery({ queryKey: key("yard"), queryFn: ({ signal }) => tellYard(signal), refetchInterval: pause });
+};
 
 export const useHistory = (machine: Ref<string>) =>
   useQuery({ queryKey: key("history", machine), queryFn: ({ signal }) => answered(call("get", "/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } }, signal })) });
@@ -68,6 +78,11 @@ export const useMachineFile = (machine: string) =>
   useQuery({ queryKey: key("machine", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })) });
 
 export const useWholeMachine = (machine: string) => useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
+
+export const useDefects = () => {
+  useLive(written);
+  return useQuery({ queryKey: key("defects"), refetchInterval: pause, queryFn: async ({ signal }) => (await answered(call("get", "/api/defects", { signal }))).defects });
+};
 
 export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
 
@@ -83,6 +98,7 @@ export function useTold() {
     },
     people: () => client.invalidateQueries({ queryKey: [language.value, "people"] }),
     models: () => client.invalidateQueries({ queryKey: [language.value, "models"] }),
+    defects: () => Promise.all(["defects", "yard"].map((what) => client.invalidateQueries({ queryKey: [language.value, what] }))),
     inspection: (id: string) => client.invalidateQueries({ queryKey: [language.value, "inspection", id] }),
   };
 }

@@ -3,63 +3,56 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
+import { figure } from "../app/language";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 import { actionOf } from "./action";
-import { figure } from "../app/language";
 
-/** `length`: metres from top to bottom, the same for every bay. */
-const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; length: number }>();
+/** A bay of the parking line. `length`, `width`: metres of a bay, the same for all: one scale. */
+const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; length: number; width: number }>();
 const { t } = useI18n();
 const session = useSession();
 const action = computed(() => actionOf(props.machine));
-// Every bay has the same scale: the machine nose up, as seen from above.
+// Every bay has the same scale: the machine with its nose to the right, as seen from above.
 const box = computed(() => {
   const [x0, y0, x1, y1] = props.drawing?.bounds ?? [-3, -1.5, 3, 1.5];
-  const half = Math.max(-y0, y1) + 0.2;
-  const middle = -(x0 + x1) / 2;
-  return `${-half} ${middle - props.length / 2} ${2 * half} ${props.length}`;
+  return `${(x0 + x1) / 2 - props.length / 2} ${(y0 + y1) / 2 - props.width / 2} ${props.length} ${props.width}`;
 });
+/** What limits it, or else why: one thing, the worst. */
+const why = computed(() => (props.machine.limits.length ? props.machine.limits[0]! : props.machine.why));
+const whole = computed(() => [props.machine.why, ...props.machine.limits].join(" "));
 </script>
 
 <template>
   <article class="bay" :data-test="`bay-${machine.machine.id}`">
-    <RouterLink class="where" :to="{ name: 'where', params: { machine: machine.machine.id } }">{{ t("where.link") }}</RouterLink>
-    <svg :viewBox="box" class="from-above" role="img" :aria-label="t('yard.drawing', { name: machine.machine.name })">
-      <g v-if="drawing" transform="rotate(-90)"><MachinePlan :drawing="drawing" /></g>
-    </svg>
-    <div class="name row">
-      <GradeMark :mark="machine.go" :size="46" silent />
-      <div>
-        <h2><RouterLink class="file" :to="{ name: 'machine', params: { machine: machine.machine.id } }">{{ machine.machine.name }}</RouterLink></h2>
-        <p class="word">{{ t(`mark.${machine.go}`) }}</p>
-      </div>
+    <svg :viewBox="box" class="from-above" role="img" :aria-label="t('yard.drawing', { name: machine.machine.name })"><MachinePlan v-if="drawing" :drawing="drawing" /></svg>
+    <div class="name">
+      <GradeMark :mark="machine.go" :size="40" silent />
+      <h2><RouterLink class="file" :to="{ name: 'machine', params: { machine: machine.machine.id } }">{{ machine.machine.name }}</RouterLink><span class="word">{{ t(`mark.${machine.go}`) }}</span></h2>
     </div>
-    <p class="why">{{ machine.why }}</p>
-    <p v-for="l in machine.limits" :key="l" class="limit">{{ l }}</p>
-    <p class="quiet">
+    <RouterLink v-if="machine.open_findings" class="why" :title="whole" :to="{ name: 'machine-defects', params: { machine: machine.machine.id } }">{{ why }}</RouterLink>
+    <p v-else class="why" :title="whole">{{ why }}</p>
+    <p class="who">
       <template v-if="machine.current">{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template>
       <template v-else-if="machine.signed_by">{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template>
+      <template v-else>{{ figure(machine.machine.hour_meter - machine.machine.meter_offset, 1) }} {{ t("unit.hours") }}</template>
     </p>
-    <p class="quiet"><b>{{ figure(machine.machine.hour_meter - machine.machine.meter_offset, 1) }}</b> {{ t("unit.hours") }} · {{ t("yard.open", machine.open_findings) }}</p>
-    <div class="doing">
-      <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
-      <RouterLink v-if="machine.last" class="button" :to="{ name: 'record', params: { inspection: machine.last } }">{{ t("yard.record") }}</RouterLink>
-    </div>
+    <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
   </article>
 </template>
 
 <style scoped>
-.where { align-self: flex-end; min-height: 44px; padding: 10px 0; font-size: 16px; margin-bottom: -44px; z-index: 1; }
-.bay { border-right: 2px solid var(--ink); border-left: 2px solid var(--ink); margin-left: -2px; padding: 14px 18px 18px; display: flex; flex-direction: column; gap: 6px; }
-.from-above { height: 215px; width: 100%; }
-.name { margin-top: 4px; }
-.file { color: var(--ink); display: inline-block; min-height: 44px; padding: 8px 0; }
-.word { font-weight: 620; }
-.why { display: -webkit-box; -webkit-line-clamp: 3; -webkit-box-orient: vertical; overflow: hidden; font-size: 17px; }
-.limit { font-weight: 620; font-size: 16px; line-height: 1.25; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
-.doing { margin-top: auto; display: flex; flex-wrap: wrap; gap: 12px; padding-top: 6px; }
-.doing .button { flex: 1; padding: 8px 10px; white-space: nowrap; }
+.bay { border: 2px solid var(--ink); border-top: 0; margin-left: -2px; padding: 6px 12px 10px; display: flex; flex-direction: column; gap: 4px; min-width: 0; }
+.from-above { height: 76px; width: 100%; }
+.name { display: flex; gap: 10px; align-items: center; min-height: 46px; }
+h2 { display: flex; flex-direction: column; min-width: 0; line-height: 1.1; }
+.file { color: var(--ink); font-size: 21px; min-height: 28px; display: inline-flex; align-items: center; position: relative; }
+.file::after { content: ""; position: absolute; inset: -10px -40px -10px -54px; }
+.word { font-weight: 620; font-size: 15px; }
+.why { font-size: 16px; line-height: 1.25; color: var(--ink); min-height: 60px; display: -webkit-box; -webkit-line-clamp: 3; -webkit-box-orient: vertical; overflow: hidden; text-decoration: none; }
+a.why { text-decoration: underline; text-decoration-color: var(--soft); text-decoration-thickness: 1px; text-underline-offset: 3px; }
+.who { font-size: 15px; line-height: 1.2; color: var(--soft); min-height: 36px; }
+.button { margin-top: auto; padding: 6px 8px; }
 </style>

@@ -8,7 +8,7 @@ export function actionOf(m: YardMachine): "resume" | "walk" | "again" {
   return m.go === "uninspected" ? "walk" : "again";
 }
 
-const rank = ["held", "uninspected", "walking", "limited", "ready-mends-due", "ready"];
+export const STATES = ["held", "uninspected", "walking", "limited", "ready-mends-due", "ready"] as const;
 
 /** What blocks the shift first. */
-export const order = (machines: YardMachine[]) => [...machines].sort((a, b) => rank.indexOf(a.go) - rank.indexOf(b.go));
+export const order = (machines: YardMachine[]) => [...machines].sort((a, b) => STATES.indexOf(a.go) - STATES.indexOf(b.go));

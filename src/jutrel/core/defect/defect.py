@@ -6,10 +6,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from jutrel.core.defect.kinds import Accepted
 from jutrel.core.defect.report import Key, Report
 from jutrel.core.defect.settle import Court
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Finding
+from jutrel.core.people import Role
 from jutrel.core.wording import Said
 
 
@@ -23,6 +25,10 @@ class Defect:
     reports: tuple[Report, ...]
     looked_again: tuple[tuple[datetime, float], ...] = ()
     pending_by: str = ""
+    accepted_by: str = ""
+    """The supervisor who accepted, having seen the latest report, that it works within its limits."""
+    release: str = ""
+    """The entry that released it, when another person has to confirm that still."""
 
     @property
     def id(self) -> str:
@@ -114,6 +120,20 @@ def shifts(starts: Iterable[tuple[datetime, float]]) -> int:
     return count
 
 
+def _accepted(reports: Sequence[Report], court: Court) -> str:
+    """Who accepted it, having seen its latest report."""
+    key, latest = reports[-1].key, reports[-1].entry
+    found = [
+        e
+        for e in court.entries.values()
+        if isinstance(e.what, Accepted)
+        and (e.what.checkpoint, e.what.failure_mode) == key[:2]
+        and latest in court.seen(e)
+        and e.role is Role.SUPERVISOR
+    ]
+    return max(found, key=lambda e: (e.time, e.id)).by if found else ""
+
+
 def defects_of(court: Court, starts: dict[str, tuple[datetime, float]]) -> tuple[Defect, ...]:
     """The open defects, oldest first. `starts`: when the shift of each look began, and its length [h]."""
     return group(court.open_reports(), court, starts)
@@ -132,6 +152,14 @@ def group(reports: Sequence[Report], court: Court, starts: dict[str, tuple[datet
                 entry = court.entries[ignored.entry]
                 again.append(starts.get(entry.stream, (entry.time, 10.0)))
         waits = [court.settled[r.id] for r in mine if r.id in court.settled]
-        pending = waits[0].by if waits and len(waits) == len(mine) else ""
-        out.append(Defect(tuple(mine), tuple(sorted(set(again))), pending))
+        whole = waits[0] if waits and len(waits) == len(mine) else None
+        out.append(
+            Defect(
+                tuple(mine),
+                tuple(sorted(set(again))),
+                whole.by if whole else "",
+                _accepted(mine, court),
+                whole.act if whole else "",
+            )
+        )
     return tuple(sorted(out, key=lambda d: (d.first.at, d.id)))

@@ -1,13 +1,46 @@
-"""Entries about a defect outside a look: a mechanic releases it, another person checks that."""
+"""Entries about a defect outside a look: seen, isolated, accepted within its limits, repaired, checked again."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Annotated
 
-from jutrel.core.log.codec import EntryId, Slug, Text
+from jutrel.core.log.codec import EntryId, Most, Slug, Text
 from jutrel.core.log.kinds import StreamKind, kind
 from jutrel.core.people import WALKERS, Role
+
+Told = Annotated[str, Text(2000, 3)]
+
+
+@kind("acknowledged", StreamKind.DEFECT, frozenset({Role.MECHANIC, Role.SUPERVISOR}))
+@dataclass(frozen=True, slots=True)
+class Acknowledged:
+    """Somebody who answers for it has seen it. It changes nothing of the machine."""
+
+    checkpoint: Slug
+    failure_mode: Slug
+    note: Annotated[str, Text(2000)] = ""
+
+
+@kind("isolated", StreamKind.DEFECT, frozenset({Role.MECHANIC}))
+@dataclass(frozen=True, slots=True)
+class Isolated:
+    """The repair has begun: which energies were shut off, and how (stands, locks, pressure let out)."""
+
+    checkpoint: Slug
+    failure_mode: Slug
+    energies: Annotated[tuple[Slug, ...], Most(12)]
+    how: Told
+
+
+@kind("accepted", StreamKind.DEFECT, frozenset({Role.SUPERVISOR}))
+@dataclass(frozen=True, slots=True)
+class Accepted:
+    """A supervisor accepts by name that it works within its limits. It holds until the thing is reported anew."""
+
+    checkpoint: Slug
+    failure_mode: Slug
+    reason: Told
 
 
 @kind("released", StreamKind.DEFECT, frozenset({Role.MECHANIC}))
@@ -17,7 +50,8 @@ class Released:
 
     checkpoint: Slug
     failure_mode: Slug
-    done: Annotated[str, Text(2000, 3)]
+    done: Told
+    parts: Annotated[str, Text(400)] = ""
 
 
 @kind("rechecked", StreamKind.DEFECT, WALKERS)

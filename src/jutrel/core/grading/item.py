@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated
@@ -48,6 +49,17 @@ class Item:
     entries: tuple[str, ...] = ()
     pending: str = ""
     says: Said = NOTHING
+    accepted_by: str = ""
+    """Who accepted that it works within its limits."""
+
+
+UNACCEPTED = say("No supervisor has accepted it by name yet: until then it does not work.")
+
+
+def unaccepted(items: Iterable[Item]) -> Said:
+    """That what limits a machine waits for a supervisor, if any of it does."""
+    waits = any(i.grade is Grade.LIMIT and i.defect and not i.accepted_by for i in items)
+    return UNACCEPTED if waits else NOTHING
 
 
 def said(trace: tuple[TraceLine, ...]) -> Said:
@@ -116,4 +128,5 @@ def item_of(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, look: s
         entries=tuple(dict.fromkeys(r.entry for r in defect.reports)),
         pending=defect.pending_by,
         says=defect.latest.says,
+        accepted_by=defect.accepted_by,
     )

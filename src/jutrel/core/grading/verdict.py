@@ -15,7 +15,7 @@ from jutrel.core.grading.combine import Combined, combine
 from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.item import Item, item_of, said
+from jutrel.core.grading.item import Item, item_of, said, unaccepted
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.inspection.finding import Answer, Finding
 from jutrel.core.inspection.kinds import Answered, Measured
@@ -345,7 +345,8 @@ def _why(
                 name=Said(first.name, (), "checkpoint") if first else left[0],
             )
         case Outcome.LIMITED:
-            return say("It works only within limits: {why}", why=reason(Grade.LIMIT))
+            why = say("It works only within limits: {why}", why=reason(Grade.LIMIT))
+            return together([why, unaccepted(items)])
         case Outcome.READY_MENDS_DUE:
             due = min((i.due_hour for i in items if i.due_hour is not None), default=None)
             return together([mend_by(due, meter_offset, names(Grade.MEND)), alone])

@@ -12,7 +12,7 @@ from jutrel.core.edition import Edition
 from jutrel.core.grading.combine import combine
 from jutrel.core.grading.facts import Place
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.item import Item, item_of
+from jutrel.core.grading.item import Item, item_of, unaccepted
 from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, nothing_against
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.look import LAPSES_AFTER, Look, Status, lapsed
@@ -95,7 +95,8 @@ def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> 
             own = [t for i in hit for t in i.limits or (DEFAULT_LIMIT,)]
             shared = [x.limit or DEFAULT_LIMIT for x in combined if x.grade is worst]
             limits = tuple(dict.fromkeys(own + shared))
-            return Word(worst, say("It works only within limits: {why}", why=says), limits)
+            why = say("It works only within limits: {why}", why=says)
+            return Word(worst, together([why, unaccepted(hit)]), limits)
         case Grade.MEND:
             due = min((i.due_hour for i in items if i.due_hour is not None), default=None)
             return Word(worst, mend_by(due, offset, names))

@@ -1,0 +1,67 @@
+"""The life of an open defect from its first report on: what was done about it, by whom, and how far it is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from jutrel.core.defect.defect import Defect
+from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
+from jutrel.core.log.entry import Entry
+
+
+class Stage(StrEnum):
+    """How far a defect is on its way to being closed."""
+
+    REPORTED = "reported"
+    SEEN = "seen"
+    IN_REPAIR = "in-repair"
+    REPAIRED = "repaired"
+
+
+ORDER = (Stage.REPORTED, Stage.SEEN, Stage.IN_REPAIR, Stage.REPAIRED)
+DONE = {Acknowledged: Stage.SEEN, Accepted: Stage.SEEN, Isolated: Stage.IN_REPAIR, Released: Stage.REPAIRED}
+ABOUT = ("acknowledged", "accepted", "isolated", "released", "rechecked")
+"""Kinds of entries that tell of a defect's life."""
+
+
+@dataclass(frozen=True, slots=True)
+class Life:
+    """How far a defect is, and the entries that brought it there, oldest first."""
+
+    stage: Stage
+    steps: tuple[Entry, ...]
+
+
+def life_of(defect: Defect, entries: Iterable[Entry]) -> Life:
+    """What became of an open defect since its last report.
+
+    Parameters
+    ----------
+    defect
+        It, with the reports that are still open.
+    entries
+        All entries about defects of its machine, in any order.
+
+    Notes
+    -----
+    A step counts from the report that its author had seen. What was done before the thing was reported
+    again is told, and does not bring it further: it was found again, so that was not enough.
+    """
+    own = {r.entry for r in defect.reports}
+    steps = sorted((e for e in entries if _is_about(e, defect, own)), key=lambda e: (e.time, e.id))
+    since = defect.latest.at
+    stages = [DONE[type(e.what)] for e in steps if e.time >= since and type(e.what) in DONE]
+    if not defect.pending_by:  # a release that did not count has repaired nothing
+        stages = [s for s in stages if s is not Stage.REPAIRED]
+    return Life(max(stages, key=ORDER.index, default=Stage.REPORTED), tuple(steps))
+
+
+def _is_about(entry: Entry, defect: Defect, own: set[str]) -> bool:
+    what = entry.what
+    if isinstance(what, Rechecked):
+        return bool(defect.release) and what.release == defect.release
+    if not isinstance(what, (Acknowledged, Accepted, Isolated, Released)):
+        return False
+    return (what.checkpoint, what.failure_mode) == defect.key[:2] and bool(entry.replaces & own)

@@ -1,0 +1,131 @@
+"""Defects to their end: seen, accepted, isolated, repaired, checked by another; and what must never get past it."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any
+
+from pypdf import PdfReader
+
+from tests.api.conftest import Tablets
+from tests.device import CRACK, Device
+
+LEAK = {
+    "answer": "defect",
+    "findings": [{"failure_mode": "leak", "note": "=cmd|x", "attributes": {"leak_class": "III"}}],
+}
+
+
+def listed(device: Device, machine: str = "ex-01") -> list[dict[str, Any]]:
+    return list(device.http.get(f"/api/defects?machine={machine}").raise_for_status().json()["defects"])
+
+
+def act(device: Device, defect: dict[str, Any], kind: str, id_: str = "", **more: Any) -> Any:
+    body = {"id": id_ or device.new_id(), "kind": kind, "note": more.pop("note", "done as agreed"), **more}
+    return device.http.post(f"/api/machines/{defect['machine']}/defects/{defect['id']}/acts", json=body)
+
+
+def test_a_hold_from_report_to_end(tablet: Device, tablets: Tablets) -> None:
+    tablet.whole("ex-01", {"boom": CRACK})
+    dag, pell = tablets(), tablets()
+    dag.sign_in("Dag")
+    pell.sign_in("Pell")
+    held = listed(pell)[0]
+    assert (held["checkpoint"], held["grade"], held["stage"]) == ("boom", "hold", "reported")
+    assert held["duty_id"] == "carry"
+    assert held["may"] == ["acknowledged"]
+    assert listed(tablet)[0]["may"] == []  # an operator reads it
+    assert act(pell, held, "acknowledged", note="").status_code == 200
+    assert listed(dag)[0]["stage"] == "seen"
+
+    # Nobody gets it going by the wrong door: a Hold is not accepted, an operator repairs nothing, nothing was repaired.
+    assert act(pell, held, "accepted").json()["type"].endswith("no-limit")
+    assert act(tablet, held, "released").status_code == 403
+    assert act(pell, held, "rechecked").status_code == 422
+    assert act(dag, held, "released", note=" ").json()["field"] == "note"
+    assert tablet.yard("ex-01")["go"] == "held"
+
+    assert act(dag, held, "isolated", energies=["magic"]).json()["field"] == "energies"
+    assert act(dag, held, "isolated", energies=[], note="boom on stands, lock 7").status_code == 200
+    assert listed(dag)[0]["stage"] == "in-repair"
+    again = dag.new_id()
+    for _ in range(2):  # sent twice it is one
+        assert act(dag, held, "released", again, note="welded and ground", parts="plate 12 mm").status_code == 200
+    repaired = listed(dag)[0]
+    assert (repaired["stage"], repaired["released_by"], repaired["release"]) == ("repaired", "Dag Hollmer", again)
+    assert tablet.yard("ex-01")["go"] == "held"
+    # Who repaired it does not check it; another person does, and the story stays.
+    assert act(dag, repaired, "rechecked").status_code == 409
+    assert "rechecked" not in repaired["may"]
+    assert [s["kind"] for s in repaired["steps"]] == ["acknowledged", "isolated", "released"]
+    assert "welded and ground; plate 12 mm" in repaired["steps"][-1]["says"]
+    check = pell.new_id()
+    assert act(pell, repaired, "rechecked", check).json()["defects"] == []
+    assert act(pell, repaired, "rechecked", check).status_code == 200  # known already
+    assert act(dag, repaired, "acknowledged", check).status_code == 409  # somebody else's id
+    assert act(pell, repaired, "acknowledged").status_code == 404
+    assert tablet.yard("ex-01")["go"] != "held"
+
+
+def test_found_again_it_is_not_repaired(tablet: Device, tablets: Tablets) -> None:
+    tablet.whole("ex-01", {"boom": CRACK})
+    dag = tablets()
+    dag.sign_in("Dag")
+    act(dag, listed(dag)[0], "released")
+    assert listed(dag)[0]["stage"] == "repaired"
+    tablet.whole("ex-01", {"boom": CRACK})
+    now = listed(dag)[0]
+    assert (now["stage"], now["reports"], now["release"]) == ("reported", 2, "")
+    assert tablet.yard("ex-01")["go"] == "held"
+
+
+def test_a_limit_works_when_a_supervisor_has_accepted_it_by_name(tablet: Device, tablets: Tablets) -> None:
+    tablet.whole("ex-01", {"arm-cylinder": {"answer": "defect", "findings": [
+        {"failure_mode": "leak", "attributes": {"leak_class": "III", "coupling": "other"}}]}})  # fmt: skip
+    pell, dag = tablets(), tablets()
+    pell.sign_in("Pell")
+    dag.sign_in("Dag")
+    waits = "No supervisor has accepted it"
+    assert waits in tablet.yard("ex-01")["why"]
+    limit = listed(pell)[0]
+    assert limit["may"] == ["acknowledged", "accepted"]
+    assert act(dag, limit, "accepted").status_code == 403
+    assert act(pell, limit, "accepted", note="two hours in the pit, watched").status_code == 200
+    assert listed(pell)[0]["accepted_by"] == "Pell Aronsk"
+    assert waits not in tablet.yard("ex-01")["why"]
+    # Reported anew, what was accepted is another thing.
+    tablet.whole("ex-01", {"arm-cylinder": {"answer": "defect", "findings": [
+        {"failure_mode": "leak", "attributes": {"leak_class": "III", "coupling": "other"}}]}})  # fmt: skip
+    assert listed(pell)[0]["accepted_by"] == ""
+    assert waits in tablet.yard("ex-01")["why"]
+
+
+def test_what_holds_stands_first_and_the_list_is_a_table(tablet: Device) -> None:
+    tablet.whole("ex-02", {"idler-left": LEAK})
+    tablet.whole("ex-01", {"boom": CRACK, "teeth": {"answer": "defect", "findings": [
+        {"failure_mode": "wear", "attributes": {"wear": "three-quarters"}}]}})  # fmt: skip
+    found = tablet.http.get("/api/defects").json()["defects"]
+    order = ["hold", "limit", "mend", "watch"]
+    assert [d["grade"] for d in found] == sorted((d["grade"] for d in found), key=order.index)
+    due = next(d["due"] for d in found if d["checkpoint"] == "teeth")
+    assert due["hour"] > 100
+    text = tablet.http.get("/api/defects.csv").raise_for_status().text
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert [r["place"] for r in rows] == [d["place"] for d in found]
+    assert next(r["note"] for r in rows if r["machine"] == "ex-02") == "'=cmd|x"  # no table program runs it
+
+
+def test_the_tag(tablet: Device) -> None:
+    tablet.whole("ex-01", {"boom": CRACK})
+    d = listed(tablet)[0]
+    pdf = tablet.http.get(f"/api/machines/ex-01/defects/{d['id']}/tag.pdf").raise_for_status().content
+    page = PdfReader(io.BytesIO(pdf)).pages[0]
+    assert (round(float(page.mediabox.width)), round(float(page.mediabox.height))) == (298, 420)  # A6, ISO 216
+    text = " ".join(page.extract_text().split())
+    for words in ("DO NOT START", "EX-01", "Boom and its welds: Crack", "Reported by Mira Tolland"):
+        assert words in text
+    spanish = tablet.http.get(f"/api/machines/ex-01/defects/{d['id']}/tag.pdf", headers={"Accept-Language": "es"})
+    assert "NO ARRANCAR" in PdfReader(io.BytesIO(spanish.content)).pages[0].extract_text()
+    other = tablet.http.get(f"/api/machines/ex-02/defects/{d['id']}/tag.pdf")
+    assert other.status_code == 404
