@@ -40,6 +40,24 @@ def timed(work: Callable[[], object]) -> list[float]:
     return out
 
 
+def judged(lines: Lines) -> None:
+    """A verdict against folding the same log: of a whole walk, and of forty open defects."""
+    whole = core(walked(options=MODEL.options))
+    points = [c for c in MODEL.family.checkpoints if not c.reading and not c.when][:40]
+    many = {c.id: defect(c.failure_modes[0]) for c in points}
+    forty = core(walked(many, MODEL.options))
+    lines.head("Verdicts: multiples of folding the same log")
+    for name, entries in (("a whole walk", whole), ("forty open defects", forty)):
+        reports = Case("look", EDITION, entries).reports
+
+        def fold(entries: object = entries, reports: object = reports) -> object:
+            return fold_look(entries, Court(entries, reports))  # type: ignore[arg-type]
+
+        floor = statistics.median(timed(fold))
+        took = statistics.median(timed(lambda: hear(Case("look", EDITION, entries))))  # noqa: B023
+        lines.add(f"the verdict of {name} ({took:.1f} ms)", took / floor, None)
+
+
 def main() -> None:
     options = MODEL.options
     answers = {
@@ -83,9 +101,9 @@ def main() -> None:
         took = timed(work)
         middle = statistics.median(took)
         print(f"{name:28}{middle:10.2f}{min(took):9.2f}{max(took):9.2f}{middle / base:9.1f}")
+    judged(lines := Lines())
     route.models()
     route.growth()
-    lines = Lines()
     server.run(lines)
     tablet.run(lines)
     print(f"\n{len(lines.missed)} targets missed" if lines.missed else "\nall targets hold")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import json
 import statistics
 import subprocess
@@ -197,6 +198,40 @@ def beside(lines: Lines, client: Client, port: int) -> None:
         lines.add(f"health at its 99th percentile beside {name}", _worst(found) / idle, 2)
 
 
+LISTENERS = 50
+
+
+def told(lines: Lines, port: int) -> None:
+    """How long after a tap is stored the last of fifty open pages hears of it."""
+    client = Client(port)
+    client.sign_in("Mira")
+    hand = Hand(client)
+    heard: list[list[float]] = [[] for _ in range(LISTENERS)]
+    done = threading.Event()
+
+    def listen(n: int) -> None:
+        line = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
+        line.request("GET", "/api/events", headers={"Cookie": client.cookie})
+        reply = line.getresponse()
+        while not done.is_set() and (text := reply.readline()):
+            if text.startswith(b"data:"):
+                heard[n].append(time.perf_counter())
+
+    for n in range(LISTENERS):
+        threading.Thread(target=listen, args=(n,), daemon=True).start()
+    while not all(heard):
+        time.sleep(0.05)
+    late = []
+    for _ in range(12):
+        time.sleep(0.6)
+        hand.tap()
+        stored = time.perf_counter()
+        time.sleep(1.0)
+        late += [min((t for t in mine if t > stored - 0.2), default=stored + 9.0) - stored for mine in heard]
+    done.set()
+    lines.add(f"told to {LISTENERS} open pages, the latest of all", max(0.0, *late), 2, "s")
+
+
 def _worst(times: list[float]) -> float:
     return statistics.quantiles(times, n=100)[98]
 
@@ -269,6 +304,7 @@ def run(lines: Lines) -> None:
             client.sign_in()
             requests(lines, client, made.url)
             beside(lines, client, client.connection.port)
+            told(lines, client.connection.port)
             worst(lines, client.connection.port)
             growth(lines, client, made.url)
     start(lines)

@@ -131,7 +131,8 @@ def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:
     """A new hand asks for a component in words and is shown the place, the station and what a good one looks like."""
     me = hand(serve(bare))
     me.sign_in()
-    me.see("bay-ex-04").get_by_role("link", name="Where is it?").click()
+    me.see("bay-ex-04").get_by_role("link", name="EX-04").click()
+    me.page.get_by_role("link", name="Where is it?").click()
     box = me.page.get_by_role("textbox", name="Search a component")
     box.fill("water separator")
     found = me.see("found")

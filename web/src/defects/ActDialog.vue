@@ -39,7 +39,7 @@ async function send() {
 </script>
 
 <template>
-  <ElDialog :model-value="kind !== ''" :title="kind ? t(`defects.act.${kind}`) : ''" width="min(620px, 94vw)" append-to-body @close="emit('close')">
+  <ElDialog :model-value="kind !== ''" :title="kind ? t(`defects.act.${kind}`) : ''" width="min(620px, 94vw)" @close="emit('close')">
     <form class="stack" @submit.prevent="send">
       <p><b>{{ defect.machine_name }} · {{ defect.place }}</b> {{ defect.failure }}</p>
       <template v-if="kind === 'isolated'">

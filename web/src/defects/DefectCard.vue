@@ -29,7 +29,7 @@ function done() {
   <article class="card defect" :data-test="`defect-${defect.machine}-${defect.checkpoint}`">
     <GradeMark :mark="defect.grade" :size="52" />
     <div class="stack what">
-      <h3><template v-if="withMachine">{{ defect.machine_name }} · </template>{{ defect.place }}: {{ defect.failure }}</h3>
+      <h2 class="h3"><template v-if="withMachine">{{ defect.machine_name }} · </template>{{ defect.place }}: {{ defect.failure }}</h2>
       <p>{{ defect.why }}</p>
       <p v-for="limit in defect.limits" v-show="defect.grade === 'limit'" :key="limit"><b>{{ limit }}</b></p>
       <p v-if="defect.finding.note"><q>{{ defect.finding.note }}</q></p>
@@ -52,7 +52,7 @@ function done() {
 
 <style scoped>
 .defect { display: grid; grid-template-columns: 60px minmax(0, 1fr) 350px; gap: 14px; align-items: start; }
-.what { gap: 6px; } h3, p { margin: 0; overflow-wrap: anywhere; }
+.what { gap: 6px; } h2, p { margin: 0; overflow-wrap: anywhere; }
 .acts { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; } .acts .button { text-align: center; justify-content: center; }
 .stage { grid-column: 1 / -1; font-weight: 620; text-align: center; border: 2px solid var(--ink); border-radius: 999px; padding: 4px 10px; }
 .steps { margin: 0; padding-left: 20px; } .waits { border-left: 5px solid var(--here); padding-left: 10px; }

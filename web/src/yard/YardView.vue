@@ -43,7 +43,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 <template>
   <div class="page">
     <div class="row spread wrap head">
-      <div class="title">
+      <div class="heading">
         <h1>{{ t("yard.title") }}</h1>
         <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(told?.at ?? null) }) }}</template></p>
       </div>
@@ -87,7 +87,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 <style scoped>
 .page { padding-top: 10px; }
 .head { margin-bottom: 8px; }
-.title { display: flex; align-items: baseline; gap: 14px; flex-wrap: wrap; }
+.heading { display: flex; align-items: baseline; gap: 14px; flex-wrap: wrap; }
 .few { margin-bottom: 10px; } .few .button { gap: 8px; }
 .search { min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 14px; font: inherit; background: var(--card); color: var(--ink); }
 .without { margin-bottom: 16px; border-left: 5px solid var(--hold); }

@@ -1,0 +1,105 @@
+"""A defect from the operator to its end, live on every page; what one writes another sees within two seconds."""
+
+from __future__ import annotations
+
+import time
+
+import httpx
+from playwright.sync_api import expect
+
+from tests.browser.conftest import NewHand
+from tests.conftest import Serve
+from tests.device import CRACK, Device
+
+
+def test_a_hold_goes_through_all_hands_and_every_page_sees_it(bare: str, serve: Serve, hand: NewHand) -> None:
+    base = serve(bare)
+    with httpx.Client(base_url=base, timeout=20) as http:
+        mira = Device(http)
+        mira.sign_in()
+        pell = hand(base)
+        pell.sign_in("Pell Aronsk")
+        bay = pell.see("bay-ex-01")
+        expect(bay).to_contain_text("Not yet inspected")
+        mira.whole("ex-01")
+        expect(bay).to_contain_text("Ready", timeout=2500)
+
+        # The operator finds a crack in the boom: the supervisor's yard holds it at once, and puts it first.
+        began = time.monotonic()
+        mira.whole("ex-01", {"boom": CRACK})
+        expect(bay).to_contain_text("Held", timeout=2500)
+        assert time.monotonic() - began < 4.0  # the look's entries and the page together
+        assert pell.page.locator("[data-test^=bay-]").first.get_attribute("data-test") == "bay-ex-01"
+        bay.get_by_role("link", name="Do not start it").click()
+        card = pell.see("defect-ex-01-boom")
+        expect(card).to_contain_text("Reported")
+        with pell.page.context.expect_page() as popup:
+            card.get_by_test_id("tag").click()
+        assert "tag.pdf" in popup.value.url
+        popup.value.close()
+        card.get_by_test_id("do-acknowledged").click()
+        pell.see("act-note").fill("to the workshop")
+        pell.tap("act-send")
+        expect(card).to_contain_text("Pell Aronsk has seen it.")
+
+        # The mechanic stands beside it with a phone.
+        dag = hand(base, width=390, height=844)
+        dag.sign_in("Dag Hollmer")
+        dag.page.goto("/defects/ex-01")
+        mine = dag.see("defect-ex-01-boom")
+        mine.get_by_test_id("do-isolated").click()
+        expect(dag.page.get_by_role("dialog")).to_contain_text("block or crib them before anyone goes under")
+        expect(dag.see("act-send")).to_be_disabled()  # how it is isolated is said
+        dag.see("act-note").fill("boom on stands, lock 7")
+        dag.tap("act-send")
+        expect(mine).to_contain_text("In repair")
+        mine.get_by_test_id("do-released").click()
+        dag.see("act-note").fill("plate welded in")
+        dag.see("act-parts").fill("plate 12 mm")
+        dag.tap("act-send")
+        expect(mine).to_contain_text("Another person has to check it")
+        expect(mine.get_by_test_id("do-rechecked")).to_have_count(0)
+
+        # Another person's page shows it by itself, and there it is checked.
+        expect(card).to_contain_text("plate welded in; plate 12 mm", timeout=2500)
+        card.get_by_test_id("do-rechecked").click()
+        expect(pell.page.get_by_role("dialog")).to_contain_text("Dag Hollmer repaired it. Look at it yourself")
+        pell.tap("act-send")
+        expect(card).to_have_count(0)
+        expect(mine).to_have_count(0, timeout=2500)
+        pell.page.goto("/")
+        expect(pell.see("bay-ex-01")).to_contain_text("Ready")
+
+
+def test_the_rulebook_is_read_searched_and_tried(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare))
+    me.sign_in("Rolf Amsing")
+    me.page.goto("/rulebook")
+    me.tap("duty-light")
+    grade = me.see("if-grade")
+    me.tap("if-inoperative")
+    me.tap("if-works-dead")
+    expect(grade).to_contain_text("Mend")
+    expect(grade).to_contain_text("The operator may put it right")
+    me.tap("if-dark")
+    expect(grade).to_contain_text("Limit")
+    expect(grade).to_contain_text("Daylight only.")
+    me.tap("if-third")
+    expect(grade).to_contain_text("Hold")
+    me.see("rules-search").fill("seat belt 1926")
+    expect(me.see("hits")).to_contain_text("seat belts (from memory)")
+    me.see("rules-search").fill("")
+    # A site may choose: by US rules a signaller stands in for a dead alarm.
+    regime = me.page.get_by_role("combobox", name="Rules beside the duties")
+    regime.click(force=True)  # what is chosen lies over it
+    me.page.get_by_role("option", name="US construction").click()
+    expect(me.page.get_by_text("Check your own law and manual")).to_be_visible()
+    me.tap("duty-warn")
+    me.tap("if-inoperative")
+    me.tap("if-works-dead")
+    expect(grade).to_contain_text("Limit")
+    me.tap("go-by")
+    expect(me.page.get_by_text("The site goes by: US construction")).to_be_visible()
+    me.page.reload()
+    expect(me.page.get_by_text("This site goes by it.")).to_be_visible()
+    expect(me.page.locator(".regime")).to_contain_text("Construction work in the United States")
