@@ -9,7 +9,7 @@ import time
 import urllib.request
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import BrowserContext, Page, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
@@ -17,6 +17,7 @@ sys.path.insert(0, str(ROOT))
 from jutrel.catalog import catalog  # noqa: E402
 from jutrel.cluster import Cluster, free_port  # noqa: E402
 from jutrel.demo.load import load_demo  # noqa: E402
+from jutrel.demo.story import PIN, WHO  # noqa: E402
 from jutrel.service.upgrade import bring_up  # noqa: E402
 from tests.browser.conftest import FLAGS  # noqa: E402
 from tests.browser.hand import Hand  # noqa: E402
@@ -55,6 +56,8 @@ def take(base: str) -> None:
         shot(me.page, "1-sign-in")
         me.sign_in()
         me.see("bay-ex-04").wait_for()
+        three_more(context)
+        me.see("bay-rh-11").wait_for()
         shot(me.page, "2-yard")
         me.page.goto("/machines/gr-09/where")
         me.page.get_by_role("textbox", name="Search a component").fill("coolant level")
@@ -77,10 +80,6 @@ def take(base: str) -> None:
             me.onward()
             me.page.locator(f".panel[data-station={here}]").wait_for(state="detached")
         shot(me.page, "14-walk-grader")
-        me.tap("way")
-        me.tap("people-2")
-        me.page.get_by_text("the other person").first.wait_for()
-        shot(me.page, "15-the-way")
         me.page.goto("/machines/ex-04/start")
         me.see("begin").wait_for()
         me.tap("begin")
@@ -120,10 +119,6 @@ def take(base: str) -> None:
         shot(me.page, "17-put-right")
         me.save()
         me.station("front-right")
-        me.page.goto("/machines/ex-04/start")
-        me.see("under-way").wait_for()
-        me.tap("leave")
-        shot(me.page, "18-somebody-walks-it")
         me.page.goto("/")
         me.see("bay-ex-04").wait_for()
         me.page.get_by_role("button", name="Night").click()
@@ -131,43 +126,28 @@ def take(base: str) -> None:
         me.stands_at("front-right")
         shot(me.page, "6-walk-around-night")
         phone = browser.new_context(
-            viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True, device_scale_factor=2
-        )
-        you = Hand(phone.new_page())
-        you.sign_in("Osk Brandel")
-        you.see("row-ex-04").wait_for()
-        shot(you.page, "7-yard-phone")
-        you.see("row-ex-04").get_by_role("link", name="Resume").click()
-        you.stands_at("front-right")
-        shot(you.page, "8-walk-around-phone")
-        spanish = browser.new_context(
-            viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True, device_scale_factor=2
-        )
-        spanish.add_init_script("localStorage.setItem('jutrel-language', 'es')")
-        ella = Hand(spanish.new_page(), "es")
-        ella.sign_in("Ines Varro")
-        ella.see("row-ex-04").get_by_role("link", name=ella.say("yard.resume")).click()
-        ella.stands_at("front-right")
-        ella.page.locator("[data-test=cp-fuel-level]").scroll_into_view_if_needed()
-        shot(ella.page, "19-in-spanish-phone")
-        me.page.goto("/")
-        me.page.get_by_role("button", name="Day").click()
-        me.see("bay-ex-04").get_by_role("link", name="Resume").click()
-        me.stands_at("front-right")
-        me.walk_the_rest()
-        me.all_sent()
-        me.see("outcome").wait_for()
-        shot(me.page, "9-verdict")
-        me.page.goto("/records")
-        me.page.get_by_role("link", name="EX-03").first.click()
-        me.see("outcome").wait_for()
-        shot(me.page, "10-record")
-        pdf = me.page.request.get(str(me.see("pdf").get_attribute("href"))).body()
-        (ROOT / ".jutrel" / "record.pdf").write_bytes(pdf)
-        me.page.goto("/records")
-        me.page.get_by_role("link", name="EX-03").first.wait_for()
-        shot(me.page, "11-records")
+            viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True,
+            device_scale_factor=2, color_scheme="dark",
+        )  # fmt: skip
+        dag = Hand(phone.new_page())
+        dag.sign_in("Dag Hollmer")
+        dag.page.goto("/defects/ex-03")
+        dag.see("do-isolated").first.click()
+        dag.see("act-note").fill("tool down, pressure let out, lock 7")
+        shot(dag.page, "23-repair-phone-night")
         browser.close()
+
+
+def three_more(context: BrowserContext) -> None:
+    """Machines that came to the site today: a dozen stand in the yard."""
+    for number, (name, model) in enumerate(
+        (("EX-10", "tolvane-e48"), ("RH-11", "ostrelle-q91"), ("DZ-12", "hestrun-k36"))
+    ):
+        reply = context.request.post("/api/session", data={"person": WHO["Pell"], "pin": PIN, "device": "shots"})
+        assert reply.ok
+        body = {"id": f"019df192-7300-7000-8000-00000000000{number}", "name": name, "model_id": model, "options": []}
+        assert context.request.put(f"/api/machines/{name.lower()}", data=body).ok
+    assert context.request.post("/api/session", data={"person": WHO["Mira"], "pin": PIN, "device": "shots"}).ok
 
 
 def main() -> None:

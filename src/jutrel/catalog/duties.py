@@ -17,10 +17,11 @@ FACTS = {
     "dark": "It is dark",
     "rain": "It rains",
     "people_on_foot": "People are on foot around it",
-    "pressurised": "Under pressure when it works",
+    "pressurised": "",
     "runs_out": "It reaches the ADD mark before the shift is over",
 }
-"""What may stand in a table beside what was observed: facts of the place that never make things better."""
+"""What may stand in a table beside what was observed: facts of the place that never make things better, and how
+they are told; what the catalog knows of the place needs no telling."""
 LIFTS = {"watch": 1, "mend": 2, "limit": 3, "hold": 4}
 
 
