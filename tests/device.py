@@ -100,7 +100,8 @@ class Device:
                 level = {"seen": 0.5, "oil_c": 15.0, "pitch_deg": 0.0, "roll_deg": 0.0, "extensions": posture}
                 out.append(self.entry("measured", named, checkpoint=c["id"], **level))
             else:
-                out.append(self.entry("answered", named, checkpoint=c["id"], **(given or {"answer": "sound"})))
+                kind = "measured" if given and "seen" in given else "answered"
+                out.append(self.entry(kind, named, checkpoint=c["id"], **(given or {"answer": "sound"})))
         return out
 
     def signature(self, inspection: str, outcome: str | None = None) -> Plain:

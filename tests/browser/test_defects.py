@@ -103,3 +103,24 @@ def test_the_rulebook_is_read_searched_and_tried(bare: str, serve: Serve, hand: 
     me.page.reload()
     expect(me.page.get_by_text("This site goes by it.")).to_be_visible()
     expect(me.page.locator(".regime")).to_contain_text("Construction work in the United States")
+
+
+def test_a_night_in_the_yard_is_told_at_the_place_and_on_its_page(bare: str, serve: Serve, hand: NewHand) -> None:
+    base = serve(bare)
+    with httpx.Client(base_url=base, timeout=20) as http:
+        osk = Device(http)
+        osk.sign_in("Osk")
+        osk.whole("ex-02")
+    me = hand(base)
+    me.sign_in()
+    me.begin("ex-02")
+    me.station("front-right")
+    me.defect("mirror-right", "broken", "In pieces, or no view through it", note="glass on the ground")
+    expect(me.see("left")).to_contain_text("nothing found")
+    me.save()
+    me.all_sent()
+    me.page.goto("/machines/ex-02")
+    me.tap("overnight")
+    expect(me.see("window")).to_contain_text("Left by Osk Brandel, found by Mira Tolland.")
+    expect(me.see("change-new")).to_contain_text("Mirror, right: Broken")
+    expect(me.see("change-new")).to_contain_text("glass on the ground")

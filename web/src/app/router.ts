@@ -13,6 +13,7 @@ export const router = createRouter({
     { path: "/models", name: "models", component: () => import("../machine/ModelsView.vue") },
     { path: "/machines/:machine/start", name: "approach", component: () => import("../walkaround/ApproachView.vue"), props: true },
     { path: "/machines/:machine/where", name: "where", component: () => import("../machine/WhereView.vue"), props: true },
+    { path: "/machines/:machine/overnight", name: "overnight", component: () => import("../machine/OvernightView.vue"), props: true },
     { path: "/walk/:machine/:inspection", name: "walk", component: () => import("../walkaround/WalkView.vue"), props: true, meta: { bare: true } },
     { path: "/walk/:machine/:inspection/verdict", name: "verdict", component: () => import("../walkaround/VerdictView.vue"), props: true },
     { path: "/records", name: "records", component: () => import("../records/RecordsView.vue") },

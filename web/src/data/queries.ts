@@ -77,6 +77,12 @@ export const useModels = () => useQuery({ queryKey: key("models"), queryFn: asyn
 export const useMachineFile = (machine: string) =>
   useQuery({ queryKey: key("machine", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })) });
 
+export const useOvernight = (machine: string) =>
+  useQuery({ queryKey: key("overnight", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/overnight", { params: { path: { machine } }, signal })) });
+
+export const useEvening = (machine: string, inspection: string, enabled: Ref<boolean>) =>
+  useQuery({ queryKey: key("evening", machine, inspection), enabled, staleTime: Infinity, queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/evening", { params: { path: { machine }, query: { inspection } }, signal })) });
+
 export const useWholeMachine = (machine: string) => useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
 
 export const useDefects = () => {

@@ -76,6 +76,8 @@ function entryText(e: Schemas["FileEntryOut"]): string {
         </div>
         <div class="row wrap">
           <RouterLink class="button" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
+          <RouterLink class="button" :to="{ name: 'overnight', params: { machine } }" data-test="overnight">{{ t("overnight.link") }}</RouterLink>
+          <RouterLink class="button" :to="{ name: 'machine-defects', params: { machine } }">{{ t("defects.title") }}</RouterLink>
           <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">{{ t("file.edit") }}</button>
           <RouterLink class="button primary" :to="{ name: 'approach', params: { machine } }">{{ t("yard.walk") }}</RouterLink>
         </div>

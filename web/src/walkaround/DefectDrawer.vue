@@ -1,8 +1,12 @@
 <script setup lang="ts">
 import { ElDrawer, ElInput, ElInputNumber } from "element-plus";
 import { useMediaQuery } from "@vueuse/core";
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
+import { useEvening } from "../data/queries";
 import ChoiceDrawing from "../parts/ChoiceDrawing.vue";
 import FileButton from "../parts/FileButton.vue";
 import GradeMark from "../parts/GradeMark.vue";
@@ -16,6 +20,10 @@ const props = defineProps<DefectAt & { photos: number }>();
 const open = defineModel<boolean>({ required: true });
 const emit = defineEmits<{ save: [findings: Finding[], why: string]; photo: [blob: Blob] }>();
 const { t } = useI18n();
+const session = useSession();
+const { data: evening } = useEvening(props.machine, props.inspection, open);
+/** How the place was left, if somebody looked at it then. */
+const left = computed(() => evening.value?.places.find((p) => p.checkpoint === props.checkpoint?.id) ?? null);
 const wide = useMediaQuery("(min-width: 800px)");
 const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another } = useDefect(props, open);
 </script>
@@ -24,6 +32,7 @@ const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, f
   <ElDrawer v-model="open" :direction="wide ? 'rtl' : 'btt'" :size="wide ? '620px' : '88%'" :title="checkpoint?.name" append-to-body>
     <div v-if="checkpoint" class="stack body">
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
+      <p v-if="left && evening" class="quiet" data-test="left">{{ t("defect.left", { at: dayAndTime(evening.at, session.zone) }) }} {{ left.said || t("overnight.nothing") }}</p>
       <p v-for="(k, i) in kept" :key="i" class="row"><b>{{ walk.modes.find((m) => m.id === k.failure_mode)?.name }}</b><span>{{ k.note }}</span><button type="button" class="button" @click="kept.splice(i, 1)">{{ t("defect.drop") }}</button></p>
       <section v-for="m in modes" :key="m.id" class="mode" :class="{ on: mode === m.id }" :data-test="`mode-${m.id}`">
         <h3>{{ m.name }}</h3>
