@@ -124,3 +124,32 @@ def test_a_night_in_the_yard_is_told_at_the_place_and_on_its_page(bare: str, ser
     expect(me.see("window")).to_contain_text("Left by Osk Brandel, found by Mira Tolland.")
     expect(me.see("change-new")).to_contain_text("Mirror, right: Broken")
     expect(me.see("change-new")).to_contain_text("glass on the ground")
+
+
+def test_what_is_open_is_reported_again_in_one_tap(bare: str, serve: Serve, hand: NewHand) -> None:
+    base = serve(bare)
+    leak = {"failure_mode": "leak", "attributes": {"leak_class": "I", "coupling": "other"}, "note": "wet ring"}
+    with httpx.Client(base_url=base, timeout=20) as http:
+        osk = Device(http)
+        osk.sign_in("Osk")
+        osk.whole("ex-02", {"bucket-cylinder": {"answer": "defect", "findings": [leak]}})
+        me = hand(base)
+        me.sign_in()
+        me.begin("ex-02")
+        me.station("equipment")
+        me.card("bucket-cylinder").get_by_role("button", name="Defect", exact=True).click()
+        again = me.see("again-leak")
+        expect(again).to_contain_text("Leak Open since")
+        expect(again).to_contain_text("reported once. wet ring")
+        again.get_by_test_id("again-worse").click()
+        # Worse than last time raises it: a drop is a Mend, and worse makes it a Limit.
+        expect(me.see("preview")).to_contain_text("Limit")
+        expect(me.see("preview")).to_contain_text("It is worse than last time.")
+        me.save()
+        me.all_sent()
+        found = [
+            d for d in http.get("/api/defects?machine=ex-02").json()["defects"] if d["checkpoint"] == "bucket-cylinder"
+        ]
+        assert len(found) == 1, "found again it joins what is open"
+        assert (found[0]["reports"], found[0]["grade"]) == (2, "limit")
+        assert found[0]["finding"]["attributes"] == {"leak_class": "II", "coupling": "other"}

@@ -20,12 +20,16 @@ const props = defineProps<DefectAt & { photos: number }>();
 const open = defineModel<boolean>({ required: true });
 const emit = defineEmits<{ save: [findings: Finding[], why: string]; photo: [blob: Blob] }>();
 const { t } = useI18n();
+const wide = useMediaQuery("(min-width: 800px)");
+const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another, repeat, canWorsen } = useDefect(props, open);
 const session = useSession();
+/** What is open at the place from earlier looks: the same again, worse, or another one. */
+const standing = computed(() => (said.value ? [] : props.walk.carried.filter((d) => d.checkpoint === props.checkpoint?.id && modes.value.some((m) => m.id === d.finding.failure_mode))));
+const said = computed(() => props.before.length > 0 || mode.value !== "");
+const nameOf = (id: string) => props.walk.modes.find((m) => m.id === id)?.name ?? id;
 const { data: evening } = useEvening(props.machine, props.inspection, open);
 /** How the place was left, if somebody looked at it then. */
 const left = computed(() => evening.value?.places.find((p) => p.checkpoint === props.checkpoint?.id) ?? null);
-const wide = useMediaQuery("(min-width: 800px)");
-const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another } = useDefect(props, open);
 </script>
 
 <template>
@@ -34,6 +38,14 @@ const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, f
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
       <p v-if="left && evening" class="quiet" data-test="left">{{ t("defect.left", { at: dayAndTime(evening.at, session.zone) }) }} {{ left.said || t("overnight.nothing") }}</p>
       <p v-for="(k, i) in kept" :key="i" class="row"><b>{{ walk.modes.find((m) => m.id === k.failure_mode)?.name }}</b><span>{{ k.note }}</span><button type="button" class="button" @click="kept.splice(i, 1)">{{ t("defect.drop") }}</button></p>
+      <section v-for="d in standing" :key="d.id" class="stack again" :data-test="`again-${d.finding.failure_mode}`">
+        <p><GradeMark :mark="d.grade" :size="30" /> <b>{{ nameOf(d.finding.failure_mode) }}</b> {{ t("defect.openSince", { at: dayAndTime(d.since, session.zone), n: d.reports }, d.reports) }} <span v-if="d.finding.note">{{ d.finding.note }}</span></p>
+        <div class="chips">
+          <button type="button" class="button" data-test="again-same" @click="repeat(d.finding)">{{ t("defect.same") }}</button>
+          <button v-if="canWorsen(d.finding)" type="button" class="button" data-test="again-worse" @click="repeat(d.finding, true)">{{ t("defect.worse") }}</button>
+        </div>
+      </section>
+      <p v-if="standing.length" class="quiet">{{ t("defect.orOther") }}</p>
       <section v-for="m in modes" :key="m.id" class="mode" :class="{ on: mode === m.id }" :data-test="`mode-${m.id}`">
         <h3>{{ m.name }}</h3>
         <div class="chips">
@@ -97,6 +109,7 @@ const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, f
 .drawn { flex-direction: column; width: 128px; min-height: 128px; padding: 8px; gap: 4px; font-size: 16px; line-height: 1.2; text-align: center; justify-content: flex-start; }
 .chips .chosen { background: var(--ink); color: var(--paper); --wrong: var(--paper); }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
+.again { border: 2px solid var(--line); border-radius: 12px; padding: 10px 14px; gap: 8px; } .again svg { display: inline-block; vertical-align: middle; }
 .photo { align-self: flex-start; position: relative; }
 .foot { display: flex; gap: 12px; align-items: center; text-align: left; }
 .graded { flex: 1; display: flex; gap: 12px; align-items: flex-start; min-width: 0; max-height: 220px; overflow: auto; }

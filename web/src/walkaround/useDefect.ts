@@ -91,6 +91,20 @@ export function useDefect(at: DefectAt, open: Ref<boolean>) {
     }
     values[first(m).id] = choice;
   }
+  /** The next worse answer to a mode's first question, if there is one. */
+  function worse(f: Finding) {
+    const m = at.walk.modes.find((x) => x.id === f.failure_mode);
+    const asked = m && first(m);
+    const now = asked?.choices.findIndex((c) => c.id === f.attributes?.[asked.id]) ?? -1;
+    return asked && now >= 0 ? asked.choices[now + 1] : undefined;
+  }
+  const canWorsen = (f: Finding) => worse(f) !== undefined;
+  function repeat(f: Finding, more = false) {
+    clear();
+    recall({ ...f, note: "", put_right: null });
+    const next = more ? worse(f) : undefined;
+    if (next) values[first(current.value!).id] = next.id;
+  }
   function putRight(on: boolean) {
     fixed.value = on;
     if (on && !done.value) done.value = current.value?.put_right ?? "";
@@ -112,5 +126,5 @@ export function useDefect(at: DefectAt, open: Ref<boolean>) {
   }, 120);
   watch([mode, values, note, fixed, done, amount], () => void preview(), { deep: true });
 
-  return { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another };
+  return { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another, repeat, canWorsen };
 }
