@@ -99,9 +99,11 @@ def test_everything_but_the_door_needs_a_session(tablets: Tablets) -> None:
     for path in set(spec["paths"]) - open_to_all:
         if "get" in spec["paths"][path]:
             address = path.format(
-                machine="ex-01", inspection=some, photo=some, person=some, model="x", form="json", drawing="0" * 20
-            )
+                machine="ex-01", inspection=some, photo=some, person=some, model="x", form="json", drawing="0" * 20,
+                defect=f"{some}.0",
+            )  # fmt: skip
             assert device.http.get(address).status_code == 401, path
+    assert device.http.get("/api/events").status_code == 401  # has no end, and so no place in the document
 
 
 def test_roles(tablets: Tablets) -> None:

@@ -96,7 +96,7 @@ def test_the_whole_job_in_spanish_on_a_phone(bare: str, serve: Serve, hand: NewH
     me.all_sound_here()
     me.station("equipment")
     me.defect("equipment-hoses", "leak", "Mojado o manchado, sin gota", "Un acoplamiento de cara plana con anillo")
-    expect(me.see("preview")).to_contain_text("apretarlo no lo sella")
+    expect(me.see("preview")).to_contain_text("Apretar no lo sella")
     fits("defect")
     me.save()
     me.station("under-rear")
