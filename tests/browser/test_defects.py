@@ -153,3 +153,30 @@ def test_what_is_open_is_reported_again_in_one_tap(bare: str, serve: Serve, hand
         assert len(found) == 1, "found again it joins what is open"
         assert (found[0]["reports"], found[0]["grade"]) == (2, "limit")
         assert found[0]["finding"]["attributes"] == {"leak_class": "II", "coupling": "other"}
+
+
+def test_low_oil_is_filled_and_the_machine_is_ready(bare: str, serve: Serve, hand: NewHand) -> None:
+    """An honest operator is not punished: reported, filled, written down, and on he goes."""
+    me = hand(serve(bare))
+    me.sign_in()
+    me.begin("ex-01")
+    me.station("deck")
+    me.defect("engine-oil", "level", "Under the low mark")
+    expect(me.see("preview")).to_contain_text("Hold")
+    expect(me.see("preview")).to_contain_text("Not before it is filled")
+    me.tap("put-right-now")
+    me.see("put-right-amount").fill("4 L, 10W-30")
+    expect(me.see("preview")).to_contain_text("Watch")
+    expect(me.see("preview")).to_contain_text("Found and put right")
+    me.save()
+    me.station("front-right")
+    me.take_level()
+    me.walk_the_rest()
+    me.all_sent()
+    expect(me.see("outcome")).to_have_text("Ready")
+    expect(me.see("item-engine-oil")).to_contain_text("4 L, 10W-30")
+    me.tap("sign")
+    me.tap("sign-now")
+    expect(me.page.get_by_role("heading", name="Record of EX-01")).to_be_visible()
+    me.page.goto("/")
+    expect(me.see("bay-ex-01")).to_contain_text("Ready")
