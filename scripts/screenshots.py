@@ -10,6 +10,7 @@ import urllib.request
 from pathlib import Path
 
 from playwright.sync_api import BrowserContext, Page, sync_playwright
+from pypdfium2 import PdfDocument
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
@@ -108,15 +109,11 @@ def take(base: str) -> None:
         me.see("glass").blur()
         me.all_sent()
         shot(me.page, "4-walk-around")
-        me.tap("side")
-        shot(me.page, "16-from-the-side")
-        me.tap("side")
         me.station("deck")
         me.defect("engine-oil", "level", "Under the low mark")
         me.tap("put-right-now")
         me.see("put-right-amount").fill("4 L, 10W-30")
         me.see("preview").get_by_text("Found and put right").first.wait_for()
-        shot(me.page, "17-put-right")
         me.save()
         me.station("front-right")
         me.page.goto("/")
@@ -126,10 +123,59 @@ def take(base: str) -> None:
         me.stands_at("front-right")
         shot(me.page, "6-walk-around-night")
         phone = browser.new_context(
+            viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True, device_scale_factor=2
+        )
+        you = Hand(phone.new_page())
+        you.sign_in("Osk Brandel")
+        you.see("row-ex-04").wait_for()
+        shot(you.page, "7-yard-phone")
+        you.see("row-ex-04").get_by_role("link", name="Resume").click()
+        you.stands_at("front-right")
+        shot(you.page, "8-walk-around-phone")
+        spanish = browser.new_context(
+            viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True, device_scale_factor=2
+        )
+        spanish.add_init_script("localStorage.setItem('jutrel-language', 'es')")
+        ella = Hand(spanish.new_page(), "es")
+        ella.sign_in("Ines Varro")
+        ella.see("row-ex-04").get_by_role("link", name=ella.say("yard.resume")).click()
+        ella.stands_at("front-right")
+        ella.page.locator("[data-test=cp-fuel-level]").scroll_into_view_if_needed()
+        shot(ella.page, "19-in-spanish-phone")
+        me.page.goto("/")
+        me.page.get_by_role("button", name="Day").click()
+        me.see("bay-ex-04").get_by_role("link", name="Resume").click()
+        me.stands_at("front-right")
+        me.walk_the_rest()
+        me.all_sent()
+        me.see("outcome").wait_for()
+        shot(me.page, "9-verdict")
+        me.page.goto("/records")
+        me.page.get_by_role("link", name="EX-03").first.click()
+        me.see("outcome").wait_for()
+        shot(me.page, "10-record")
+        pdf = me.page.request.get(str(me.see("pdf").get_attribute("href"))).body()
+        (ROOT / ".jutrel" / "record.pdf").write_bytes(pdf)
+        me.page.goto("/rulebook")
+        me.tap("duty-stop")
+        me.see("if-grade").locator("li").first.wait_for()
+        shot(me.page, "20-rulebook")
+        me.page.goto("/machines/ex-02/overnight")
+        me.see("window").wait_for()
+        shot(me.page, "24-overnight")
+        me.page.goto("/")
+        me.sign_out()
+        me.sign_in("Dag Hollmer")
+        me.page.goto("/defects")
+        me.see("do-isolated").first.wait_for()
+        shot(me.page, "22-defects")
+        tag = me.page.request.get(str(me.see("tag").first.get_attribute("href"))).body()
+        PdfDocument(tag)[0].render(scale=2.2).to_pil().save(OUT / "25-tag.png")
+        small = browser.new_context(
             viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True,
             device_scale_factor=2, color_scheme="dark",
         )  # fmt: skip
-        dag = Hand(phone.new_page())
+        dag = Hand(small.new_page())
         dag.sign_in("Dag Hollmer")
         dag.page.goto("/defects/ex-03")
         dag.see("do-isolated").first.click()
@@ -140,9 +186,8 @@ def take(base: str) -> None:
 
 def three_more(context: BrowserContext) -> None:
     """Machines that came to the site today: a dozen stand in the yard."""
-    for number, (name, model) in enumerate(
-        (("EX-10", "tolvane-e48"), ("RH-11", "ostrelle-q91"), ("DZ-12", "hestrun-k36"))
-    ):
+    more = {"EX-10": "tolvane-e48", "RH-11": "ostrelle-q91", "DZ-12": "hestrun-k36"}
+    for number, (name, model) in enumerate(more.items()):
         reply = context.request.post("/api/session", data={"person": WHO["Pell"], "pin": PIN, "device": "shots"})
         assert reply.ok
         body = {"id": f"019df192-7300-7000-8000-00000000000{number}", "name": name, "model_id": model, "options": []}

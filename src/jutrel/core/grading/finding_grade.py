@@ -93,14 +93,17 @@ def _check_value(attribute: Attribute, value: Value) -> None:
             number(where, value, attribute.low, attribute.high)
 
 
-def _speaks(rule: Rule, mode: str, facts: Mapping[str, Value], rulebook: Rulebook) -> bool:
-    if rule.modes and mode not in rule.modes:
-        return False
-    if rule.duty is not None and rule.duty != facts.get("duty"):
-        return False
-    if rule.duties and facts.get("duty") not in rule.duties:
-        return False
-    return all(c.holds(facts, rulebook.attributes) for c in rule.conditions)
+def _speaking(mode: str, facts: Mapping[str, Value], rulebook: Rulebook) -> list[Rule]:
+    """The rules of this failure mode and duty whose conditions hold; most fall away at the first comparison."""
+    duty, attributes = facts.get("duty"), rulebook.attributes
+    return [
+        r
+        for r in rulebook.rules
+        if (r.duty is None or r.duty == duty)
+        and (not r.modes or mode in r.modes)
+        and (not r.duties or duty in r.duties)
+        and all(c.holds(facts, attributes) for c in r.conditions)
+    ]
 
 
 def _outdoes(other: Rule, rule: Rule, rulebook: Rulebook) -> bool:
@@ -138,7 +141,7 @@ def grade_finding(
     limits: list[Said] = []
     within: list[float] = []
     ruled = Grade.SOUND
-    speaking = [r for r in rulebook.rules if _speaks(r, finding.failure_mode, known, rulebook)]
+    speaking = _speaking(finding.failure_mode, known, rulebook)
     for stage in Stage:
         for rule in speaking:
             if rule.stage is not stage:

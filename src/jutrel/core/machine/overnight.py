@@ -6,7 +6,6 @@ import math
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
-from typing import Any
 
 from jutrel.core.inspection.finding import Answer, Finding
 from jutrel.core.inspection.kinds import Answered
@@ -147,15 +146,20 @@ def _lost(key: str, was: HydraulicLevel, now: HydraulicLevel, litres: float, hou
 
     gone, unsure = (was.corrected - now.corrected) * litres, math.hypot(half(was), half(now))
     an_hour = gone / hours if hours > 0 else 0.0
-    figures: dict[str, Any] = {"litres": Number(abs(gone), 1, "L"), "unsure": Number(unsure, 1, "L")}
+    amount, margin = Number(abs(gone), 1, "L"), Number(unsure, 1, "L")
     if gone > unsure:
         says = say(
             "{litres} less than in the evening, give or take {unsure}: {rate} an hour. Look for where it went.",
-            **figures,
+            litres=amount,
+            unsure=margin,
             rate=Number(an_hour, 2, "L"),
         )
     elif gone < -unsure:
-        says = say("{litres} more than in the evening, give or take {unsure}: somebody filled it.", **figures)
+        says = say(
+            "{litres} more than in the evening, give or take {unsure}: somebody filled it.",
+            litres=amount,
+            unsure=margin,
+        )
     else:
-        says = say("No more changed than the two readings leave open ({unsure}).", unsure=figures["unsure"])
+        says = say("No more changed than the two readings leave open ({unsure}).", unsure=margin)
     return Lost(key, gone, unsure, an_hour, says)
