@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
 
+from jutrel.core.grading.facts import is_worse
 from jutrel.core.inspection.finding import Answer, Finding
 from jutrel.core.inspection.kinds import Answered
 from jutrel.core.reading.tank import HydraulicLevel
@@ -101,13 +102,7 @@ def overnight(evening: Heard, morning: Heard) -> Overnight:
             elif now is None:
                 change = Change.GONE
             else:
-                worse = any(
-                    key in was.attributes
-                    and key in book.attributes
-                    and book.attributes[key].choices
-                    and book.attributes[key].rank(value) > book.attributes[key].rank(was.attributes[key])
-                    for key, value in now.attributes.items()
-                )
+                worse = is_worse(now, was, book)
                 change = Change.WORSE if worse else Change.SAME
             changes.append(Changed(c.id, mode, change, was, now))
     parked, found = left_at(evening), _begun(morning)
