@@ -79,12 +79,12 @@ nav { display: flex; gap: 8px; }
 .who { flex-direction: column; gap: 0; line-height: 1.15; }
 .light svg, .short { display: none; }
 .light circle { fill: none; stroke: currentColor; stroke-width: 2; } .light path { fill: currentColor; }
-/* One row, also with four tabs: they scroll. A phone has no keys to be told of. */
+/* On a phone the tabs have a row of their own; more than fit there scroll. A phone has no keys to be told of. */
 @media (max-width: 700px) {
-  .shell { gap: 0; padding: 0 4px; min-height: 60px; }
+  .shell { gap: 0; padding: 0 4px; min-height: 60px; flex-wrap: wrap; }
   .home { padding: 0 6px; } .home span, .help, .tongue, .light span, .who b:not(.short) { display: none; }
   .light svg { display: block; } .short { display: inline; }
-  nav { gap: 0; min-width: 0; overflow-x: auto; } .tab { padding: 0 9px; }
+  nav { order: 3; width: 100%; gap: 0; min-width: 0; overflow-x: auto; border-top: 1px solid var(--line); } .tab { padding: 0 10px; min-height: 52px; }
   .end { gap: 0; flex: none; }
   .end :deep(.state) { padding: 0 4px; } .end :deep(.state:not(.here)) { max-width: 128px; font-size: 14px; line-height: 1.1; }
   .end :deep(.state.here span:not(.dot)) { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap; }

@@ -51,7 +51,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
         <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">{{ t("yard.line") }}</button>
         <button type="button" class="button" :class="{ chosen: shown === 'list' }" :aria-pressed="shown === 'list'" @click="shown = 'list'">{{ t("yard.list") }}</button>
         <LanguageButton class="tongue" />
-        <button type="button" class="button" data-test="print" @click="print">{{ t("yard.print") }}</button>
+        <button type="button" class="button print" data-test="print" @click="print">{{ t("yard.print") }}</button>
         <RouterLink v-if="editor" class="button" to="/machines/new" data-test="add-machine">{{ t("file.add") }}</RouterLink>
       </div>
     </div>
@@ -93,7 +93,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 .without { margin-bottom: 16px; border-left: 5px solid var(--hold); }
 /* On a phone it has no room in the frame. */
 .tongue { display: none; }
-@media (max-width: 700px) { .tongue { display: inline-flex; } }
+@media (max-width: 700px) { .tongue { display: inline-flex; } .print { display: none; } }
 .bays { display: grid; grid-template-columns: repeat(auto-fill, minmax(186px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
 .list { list-style: none; margin: 0; padding: 0; display: grid; gap: 12px; }
 .list li { display: flex; gap: 18px; align-items: flex-start; }
