@@ -23,6 +23,7 @@ def listed(device: Device, machine: str = "ex-01") -> list[dict[str, Any]]:
 
 def act(device: Device, defect: dict[str, Any], kind: str, id_: str = "", **more: Any) -> Any:
     body = {"id": id_ or device.new_id(), "kind": kind, "note": more.pop("note", "done as agreed"), **more}
+    body |= {"seen": defect["entries"], "release": defect["release"]}
     return device.http.post(f"/api/machines/{defect['machine']}/defects/{defect['id']}/acts", json=body)
 
 
@@ -129,3 +130,26 @@ def test_the_tag(tablet: Device) -> None:
     assert "NO ARRANCAR" in PdfReader(io.BytesIO(spanish.content)).pages[0].extract_text()
     other = tablet.http.get(f"/api/machines/ex-02/defects/{d['id']}/tag.pdf")
     assert other.status_code == 404
+
+
+def test_nobody_decides_about_a_report_that_he_has_not_seen(tablet: Device, tablets: Tablets) -> None:
+    """The page was opened, then it was reported again: no repair, acceptance or check reaches that report."""
+    weep = {"answer": "defect", "findings": [
+        {"failure_mode": "leak", "attributes": {"leak_class": "III", "coupling": "other"}}]}  # fmt: skip
+    burst = {"answer": "defect", "findings": [
+        {"failure_mode": "leak", "attributes": {"leak_class": "spray", "coupling": "hose"}}]}  # fmt: skip
+    tablet.whole("ex-01", {"arm-cylinder": weep})
+    dag, pell = tablets(), tablets()
+    dag.sign_in("Dag")
+    pell.sign_in("Pell")
+    old = listed(pell)[0]
+    tablet.whole("ex-01", {"arm-cylinder": burst})
+    for who, kind in ((pell, "accepted"), (dag, "isolated"), (dag, "released")):
+        assert act(who, old, kind).json()["type"].endswith("reported-again" if kind != "accepted" else "no-limit")
+    assert tablet.yard("ex-01")["go"] == "held"
+    # Repaired, and then found again before the check: the check of the repair that was on the page reaches nothing.
+    assert act(dag, listed(dag)[0], "released").status_code == 200
+    repaired = listed(pell)[0]
+    tablet.whole("ex-01", {"arm-cylinder": burst})
+    assert act(pell, repaired, "rechecked").json()["type"].endswith("no-release")
+    assert tablet.yard("ex-01")["go"] == "held"

@@ -85,6 +85,7 @@ class OpenDefectOut(Out):
     release: str = Field(description="The entry that waits for another person's check; empty: none does.")
     released_by: str
     photos: list[str]
+    entries: list[str] = Field(description="The reports that are open: who acts on it names those that were seen.")
     may: list[str] = Field(description="What the person who asks may do about it now.")
 
 
@@ -102,6 +103,8 @@ class ActIn(In):
     note: Words = ""
     energies: list[Slug] = Field(default=[], max_length=12)
     parts: str = Field(default="", max_length=400)
+    seen: list[Uuid7] = Field(max_length=400, description="The reports that the page showed when it was decided.")
+    release: str = Field(default="", max_length=60, description="For a check: the repair that the page showed.")
 
 
 def _may(d: OpenDefect, role: Role, person: str) -> list[str]:
@@ -169,6 +172,7 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
         release=d.defect.release,
         released_by=names.get(d.defect.pending_by, "") if d.defect.pending_by else "",
         photos=list(d.photos),
+        entries=sorted(d.entries),
         may=_may(d, who.person.role, who.person.id),
     )
 
@@ -252,12 +256,13 @@ def _what(d: OpenDefect, body: ActIn) -> Act:
         case "released":
             return Released(**at, done=body.note.strip(), parts=body.parts.strip())
         case "rechecked":
-            return Rechecked(d.defect.release or "00000000-0000-0000-0000-000000000000")
+            return Rechecked(body.release or "00000000-0000-0000-0000-000000000000")
 
 
 @router.post("/machines/{machine}/defects/{defect}/acts")
 async def post_act(here: Work, who: Who, wording: Tongue, machine: Slug, defect: Id, body: ActIn) -> DefectsOut:
     """Write down what was done about a defect; what is open on the machine after it."""
     if not await done_before(here, who, machine, body.id):
-        await act(here, who, machine, defect, body.id, _what(await one_defect(here, machine, defect), body))
+        what = _what(await one_defect(here, machine, defect), body)
+        await act(here, who, machine, defect, body.id, what, frozenset(body.seen))
     return await get_defects(here, who, wording, machine)

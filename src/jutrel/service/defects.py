@@ -44,6 +44,11 @@ class OpenDefect:
     due: When | None
     photos: tuple[str, ...]
 
+    @property
+    def entries(self) -> frozenset[str]:
+        """The entries of its open reports."""
+        return frozenset(r.entry for r in self.defect.reports)
+
 
 async def defects_on(here: Here, unit: Unit) -> list[OpenDefect]:
     """What is open on one machine, worst first."""
@@ -99,12 +104,6 @@ async def one_defect(here: Here, machine: str, defect: str) -> OpenDefect:
     return found
 
 
-def _named(found: OpenDefect, what: Act) -> frozenset[str]:
-    if isinstance(what, Rechecked):
-        return frozenset({what.release})
-    return frozenset(r.entry for r in found.defect.reports)
-
-
 def _check(found: OpenDefect, actor: Actor, what: Act) -> None:
     """Refuse what would be kept and not count, so that nobody thinks he did it."""
     if isinstance(what, Accepted) and found.item.grade is not Grade.LIMIT:
@@ -130,8 +129,10 @@ async def done_before(here: Here, actor: Actor, machine: str, entry: str) -> boo
     return mine is not None
 
 
-async def act(here: Here, actor: Actor, machine: str, defect: str, entry: str, what: Act) -> None:
-    """Write down what somebody did about a defect.
+async def act(here: Here, actor: Actor, machine: str, defect: str, entry: str, what: Act, seen: frozenset[str]) -> None:
+    """Write down what somebody did about a defect, having seen these reports of it.
+
+    Who has not seen the newest report decides nothing about it: it may be worse than what he looked at.
 
     Raises
     ------
@@ -146,7 +147,10 @@ async def act(here: Here, actor: Actor, machine: str, defect: str, entry: str, w
     allow(actor, *sorted(kind_of(what).roles))
     found = await one_defect(here, machine, defect)
     _check(found, actor, what)
-    sent = Sent(entry, kind_of(what).name, actor.person.id, here.now, what, _named(found, what))
+    if not found.entries <= seen:
+        raise Conflict("reported-again", "It was reported again meanwhile: look at the new report first.")
+    named = frozenset({what.release}) if isinstance(what, Rechecked) else found.entries
+    sent = Sent(entry, kind_of(what).name, actor.person.id, here.now, what, named)
     taken = await take(here, actor, machine, f"defect.{defect}", [sent])
     if taken.refused:
         no = taken.refused[0]

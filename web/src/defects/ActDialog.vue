@@ -16,6 +16,8 @@ const note = ref("");
 const parts = ref("");
 const energies = ref<string[]>([]);
 const id = ref("");
+/** What was on the page when the dialog was opened: what comes in later was not seen. */
+const shown = ref({ seen: [] as string[], release: "" });
 const says = ref("");
 const busy = ref(false);
 const needsWords = computed(() => ["accepted", "isolated", "released"].includes(props.kind));
@@ -23,6 +25,7 @@ const needsWords = computed(() => ["accepted", "isolated", "released"].includes(
 watch(() => props.kind, (kind) => {
   if (!kind) return;
   id.value = uuid7();
+  shown.value = { seen: [...props.defect.entries], release: props.defect.release };
   note.value = parts.value = says.value = "";
   energies.value = kind === "isolated" ? [...props.defect.energies] : [];
 });
@@ -30,7 +33,7 @@ const toggle = (e: string) => (energies.value = energies.value.includes(e) ? ene
 async function send() {
   if (!props.kind || busy.value) return;
   busy.value = true;
-  const body = { id: id.value, kind: props.kind, note: note.value, parts: parts.value, energies: energies.value };
+  const body = { id: id.value, kind: props.kind, note: note.value, parts: parts.value, energies: energies.value, ...shown.value };
   const reply = await call("post", "/api/machines/{machine}/defects/{defect}/acts", { params: { path: { machine: props.defect.machine, defect: props.defect.id } }, body });
   busy.value = false;
   if (reply.ok) return emit("done");

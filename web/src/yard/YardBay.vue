@@ -20,8 +20,11 @@ const box = computed(() => {
   const [x0, y0, x1, y1] = props.drawing?.bounds ?? [-3, -1.5, 3, 1.5];
   return `${(x0 + x1) / 2 - props.length / 2} ${(y0 + y1) / 2 - props.width / 2} ${props.length} ${props.width}`;
 });
-/** What limits it, or else why: one thing, the worst. */
-const why = computed(() => (props.machine.limits.length ? props.machine.limits[0]! : props.machine.why));
+/** All that limits it, and how many things, since the last may not find room here; or else why. */
+const why = computed(() => {
+  const limits = props.machine.limits;
+  return limits.length > 1 ? t("yard.limits", { n: limits.length, all: limits.join(" ") }) : (limits[0] ?? props.machine.why);
+});
 const whole = computed(() => [props.machine.why, ...props.machine.limits].join(" "));
 </script>
 
