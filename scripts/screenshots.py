@@ -75,12 +75,6 @@ def take(base: str) -> None:
         shot(me.page, "3-approach")
         me.tap("begin")
         me.see("panel").wait_for()
-        for _ in range(4):
-            me.rest_here()
-            here = me.where()
-            me.onward()
-            me.page.locator(f".panel[data-station={here}]").wait_for(state="detached")
-        shot(me.page, "14-walk-grader")
         me.page.goto("/machines/ex-04/start")
         me.see("begin").wait_for()
         me.tap("begin")
@@ -150,6 +144,18 @@ def take(base: str) -> None:
         me.all_sent()
         me.see("outcome").wait_for()
         shot(me.page, "9-verdict")
+        me.page.goto("/machines/ld-05/start")
+        me.tap("begin")
+        me.see("panel").wait_for()
+        look = me.page.url
+        for checkpoint in ("mirror-right", "mirror-rear", "camera-rear"):
+            me.station(station_of("wheel-loader", checkpoint))
+            me.defect(checkpoint, "broken", "In pieces, or no view through it")
+            me.save()
+        me.all_sent()
+        me.page.goto(f"{look}/verdict")
+        me.see("view-lost").scroll_into_view_if_needed()
+        shot(me.page, "14-not-seen")
         me.page.goto("/records")
         me.page.get_by_role("link", name="EX-03").first.click()
         me.see("outcome").wait_for()
@@ -182,6 +188,11 @@ def take(base: str) -> None:
         dag.see("act-note").fill("tool down, pressure let out, lock 7")
         shot(dag.page, "23-repair-phone-night")
         browser.close()
+
+
+def station_of(family: str, checkpoint: str) -> str:
+    """The station of a family's lap at which a checkpoint is looked at."""
+    return next(c.station for c in catalog().families[family].checkpoints if c.id == checkpoint)
 
 
 def three_more(context: BrowserContext) -> None:

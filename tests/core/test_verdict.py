@@ -119,11 +119,17 @@ def test_combinations() -> None:
 
 
 def test_two_that_stand_in_for_one_another() -> None:
-    chip = defect("broken", broken="cracked")
-    one = verdict_of(walked({"mirror-left": chip}, options=("side-camera",)))
-    both = verdict_of(walked({"mirror-left": chip, "camera-left": chip}, options=("side-camera",)))
+    gone, chip = defect("broken", broken="view-lost"), defect("broken", broken="cracked")
+    options = ("side-camera",)
+    one = verdict_of(walked({"mirror-left": gone}, options=options))
+    both = verdict_of(walked({"mirror-left": gone, "camera-left": gone}, options=options))
     assert max(i.grade for i in both.items) is one.items[0].grade.raised()
     assert "raise.backup" in [t.rule for t in both.items[0].trace]
+    # A cracked one still shows something: only what is really out counts.
+    cracked = verdict_of(walked({"mirror-left": gone, "camera-left": chip}, options=options))
+    assert max(i.grade for i in cracked.items) is one.items[0].grade
+    worn = verdict_of(walked({"mirror-left": chip, "camera-left": chip}, options=options))
+    assert worn.outcome is Outcome.READY_MENDS_DUE
 
 
 @pytest.mark.parametrize(

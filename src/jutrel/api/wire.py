@@ -446,6 +446,22 @@ class IgnoredOut(Out):
     says: str
 
 
+class AidOut(Out):
+    checkpoint: str
+    name: str
+    arcs: list[tuple[int, int]] = Field(description="What it shows: from, to, clockwise from straight ahead, degrees.")
+    blind: bool
+
+
+class ViewOut(Out):
+    """What cannot be seen from the seat; directions in degrees, clockwise from straight ahead."""
+
+    aids: list[AidOut]
+    seen: list[tuple[int, int]]
+    lost: list[tuple[int, int]]
+    sides: list[str]
+
+
 class VerdictOut(Out):
     outcome: Outcome
     why: str
@@ -461,6 +477,7 @@ class VerdictOut(Out):
     valid_until_hour: float | None
     rulebook: str
     regime: str
+    view: ViewOut | None = Field(default=None, description="What of the view is lost with what is open, if anything.")
 
 
 class OpenedIn(In):

@@ -26,6 +26,7 @@ GradeWord = Annotated[str, Field(pattern="^(watch|mend|limit|hold)$")]
 Fact = bool | float | str
 ShapeName = Literal["excavator", "wheel-loader", "dozer", "articulated-hauler", "rigid-hauler", "motor-grader"]
 Place = Annotated[float, Field(ge=-60, le=60)]
+Degrees = Annotated[int, Field(ge=0, le=360)]
 Seconds = Annotated[float, Field(gt=0, le=300)]
 
 
@@ -75,6 +76,8 @@ class CheckpointDoc(Document):
     couplings: list[Id] = []
     near_heat: bool = False
     backup_set: Id | None = None
+    sees: list[tuple[Degrees, Degrees]] = []
+    through: Id | None = None
     reading: ReadingKind | None = None
     also: list[Text] = []
     when: list[Id] = []
@@ -99,6 +102,7 @@ class UseDoc(Document):
     option: Id | None = None
     cautions: list[Text] | None = None
     backup_set: Id | None = None
+    sees: list[tuple[Degrees, Degrees]] | None = None
     near_heat: bool | None = None
     duty: Id | None = None
     duties: dict[Id, Id] | None = None
@@ -337,6 +341,7 @@ class CombinationDoc(Document):
     pick: Pick = Pick.ANY
     together: list[tuple[Id, Id]] = []
     all_of: list[Id] = []
+    unseen_deg: tuple[Degrees, Degrees] | None = None
 
 
 class CellDoc(Document):

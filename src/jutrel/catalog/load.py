@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from jutrel.catalog.documents import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
 from jutrel.catalog.duties import check_answers
@@ -90,14 +91,17 @@ def _checkpoint(
         pressurised=doc.pressurised,
         couplings=tuple(doc.couplings),
         fluids=tuple(doc.fluids),
+        sees=tuple(doc.sees),
+        through=doc.through,
     )
 
 
 def _mirrored(doc: CheckpointDoc) -> CheckpointDoc:
     """The same checkpoint on the other side of the machine."""
-    turned = {"id": doc.id.replace("left", "right"), "name": doc.name.replace("left", "right")}
+    turned: dict[str, Any] = {"id": doc.id.replace("left", "right"), "name": doc.name.replace("left", "right")}
     if doc.backup_set:
         turned["backup_set"] = doc.backup_set.replace("left", "right")
+    turned["sees"] = [((360 - b) % 360, (360 - a) % 360) for a, b in doc.sees]
     return doc.model_copy(update=turned)
 
 
@@ -185,6 +189,10 @@ def load_family(
                 raise source.refuse((*loc, "id"), "checkpoint '{id}' is there twice", id=doc.id)
             checkpoints[doc.id] = _checkpoint(doc, station.id, systems, rulebook.duties)
         taken[station.id] = docs
+    for c in checkpoints.values():
+        if c.through and c.through not in checkpoints:
+            says = "'{id}' is shown on '{screen}', which is not there"
+            raise source.refuse(("stations",), says, id=c.id, screen=c.through)
     for i, rule in enumerate(file.order):
         for station_id in (rule.first, *rule.then):
             if station_id not in taken:

@@ -262,6 +262,7 @@ def load_rulebooks(folder: Path) -> tuple[dict[str, Rulebook], dict[str, Regime]
             c.pick,
             tuple(c.together),
             tuple(c.all_of),
+            c.unseen_deg,
         )
         for i, c in enumerate(general.combinations)
     )

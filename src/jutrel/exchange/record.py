@@ -99,6 +99,7 @@ class RecordVerdict(Part):
     valid_until_hour: float | None
     rulebook: str = Field(description="Version of the rulebook; changes with any rule.")
     regime: str
+    view: dict[str, Any] | None = Field(default=None, description="What cannot be seen from the seat, if anything.")
 
 
 class Record(Part):

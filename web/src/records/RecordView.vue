@@ -73,7 +73,7 @@ async function amended() {
         <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{ t("record.signAgain") }}</RouterLink></p>
       <p v-if="seen.late.length && seen.status === 'amended'" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
       <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" :way="plannedWay(walk, true)" /></div>
-      <VerdictBody :verdict="seen.verdict" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status !== 'walking'" />
+      <VerdictBody :verdict="seen.verdict" :drawing="walk?.drawing" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status !== 'walking'" />
       <PaceCard :pace="seen.pace" />
       <EntryLog v-if="walk" :seen="seen" :walk="walk" />
       <div class="row spread wrap">

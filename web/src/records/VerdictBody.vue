@@ -7,10 +7,11 @@ import { useSession } from "../app/session";
 import { day, dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import JudgementLine from "../parts/JudgementLine.vue";
+import ViewLost from "../parts/ViewLost.vue";
 import TraceLines from "../parts/TraceLines.vue";
 import { figure } from "../app/language";
 
-defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number; meterOffset: number; clears?: boolean; signed?: boolean }>();
+defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number; meterOffset: number; clears?: boolean; signed?: boolean; drawing?: Schemas["DrawingOut"] }>();
 const emit = defineEmits<{ go: [checkpoint: string] }>();
 const { t } = useI18n();
 const session = useSession();
@@ -55,6 +56,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     </li>
   </ul>
   <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
+  <ViewLost v-if="verdict.view && drawing" :view="verdict.view" :drawing="drawing" />
   <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode + r.ground" class="card row" data-test="released"><GradeMark mark="sound" :size="40" /><p>{{ t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) }) }} {{ r.reason }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
   <section v-for="i in verdict.ignored" :key="i.entry + i.report" class="card row" data-test="ignored"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.ignored", { what: names?.get(i.checkpoint) ?? i.checkpoint, name: people[i.by] }) }} {{ i.says }}</p></section>
   <section v-if="verdict.differ.length" class="card row" data-test="differ"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.differ", { names: verdict.differ.map((d) => names?.get(d) ?? d).join(", ") }) }}</p></section>

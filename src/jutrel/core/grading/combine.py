@@ -10,6 +10,7 @@ from typing import Annotated
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item
 from jutrel.core.grading.rulebook import Combination, Pick
+from jutrel.core.grading.view import view_of
 from jutrel.core.machine.model import Walk
 from jutrel.core.wording import Said, Words
 
@@ -27,6 +28,12 @@ class Combined:
 
 def combine(rule: Combination, items: Sequence[Item], walk: Walk) -> Combined | None:
     """What a combination says of these findings, or None if it does not speak."""
+    if rule.unseen_deg:
+        view = view_of(walk, items)
+        low, high = rule.unseen_deg
+        if view is None or not low <= view.widest <= high:
+            return None
+        return _combined(rule, view.sides, view.widest)
     if rule.together:
         present = {(i.checkpoint, i.finding.failure_mode) for i in items}
         if not all(pair in present for pair in rule.together):

@@ -203,6 +203,8 @@ class Combination:
     """Pairs of checkpoint id and failure mode that must all be present."""
     all_of: tuple[str, ...] = ()
     """Checkpoints each of which must have something at least that bad."""
+    unseen_deg: tuple[int, int] | None = None
+    """Speaks where the widest part of the view lost in one piece is from the first to the second [deg]."""
 
 
 @dataclass(frozen=True, slots=True)

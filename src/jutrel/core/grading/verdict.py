@@ -16,7 +16,8 @@ from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of, said, unaccepted
-from jutrel.core.grading.rulebook import Rulebook
+from jutrel.core.grading.rulebook import AttributeKind, Rulebook
+from jutrel.core.grading.view import View, view_of
 from jutrel.core.inspection.finding import Answer, Finding
 from jutrel.core.inspection.kinds import Answered, Measured
 from jutrel.core.inspection.look import Look
@@ -82,6 +83,8 @@ class Verdict:
     valid_until_hour: float | None
     rulebook: str
     regime: str
+    view: View | None = None
+    """What cannot be seen from the seat with what is open; None where nothing is lost."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +115,7 @@ def judge(h: Hearing) -> Verdict:
     waiting = {d.id for d in h.defects if d.pending_by and unsigned and all(_settled_here(h, r.id) for r in d.reports)}
     standing = [d for d in h.defects if d.id not in waiting]
 
-    out = _backups_out(walk, standing)
+    out = _backups_out(walk, standing, book)
     items: list[Item] = []
     for defect in standing:
         c = walk.checkpoint(defect.key[0]) or checkpoint_of(walk.model, defect.key[0])
@@ -143,6 +146,7 @@ def judge(h: Hearing) -> Verdict:
         valid_until_hour=hours + VALID_HOURS if walk.clears and hours is not None and look.opening else None,
         rulebook=book.version,
         regime=book.regime,
+        view=view_of(walk, items),
     )
 
 
@@ -183,11 +187,22 @@ def _settled_here(h: Hearing, report: str) -> bool:
     return settled is not None and h.court.entries[settled.act].stream == h.id
 
 
-def _backups_out(walk: Walk, defects: Sequence[Defect]) -> Counter[str]:
-    """Of each set of things that stand in for one another, how many have something open."""
+def _backups_out(walk: Walk, defects: Sequence[Defect], book: Rulebook) -> Counter[str]:
+    """Of each set of things that stand in for one another, how many are really out: a scratch leaves a mirror in."""
     sets = {c.id: c.backup_set for c in walk.model.family.checkpoints}
-    hit = {d.key[0] for d in defects if not d.put_right}
+    hit = {d.key[0] for d in defects if not d.put_right and any(_is_out(r.finding, book) for r in d.reports)}
     return Counter(str(sets[c]) for c in hit if sets.get(c))
+
+
+def _is_out(finding: Finding, book: Rulebook) -> bool:
+    """Whether it no longer does its work: the worst that can be said of it, or nobody said how bad."""
+    mode = book.modes.get(finding.failure_mode)
+    for key in mode.attributes if mode else ():
+        attribute = book.attributes[key]
+        if attribute.kind is AttributeKind.SCALE:
+            said = finding.attributes.get(key)
+            return said is None or attribute.rank(said) >= len(attribute.choices) - 1
+    return True
 
 
 def _unseen(c: Checkpoint, heads: tuple[Entry, ...], h: Hearing) -> list[Item]:

@@ -145,6 +145,10 @@ class Checkpoint:
     """Where a leak there can come from, the worst first; one alone need not be asked for."""
     fluids: tuple[str, ...] = ()
     """The fluids that can leak there, where there are several."""
+    sees: tuple[tuple[int, int], ...] = ()
+    """What it shows the operator: from, to, clockwise from straight ahead [deg]."""
+    through: str | None = None
+    """The screen without which it shows nothing."""
 
     @property
     def kind(self) -> SystemClass:
