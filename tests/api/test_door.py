@@ -91,6 +91,7 @@ def test_everything_but_the_door_needs_a_session(tablets: Tablets) -> None:
         "/api/record-schema",
         "/api/readings/hydraulic-level",
         "/api/readings/leak",
+        "/api/readings",
         "/api/languages",
         "/api/languages/{code}/lacking",
         "/api/languages/{code}/pages/{tag}",

@@ -69,7 +69,7 @@ const sides = computed(() => props.view.sides.join(", "));
 .seat { fill: var(--ink); }
 .never { fill: none; stroke: var(--soft); }
 .legend, .aids { list-style: none; padding: 0; margin: 0; display: grid; gap: 6px; font-size: 17px; }
-.legend li { display: flex; align-items: baseline; }
+.legend li { display: flex; align-items: center; }
 .hatch { stroke: var(--hold); stroke-width: 2.5; }
 .legend svg { flex: none; width: 28px; height: 20px; margin-right: 10px; vertical-align: middle; }
 .blind { font-weight: 700; }

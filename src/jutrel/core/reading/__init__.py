@@ -1,1 +1,1 @@
-"""Measurements: one physical topic a file, each a pure function that ends in a judgement."""
+"""Readings: what is measured, computed and judged."""

@@ -1,0 +1,70 @@
+"""The hydraulic glass as a reading of its own: the tank's figures are inputs."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from jutrel.core.machine.model import HydraulicTank, RodGroup
+from jutrel.core.reading.judgement import Band
+from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.tank import hydraulic_level
+from jutrel.core.wording import say
+
+GLASS = say("geometry and thermal expansion; 3°, 50 °C and 0.0007 /K: common practice")
+
+
+@reading(
+    "hydraulic-glass",
+    Topic.LEVELS,
+    say("Hydraulic glass"),
+    [GLASS],
+    {"seen": -0.1, "oil_c": 38, "area": 0.45, "gap": 0.12, "rods": 2, "rod": 0.105, "stroke": 1.48, "out": 1.0},
+    mode="level",
+    control="glass",
+)
+def hydraulic_glass(
+    seen: Annotated[
+        float,
+        Given(say("Where it stands: 0 at the low mark, 1 at the full mark"), "", -1.5, 2.5, gauge=0.04, start=0.5),
+    ],
+    oil_c: Annotated[float, Given(say("Temperature of the oil"), "°C", -50, 120, known=Known.AIR, gauge=3)],
+    area: Annotated[float, Given(say("Surface of the oil in the tank"), "m²", 0.01, 10)],
+    gap: Annotated[float, Given(say("From the low to the full mark"), "m", 0.01, 1)],
+    rods: Annotated[float, Given(say("Rods that are out or in"), "", 0, 4)] = 0.0,
+    rod: Annotated[float, Given(say("Thickness of a rod"), "m", 0.01, 0.5)] = 0.1,
+    stroke: Annotated[float, Given(say("Stroke"), "m", 0.05, 5)] = 1.0,
+    out: Annotated[float, Given(say("How far out: 0 in, 1 out"), "", 0, 1)] = 0.0,
+    out_at_check: Annotated[float, Given(say("How far out when it is meant to be read"), "", 0, 1)] = 0.0,
+    system_oil: Annotated[float, Given(say("Oil in the whole system"), "L", 1, 10_000)] = 200.0,
+    cold_c: Annotated[float, Given(say("The glass is marked for"), "°C", -40, 50)] = 20.0,
+    pitch: Annotated[float, Given(say("Nose down"), "°", -45, 45, known=Known.PITCH, gauge=0.5)] = 0.0,
+    roll: Annotated[float, Given(say("Left side down"), "°", -45, 45, known=Known.ROLL, gauge=0.5)] = 0.0,
+    gauge_x: Annotated[float, Given(say("Glass ahead of the tank's middle"), "m", -2, 2)] = 0.0,
+    gauge_y: Annotated[float, Given(say("Glass left of the tank's middle"), "m", -2, 2)] = 0.0,
+) -> Reading:
+    """The level as it would read cold, level and in posture; what to add or drain.
+
+    Returns the corrected line, 0 at the low and 1 at the full mark.
+
+    >>> round(hydraulic_glass(-0.1, 38, 0.45, 0.12, rods=2, rod=0.105, stroke=1.48, out=1).value or 0, 2)
+    0.33
+    """
+    group = (RodGroup("rods", "Rods", int(rods), rod, stroke, out_at_check),) if rods >= 1 else ()
+    tank = HydraulicTank(area, gap, gauge_x, gauge_y, system_oil, cold_c, "", group)
+    level = hydraulic_level(tank, seen, oil_c, pitch, roll, {"rods": out} if group else {})
+    if level.corrected is None:
+        return Reading(None, "", level.judgement)
+    state = None
+    if level.judgement.band is Band.STOP:
+        state = {"low_level": "very-low"}
+    elif level.judgement.band is Band.ACT:
+        state = {"low_level": "low"} if level.corrected < 0 else {"over_level": "over"}
+    more = {
+        "posture": level.posture,
+        "temperature": level.temperature,
+        "tilt": level.tilt,
+        "litres": level.litres_to_middle or 0.0,
+    }
+    return Reading(
+        level.corrected, "", level.judgement, level.low, level.high, ("level", state) if state else None, more
+    )
