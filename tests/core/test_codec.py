@@ -24,6 +24,8 @@ GOOD: dict[str, dict[str, Any]] = {
     "answered": {"checkpoint": "boom", **defect("crack", crack_where="weld"), "reason": "r", "amends": "a"},
     "measured": {"checkpoint": "hydraulic-level", "seen": 0.3, "oil_c": -4.0, "pitch_deg": 0.0, "roll_deg": 1.0,
                  "extensions": {"arm": 1.0}, "put_right": {"done": "Filled", "amount": "4 L"}},
+    "read": {"checkpoint": "engine-oil", "reading": "engine-oil", "given": {"seen": 0.4, "look": "dark"},
+             "put_right": {"done": "Filled", "amount": "2 L"}},
     "arrived": {"station": "rear"},
     "noted": {"text": 'a "quoted" § note', "checkpoint": ""},
     "photographed": {"photo": ID, "checkpoint": "boom"},

@@ -26,7 +26,10 @@ def values(one: Input) -> st.SearchStrategy[Any]:
         return st.sampled_from(one.choices)
     if one.flag:
         return st.booleans()
-    figure = st.floats(one.given.low, one.given.high, allow_nan=False)
+    low, high = one.given.low, one.given.high
+    figure: st.SearchStrategy[Any] = st.floats(low, high, allow_nan=False)
+    if one.given.whole:
+        figure = st.integers(math.ceil(low), math.floor(high))
     if one.given.many:
         return st.lists(figure, min_size=one.given.many[0], max_size=min(12, one.given.many[1]))
     return figure
@@ -78,6 +81,7 @@ def test_whatever_can_be_given_comes_out_as_figures_and_a_judgement(key: str, da
     if reading.finding:
         mode, attributes = reading.finding
         assert mode in BOOK.modes, mode
+        assert mode in READINGS[key].modes, mode
         for name, value in attributes.items():
             attribute = BOOK.attributes[name]
             assert name in BOOK.modes[mode].attributes, name
@@ -91,6 +95,7 @@ def test_what_cannot_be_is_refused_with_its_field(key: str) -> None:
         wrong: list[Any] = [float("nan"), float("inf"), "a lot", None if one.needed else -math.inf]
         if not one.choices and not one.flag:
             wrong += [one.given.low - 1, one.given.high + 1, True]
+            wrong += [one.given.low + 0.5] if one.given.whole else []
         if one.given.many:
             wrong = [[w] * one.given.many[0] for w in wrong if w is not None] + [[], 5.0]
             if one.given.many[0] == 0:
@@ -146,14 +151,15 @@ def test_physics_runs_one_way(key: str, name: str, rises: bool, data: st.DataObj
     assert one is not None
     high = min(one.given.high, 60.0) if name == "mass" else one.given.high
     high = min(high, 0.8) if key == "tank-volume" else high
-    a = data.draw(st.floats(one.given.low, high))
-    b = data.draw(st.floats(a, high))
+    pick = (lambda x, y: st.integers(int(x), int(y))) if one.given.whole else st.floats
+    a = data.draw(pick(one.given.low, high))
+    b = data.draw(pick(a, high))
     first, second = run(key, {**listed.example, name: a}), run(key, {**listed.example, name: b})
     assume(first.value is not None and second.value is not None)
     assert first.value is not None
     assert second.value is not None
     low, more = (first.value, second.value) if rises else (second.value, first.value)
-    assert low <= more + 1e-9 * max(1.0, abs(more))
+    assert low <= more + 1e-8 * max(1.0, abs(more))
 
 
 @given(st.floats(0.1, 10), st.floats(0.1, 1))
@@ -175,6 +181,8 @@ def test_a_worse_figure_is_never_taken_more_lightly() -> None:
         ("service-brake", "distance", [5 + 0.2 * n for n in range(150)]),
         ("wear", "left", [60 - 0.5 * n for n in range(119)]),
         ("cylinder-drift", "moved", [float(n) for n in range(200)]),
+        ("coolant-freeze", "low_c", [10 - 0.5 * n for n in range(120)]),
+        ("leak-parked", "lost", [0.5 * n for n in range(200)]),
         ("coolant-boil", "coolant_c", [50 + 0.5 * n for n in range(190)]),
         ("oil-grade", "low_c", [10 - 0.5 * n for n in range(120)]),
     ]

@@ -146,6 +146,7 @@ WHAT: dict[str, dict[str, Any]] = {
     "answered": {"checkpoint": "door", "answer": "sound"},
     "measured": {"checkpoint": "hydraulic-level", "seen": 0.5, "oil_c": 15, "pitch_deg": 0, "roll_deg": 0,
                  "extensions": {"boom": 0.1, "arm": 0, "bucket": 0}},
+    "read": {"checkpoint": "engine-oil", "reading": "engine-oil", "given": {"seen": 0.5, "minutes": 600}},
     "arrived": {"station": "rear"},
     "noted": {"text": "t"},
     "photographed": {"checkpoint": "door"},

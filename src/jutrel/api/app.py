@@ -69,6 +69,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     # What is asked most stands first.
     for module in (log, yard, route, looks, people, machines, overnight, defects, rules, readings, live, languages):
         app.include_router(module.router)
+    app.include_router(readings.series)
 
     @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})
     async def health(request: Request) -> HealthOut:

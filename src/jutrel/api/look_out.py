@@ -23,7 +23,7 @@ from jutrel.api.wire import (
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Verdict
-from jutrel.core.inspection.kinds import Answered, Measured, Noted, Photographed, Signed, Undone
+from jutrel.core.inspection.kinds import Answered, Measured, Noted, Photographed, Read, Signed, Undone
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
@@ -33,7 +33,7 @@ from jutrel.service.people import Actor
 
 HARDEST = (Clear.FREE, Clear.REASON, Clear.PUT_RIGHT, Clear.SECOND, Clear.MECHANIC)
 MOST_KEPT = 200
-TAPS = (Answered, Measured, Noted, Photographed)
+TAPS = (Answered, Measured, Read, Noted, Photographed)
 
 
 def grades_of(s: Standing) -> dict[str, Grade]:

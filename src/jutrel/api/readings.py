@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS
+from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import In, JudgementOut, Out, Slug
 from jutrel.core.reading.all import READINGS, Listed
 from jutrel.core.reading.choices import choice_name
+from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.registry import Input, Known, Topic
 from jutrel.core.wording import Wording, spoken
 from jutrel.exchange.readings import input_schema, take, topic_name
 from jutrel.exchange.units import in_us
+from jutrel.service.people import names_of
+from jutrel.service.readings import unit_series
 
 router = APIRouter(prefix="/api/readings", tags=["readings"], responses=PROBLEMS)
 
@@ -63,7 +67,7 @@ class ListedOut(Out):
     inputs: list[ReadingInputOut]
     sources: list[str]
     example: dict[str, bool | float | str | list[float]]
-    mode: str = Field(description="The failure mode that a bad one is a finding of; empty: none.")
+    modes: list[str] = Field(description="The failure modes that a bad one is a finding of.")
     control: str
     input_schema: dict[str, Any] = Field(description="JSON Schema of its inputs.")
 
@@ -73,7 +77,7 @@ class ReadingFindingOut(Out):
     attributes: dict[str, bool | float | str]
 
 
-class ReadingOut(Out):
+class ReadResultOut(Out):
     """What a reading came to. `inputs`: how what was given was understood, in the list's units."""
 
     key: str
@@ -132,7 +136,7 @@ def listed_out(listed: Listed, wording: Wording) -> ListedOut:
         inputs=[input_out(one, wording) for one in listed.inputs],
         sources=[wording.say(s) for s in listed.sources],
         example=dict(listed.example),  # type: ignore[arg-type]
-        mode=listed.mode,
+        modes=list(listed.modes),
         control=listed.control,
         input_schema=input_schema(listed),
     )
@@ -147,11 +151,11 @@ def get_readings(wording: Tongue) -> list[ListedOut]:
 
 
 @router.post("/{key}")
-def post_reading(key: Slug, wording: Tongue, body: ReadingIn) -> ReadingOut:
+def post_reading(key: Slug, wording: Tongue, body: ReadingIn) -> ReadResultOut:
     """Take one reading. Stores nothing."""
     taken = take(key, body.inputs)
     told = spoken(taken.reading, wording)
-    return ReadingOut(
+    return ReadResultOut(
         key=key,
         value=taken.reading.value,
         unit=taken.reading.unit,
@@ -165,3 +169,68 @@ def post_reading(key: Slug, wording: Tongue, body: ReadingIn) -> ReadingOut:
         inputs=taken.inputs,
         us=_other(taken.reading.unit),
     )
+
+
+class PointOut(Out):
+    at: datetime
+    hours: float | None
+    value: float
+    band: Band
+    entry: str
+    by: str = Field(description="Name of who took it.")
+    given: dict[str, float]
+
+
+class SeriesOut(Out):
+    """A unit's readings of one thing, oldest first; `low`, `high`: what was usual before the last one."""
+
+    checkpoint: str
+    place: str
+    key: str
+    title: str
+    unit: str
+    us: OtherUnitOut | None
+    points: list[PointOut]
+    low: float | None
+    high: float | None
+    unusual: bool
+
+
+series = APIRouter(prefix="/api/machines", tags=["readings"], responses=PROBLEMS)
+
+
+@series.get("/{machine}/readings")
+async def get_series(here: Work, who: Who, wording: Tongue, machine: Slug) -> list[SeriesOut]:
+    """What was read on a unit, each thing as a row over time."""
+    found = await unit_series(here, machine)
+    names = await names_of(here)
+    places = {c.id: wording.word("checkpoint", c.name) for c in found.model.family.checkpoints}
+    out = []
+    for s in found.series:
+        band = s.usual
+        out.append(
+            SeriesOut(
+                checkpoint=s.checkpoint,
+                place=places.get(s.checkpoint, s.checkpoint),
+                key=s.reading,
+                title=wording.say(READINGS[s.reading].title),
+                unit=s.unit,
+                us=_other(s.unit),
+                points=[
+                    PointOut(
+                        at=p.at,
+                        hours=p.hours,
+                        value=p.value,
+                        band=p.band,
+                        entry=p.entry,
+                        by=names.get(p.by, "?"),
+                        given=dict(p.given),
+                    )
+                    for p in s.points
+                ],
+                low=band[0] if band else None,
+                high=band[1] if band else None,
+                unusual=s.unusual,
+            )
+        )
+    return out

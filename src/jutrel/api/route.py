@@ -55,6 +55,8 @@ from jutrel.core.log.codec import decode, encode
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.model import Model
+from jutrel.core.reading.all import READINGS
+from jutrel.core.reading.bound import machine_says
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.plan import Route, Wishes
@@ -194,6 +196,16 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                     "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c)],
                     "life": c.kind is SystemClass.LIFE,
                     "at": model.places[c.id],
+                    "readings": [
+                        {
+                            "reading": b.reading,
+                            "title": wording.say(READINGS[b.reading].title),
+                            "control": READINGS[b.reading].control,
+                            "known": machine_says(b, model),
+                        }
+                        for b in c.readings
+                        if b.reading in READINGS
+                    ],
                 }
             )
             for c in w.walk.checkpoints

@@ -462,6 +462,23 @@ class ViewOut(Out):
     sides: list[str]
 
 
+class ReadOut(Out):
+    """A reading in force: where, which, what it came to, by whom, and its entry."""
+
+    checkpoint: str
+    name: str
+    key: str
+    title: str
+    value: float | None
+    unit: str
+    low: float | None
+    high: float | None
+    judgement: JudgementOut
+    finding: FindingOut | None
+    by: str
+    entry: str
+
+
 class VerdictOut(Out):
     outcome: Outcome
     why: str
@@ -478,6 +495,7 @@ class VerdictOut(Out):
     rulebook: str
     regime: str
     view: ViewOut | None = Field(default=None, description="What of the view is lost with what is open, if anything.")
+    readings: list[ReadOut] = Field(default=[], description="Readings in force, in the order of the walk.")
 
 
 class OpenedIn(In):

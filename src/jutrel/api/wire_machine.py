@@ -62,6 +62,15 @@ class StationOut(Out):
     seconds: float = Field(description="Planned time at this station and on the way to it.")
 
 
+class BoundOut(Out):
+    """A reading that is taken at a checkpoint; `known`: inputs that the machine's own figures give."""
+
+    reading: str
+    title: str
+    control: str
+    known: dict[str, bool | float | str]
+
+
 class CheckpointOut(Out):
     id: str
     name: str
@@ -87,6 +96,7 @@ class CheckpointOut(Out):
     couplings: list[str] = Field(description="Where a leak there can come from.")
     pressurised: bool
     reading: ReadingKind | None
+    readings: list[BoundOut] = Field(default=[], description="What can be measured there.")
     also: list[str]
     limits: list[str]
     option: str | None

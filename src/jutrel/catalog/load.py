@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
@@ -13,10 +13,14 @@ from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.models import build_model
 from jutrel.catalog.rulebook import Citation, Regime, citations, load_rulebooks
+from jutrel.core.errors import BadInput
+from jutrel.core.grading.facts import MAIN_TANKS
 from jutrel.core.grading.rulebook import Rulebook
-from jutrel.core.machine.family import Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
+from jutrel.core.machine.family import Bound, Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
 from jutrel.core.machine.kind import Kind, Question, Take
 from jutrel.core.machine.model import Model
+from jutrel.core.reading.all import READINGS, listed
+from jutrel.core.reading.registry import check
 
 FOLDER = Path(__file__).parent
 USUAL = "house"
@@ -93,7 +97,45 @@ def _checkpoint(
         fluids=tuple(doc.fluids),
         sees=tuple(doc.sees),
         through=doc.through,
+        readings=tuple(_bound(key, given) for key, given in doc.readings.items()),
     )
+
+
+def _bound(key: str, given: Mapping[str, bool | float | str]) -> Bound:
+    """A reading at a checkpoint; words that are no choice are the names of the machine's figures."""
+    known = listed(key)
+    figures = {k: v for k, v in given.items() if isinstance(v, str) and (one := known.input(k)) and not one.choices}
+    return Bound(key, {k: v for k, v in given.items() if k not in figures}, figures)
+
+
+def _check_readings(
+    source: SourceFile, loc: Loc, doc: CheckpointDoc, limits: Mapping[str, str], reserves: Collection[str]
+) -> None:
+    """That each reading is there, can be bound so, and finds only what can be found there."""
+    for key, given in doc.readings.items():
+        at: Loc = (*loc, "readings", key)
+        if key not in READINGS:
+            raise source.refuse(at, "no reading is called '{key}'", key=key)
+        for mode in READINGS[key].modes:
+            if mode not in doc.modes:
+                says = "the reading can find '{mode}', which cannot be chosen here"
+                raise source.refuse(at, says, mode=mode)
+        for name, value in given.items():
+            one = READINGS[key].input(name)
+            if one is None:
+                raise source.refuse((*at, name), "the reading has no input '{name}'", name=name)
+            if isinstance(value, str) and not one.choices:
+                fluid = value.removeprefix("reserve.")
+                if value != fluid and fluid not in reserves:
+                    raise source.refuse((*at, name), "no compartment holds '{fluid}'", fluid=fluid)
+                if value == fluid and not limits.get(value):
+                    says = "this family has no figure with a unit called '{value}'"
+                    raise source.refuse((*at, name), says, value=value)
+                continue
+            try:
+                check(one, value)
+            except BadInput as error:
+                raise source.refuse((*at, name), "{why}", why=error.says) from None
 
 
 def _mirrored(doc: CheckpointDoc) -> CheckpointDoc:
@@ -153,6 +195,7 @@ def load_family(
     source = SourceFile(path)
     file = source.parse(FamilyFile)
     options, limits = {o.id for o in file.options}, {x.id for x in file.limits}
+    units = {x.id: x.unit for x in file.limits}
     taken: dict[str, list[CheckpointDoc]] = {}
     checkpoints: dict[str, Checkpoint] = {}
     for i, station in enumerate(file.stations):
@@ -185,6 +228,7 @@ def load_family(
             for k, limit in enumerate(doc.limits):
                 if limit not in limits:
                     raise source.refuse((*loc, "limits", k), "this family has no limit '{limit}'", limit=limit)
+            _check_readings(source, loc, doc, units, MAIN_TANKS | {"gear-oil"})
             if doc.id in checkpoints:
                 raise source.refuse((*loc, "id"), "checkpoint '{id}' is there twice", id=doc.id)
             checkpoints[doc.id] = _checkpoint(doc, station.id, systems, rulebook.duties)

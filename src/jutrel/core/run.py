@@ -20,10 +20,11 @@ from jutrel.core.grading.verdict import (
     judge,
     judge_more,
     level_of,
+    reading_of,
     report_grade,
 )
 from jutrel.core.inspection.finding import Finding
-from jutrel.core.inspection.kinds import Answered, Measured, Opened
+from jutrel.core.inspection.kinds import Answered, Measured, Opened, Read
 from jutrel.core.inspection.look import Look, answers_at, fold_look, look_with, opening_of, pins_of
 from jutrel.core.inspection.occasion import walk_on
 from jutrel.core.log.entry import Entry
@@ -88,6 +89,11 @@ class Case:
                     if corrected is not None:
                         litres = max(0.0, corrected) * model.tank.area * model.tank.band * LITRES_PER_M3
                         reserves["hydraulic-oil"] = min(litres, reserves.get("hydraulic-oil", litres))
+                case Read():
+                    c = checkpoint_of(model, entry.what.checkpoint)
+                    left = reading_of(entry.what, self.whole).more.get("reserve")
+                    if c.compartment and left is not None:
+                        reserves[c.compartment] = min(left, reserves.get(c.compartment, left))
                 case Answered(checkpoint=checkpoint, findings=findings):
                     c = checkpoint_of(model, checkpoint)
                     if c.compartment and any("low_level" in f.attributes and not f.put_right for f in findings):
@@ -113,7 +119,8 @@ class Case:
     def reports(self) -> tuple[Report, ...]:
         """What this look's answers and readings reported, each with its grade by the edition it is bound to."""
         out: list[Report] = []
-        for entries in self.answers.values():
+        taken = [e for e in self.entries if isinstance(e.what, Read)]
+        for entries in (*self.answers.values(), taken):
             for entry in entries:
                 found = findings_of(entry, self.whole)
                 for index, (finding, slot) in enumerate(zip(found, slots_of(found), strict=True)):
@@ -130,7 +137,7 @@ class Case:
         return more
 
     def _report(self, entry: Entry, index: int, slot: int, finding: Finding) -> Report:
-        assert isinstance(entry.what, (Answered, Measured))
+        assert isinstance(entry.what, (Answered, Measured, Read))
         c = self.whole.checkpoint(entry.what.checkpoint) or checkpoint_of(self.whole.model, entry.what.checkpoint)
         grade, as_found, why, limits, within, may = report_grade(finding, c, self.place, self.edition.rulebook)
         start, length = self.start or (entry.time, SHIFT_HOURS)
@@ -154,6 +161,7 @@ class Case:
             self.hours,
             may,
             action_of(entry, self.whole),
+            entry.what.reading if isinstance(entry.what, Read) else "",
         )
 
 

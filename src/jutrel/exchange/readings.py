@@ -102,7 +102,7 @@ def listing(of: Listed) -> dict[str, Any]:
         "topic": of.topic.value,
         "title": str(of.title),
         "summary": of.summary,
-        "mode": of.mode,
+        "modes": list(of.modes),
         "example": dict(of.example),
         "sources": [str(s) for s in of.sources],
         "inputs": input_schema(of),
@@ -119,7 +119,7 @@ def _schema(one: Input) -> dict[str, Any]:
         return {**told, "type": "boolean"}
     figure: dict[str, Any] = {
         "anyOf": [
-            {"type": "number", "minimum": one.given.low, "maximum": one.given.high},
+            {"type": "integer" if one.given.whole else "number", "minimum": one.given.low, "maximum": one.given.high},
             {"type": "string", "maxLength": 60},
         ]
     }

@@ -100,6 +100,7 @@ class RecordVerdict(Part):
     rulebook: str = Field(description="Version of the rulebook; changes with any rule.")
     regime: str
     view: dict[str, Any] | None = Field(default=None, description="What cannot be seen from the seat, if anything.")
+    readings: list[dict[str, Any]] = Field(default=[], description="Readings in force, with figures and judgement.")
 
 
 class Record(Part):

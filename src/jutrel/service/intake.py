@@ -24,15 +24,19 @@ from jutrel.core.inspection.kinds import (
     Noted,
     Opened,
     Photographed,
+    Read,
     Signed,
     Undone,
 )
+from jutrel.core.inspection.look import pins_of
 from jutrel.core.log.chain import START, chained, said_by_device
 from jutrel.core.log.codec import EntryId, decode, time_of
 from jutrel.core.log.entry import Entry, heard_time
 from jutrel.core.log.kinds import StreamKind, kind_named, kind_of
+from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
+from jutrel.core.reading.bound import check_read
 from jutrel.core.run import as_if_signed
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service import look as look_service
@@ -379,7 +383,7 @@ class _Door:
         self.pinned = self.pinned or linked.pins is not None
         self.opened = self.opened or isinstance(linked.what, Opened)
         self.unit = replace(self.unit, seq=linked.seq, head=linked.hash)
-        if self.answers is not None and isinstance(linked.what, (Answered, Measured)):
+        if self.answers is not None and isinstance(linked.what, (Answered, Measured, Read)):
             self.answers[linked.what.checkpoint] += 1
         self.entries.append(linked)
         self.fresh.append(linked)
@@ -388,10 +392,12 @@ class _Door:
         """What a look has no more room for; empty if it has."""
         if len(self.entries) >= MOST_IN_LOOK:
             return say("{n} entries", n=MOST_IN_LOOK)
-        if not isinstance(entry.what, (Answered, Measured)):
+        if not isinstance(entry.what, (Answered, Measured, Read)):
             return NOTHING
         if self.answers is None:
-            self.answers = Counter(e.what.checkpoint for e in self.entries if isinstance(e.what, (Answered, Measured)))
+            self.answers = Counter(
+                e.what.checkpoint for e in self.entries if isinstance(e.what, (Answered, Measured, Read))
+            )
         if self.answers[entry.what.checkpoint] >= MOST_AT_ONE:
             return say("{n} answers at one checkpoint", n=MOST_AT_ONE)
         more = len(getattr(entry.what, "findings", ()))
@@ -443,6 +449,12 @@ class _Door:
                 if checkpoint is None or checkpoint.reading is None:
                     raise BadInput("checkpoint", "nothing is measured at '{checkpoint}'", checkpoint=what.checkpoint)
                 level_of(what, look_service.walk_of_everything(edition))  # raises BadInput for figures that cannot be
+            case Read():
+                if what.checkpoint not in known:
+                    says = "this machine has no checkpoint '{checkpoint}'"
+                    raise BadInput("checkpoint", says, checkpoint=what.checkpoint)
+                own = pins_of([*self.entries, entry]).own_limits
+                check_read(what.checkpoint, what.reading, what.given, with_own_limits(model, own))
             case Photographed() | Noted():
                 if what.checkpoint and what.checkpoint not in known:
                     raise BadInput(

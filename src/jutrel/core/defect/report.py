@@ -42,6 +42,8 @@ class Report:
     hours: float | None
     may_put_right: bool
     says: Said = NOTHING
+    reading: str = ""
+    """The reading that found it, if one did."""
 
     @property
     def id(self) -> str:

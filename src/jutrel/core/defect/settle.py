@@ -35,6 +35,7 @@ from jutrel.core.inspection.kinds import (
     Noted,
     Opened,
     Photographed,
+    Read,
     Signed,
     Undone,
 )
@@ -69,12 +70,12 @@ class Ignored:
 
 def is_act(entry: Entry) -> bool:
     """Whether an entry can set others aside."""
-    return isinstance(entry.what, (Answered, Measured, Undone, Released))
+    return isinstance(entry.what, (Answered, Measured, Read, Undone, Released))
 
 
 def checkpoint_of(entry: Entry) -> str:
     """The checkpoint an entry answers; empty for others."""
-    return entry.what.checkpoint if isinstance(entry.what, (Answered, Measured, Released)) else ""
+    return entry.what.checkpoint if isinstance(entry.what, (Answered, Measured, Read, Released)) else ""
 
 
 class Court:
@@ -204,6 +205,8 @@ class Court:
         put_right = again is not None and again.finding.put_right is not None
         if isinstance(what, Measured) and what.put_right is not None and report.finding.failure_mode == "level":
             put_right = True
+        if isinstance(what, Read) and what.put_right is not None and report.reading == what.reading:
+            put_right = True
         return Deed(
             role=act.role,
             own=own,
@@ -224,6 +227,8 @@ class Court:
             return None
         if isinstance(what, Answered) and what.answer is Answer.UNSEEN:
             return None  # who could not see it says nothing of it
+        if isinstance(what, Read) and what.reading != report.reading:
+            return None  # a good figure says nothing of what was found otherwise
         deed = self.deed(act, report)
         again = self.relisted(act, report)
         if again is None and not deed.own and self.reports.get(act.id) and not isinstance(what, Undone):

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated
 
-from jutrel.core.inspection.finding import Answer, Conditions, Degrees, Finding, Hours, Prose, PutRight
+from jutrel.core.inspection.finding import Answer, Conditions, Degrees, Finding, Hours, Prose, PutRight, Word
 from jutrel.core.log.codec import Between, EntryId, Most, Slug, Text
 from jutrel.core.log.kinds import StreamKind, kind
 from jutrel.core.people import WALKERS
@@ -57,6 +57,23 @@ class Measured:
     pitch_deg: Degrees
     roll_deg: Degrees
     extensions: Annotated[Mapping[Slug, Annotated[float, Between(0, 1)]], Most(8)]
+    reason: Prose = ""
+    amends: Prose = ""
+    put_right: PutRight | None = None
+
+
+@kind("read", StreamKind.LOOK, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Read:
+    """A reading taken at a checkpoint: which one, and its inputs in the units of the list of readings.
+
+    It stands beside what was answered there and never in its place: a good figure says nothing of what an eye saw.
+    `put_right` says what was done before it read so.
+    """
+
+    checkpoint: Slug
+    reading: Slug
+    given: Annotated[Mapping[Slug, bool | float | Word | tuple[float, ...]], Most(40)]
     reason: Prose = ""
     amends: Prose = ""
     put_right: PutRight | None = None

@@ -19,6 +19,7 @@ from jutrel.core.inspection.kinds import (
     Noted,
     Opened,
     Photographed,
+    Read,
     Signed,
 )
 from jutrel.core.log.entry import Entry, Pins
@@ -58,6 +59,8 @@ class Look:
     abandoned: Entry | None
     last: Entry | None
     conditions_known: bool = field(default=True)
+    readings: Mapping[tuple[str, str], tuple[Entry, ...]] = field(default_factory=dict)
+    """The readings in force, by checkpoint and reading; more than one: people read differently."""
 
     @property
     def differ(self) -> tuple[str, ...]:
@@ -104,6 +107,15 @@ def answers_at(entries: Iterable[Entry]) -> dict[str, list[Entry]]:
     return out
 
 
+def readings_at(entries: Iterable[Entry]) -> dict[tuple[str, str], list[Entry]]:
+    """Readings by checkpoint and which reading."""
+    out: dict[tuple[str, str], list[Entry]] = {}
+    for entry in entries:
+        if isinstance(entry.what, Read):
+            out.setdefault((entry.what.checkpoint, entry.what.reading), []).append(entry)
+    return out
+
+
 def fold_look(entries: Sequence[Entry], court: Court) -> Look:
     """The state that a look's entries describe, with what the court says of its answers."""
     once = sorted({e.id: e for e in entries}.values(), key=lambda e: (e.time, e.id))
@@ -143,6 +155,7 @@ def fold_look(entries: Sequence[Entry], court: Court) -> Look:
         abandoned=abandoned,
         last=once[-1] if once else None,
         conditions_known=opening is not None,
+        readings={at: heads for at, all_ in readings_at(once).items() if (heads := court.heads(all_))},
     )
 
 
@@ -176,7 +189,7 @@ def _matters(entry: Entry, court: Court) -> bool:
     match entry.what:
         case Answered(answer=answer, amends=amends):
             return bool(amends) or answer is Answer.UNSEEN or bool(court.reports.get(entry.id))
-        case Measured(amends=amends):
+        case Measured(amends=amends) | Read(amends=amends):
             return bool(amends) or bool(court.reports.get(entry.id))
         case _:
             return False

@@ -48,6 +48,19 @@ class SystemClass(StrEnum):
     SERVICE = "service"
 
 
+@dataclass(frozen=True, slots=True)
+class Bound:
+    """A reading that is taken at a checkpoint, and what of it the machine knows.
+
+    `given`: inputs that are always so there; `figures`: inputs by the machine's own figure of that name, or
+    `reserve.` and a fluid for the litres between its marks.
+    """
+
+    reading: str
+    given: Mapping[str, float | str | bool] = field(default_factory=dict)
+    figures: Mapping[str, str] = field(default_factory=dict)
+
+
 class ReadingKind(StrEnum):
     """A reading that Jutrel computes at a checkpoint."""
 
@@ -149,6 +162,8 @@ class Checkpoint:
     """What it shows the operator: from, to, clockwise from straight ahead [deg]."""
     through: str | None = None
     """The screen without which it shows nothing."""
+    readings: tuple[Bound, ...] = ()
+    """What can be measured there."""
 
     @property
     def kind(self) -> SystemClass:

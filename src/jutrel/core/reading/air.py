@@ -21,7 +21,7 @@ BELT = say("1/64 in per inch of span, from memory")
     say("Air filter restriction"),
     [BLOW],
     {"restriction": 4.1, "limit": 6.2, "altitude": 600},
-    mode="dirty",
+    mode="dirty wear",
     control="restriction",
 )
 def air_restriction(

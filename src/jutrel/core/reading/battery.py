@@ -116,7 +116,7 @@ def battery_volts(
     volts: Annotated[float, Given(say("Voltage across all, no load"), "V", 0, 60, gauge=0.02, start=25)],
     rested_min: Annotated[float, Given(say("Minutes since it was charged or loaded"), "min", 0, 100_000, start=480)],
     low_c: Low,
-    in_series: Annotated[float, Given(say("12 V batteries in series"), "", 1, 4)] = 2.0,
+    in_series: Annotated[float, Given(say("12 V batteries in series"), "", 1, 4, whole=True)] = 2.0,
 ) -> Reading:
     """Charge from the resting voltage: an hour without charge or load; two in series double it.
 

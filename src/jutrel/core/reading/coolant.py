@@ -162,6 +162,7 @@ def water_boils(pressure: float) -> float:
     say("How far from boiling?"),
     [IF97],
     {"coolant_c": 96, "cap": 103.4},
+    mode="broken",
     control="dial",
     trend="",
 )

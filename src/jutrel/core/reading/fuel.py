@@ -139,7 +139,7 @@ def fuel_water(
     day_c: Annotated[float, Given(say("Air by day"), "°C", -40, 60, known=Known.AIR)],
     humidity: Annotated[float, Given(say("Humidity by day"), "%", 0, 100, known=Known.HUMIDITY)],
     night_c: Annotated[float, Given(say("Air by night"), "°C", -60, 60, known=Known.LOW)],
-    bowl_days: Annotated[float, Given(say("Days in a row with water in the separator bowl"), "", 0, 60)] = 0.0,
+    bowl_days: Annotated[float, Given(say("Days running with water in the bowl"), "", 0, 60, whole=True)] = 0.0,
 ) -> Reading:
     """What condenses in a tank left part empty, a night and a month: why it is filled at night, honestly sized.
 
@@ -173,7 +173,7 @@ def fuel_water(
     say("Exhaust fluid for the shift"),
     [ISO_22241],
     {"seen": 0.4, "tank": 34, "fuel_burn": 20, "shift_hours": 10, "air_c": -2},
-    mode="level",
+    mode="level contamination",
     control="tube",
     trend="in_tank",
 )

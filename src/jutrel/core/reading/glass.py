@@ -30,7 +30,7 @@ def hydraulic_glass(
     oil_c: Annotated[float, Given(say("Temperature of the oil"), "°C", -50, 120, known=Known.AIR, gauge=3)],
     area: Annotated[float, Given(say("Surface of the oil in the tank"), "m²", 0.01, 10)],
     gap: Annotated[float, Given(say("From the low to the full mark"), "m", 0.01, 1)],
-    rods: Annotated[float, Given(say("Rods that are out or in"), "", 0, 4)] = 0.0,
+    rods: Annotated[float, Given(say("Rods that are out or in"), "", 0, 4, whole=True)] = 0.0,
     rod: Annotated[float, Given(say("Thickness of a rod"), "m", 0.01, 0.5)] = 0.1,
     stroke: Annotated[float, Given(say("Stroke"), "m", 0.05, 5)] = 1.0,
     out: Annotated[float, Given(say("How far out: 0 in, 1 out"), "", 0, 1)] = 0.0,

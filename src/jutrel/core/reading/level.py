@@ -188,7 +188,7 @@ class Look(StrEnum):
     say("Engine oil on the stick"),
     [COMMON],
     {"seen": 0.6, "minutes": 600, "look": "dark", "litres_between": 4.5},
-    mode="level",
+    mode="level contamination",
     control="stick",
 )
 def engine_oil(

@@ -35,11 +35,12 @@ FILM_MM = {"concrete": (0.15, 0.6), "packed-ground": (1.0, 4.0), "gravel": (3.0,
     say("Leak by drops"),
     [DROP, CLASSES],
     {"drops": 12, "seconds": 60, "reserve": 4.5, "shift_hours": 10},
+    mode="leak",
     control="drops",
     trend="",
 )
 def leak_drops(
-    drops: Annotated[float, Given(say("Drops counted"), "", 0, 10_000, start=0)],
+    drops: Annotated[float, Given(say("Drops counted"), "", 0, 10_000, start=0, whole=True)],
     seconds: Annotated[float, Given(say("In how many seconds"), "s", 1, 3600)],
     reserve: Annotated[float, Given(say("Litres above the ADD mark in that compartment"), "L", 0, 10_000)],
     shift_hours: Annotated[float, Given(say("Hours of the shift still to come"), "h", 0.25, 24, known=Known.SHIFT)],

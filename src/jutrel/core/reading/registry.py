@@ -91,6 +91,8 @@ class Given:
     gauge: float = 0.0
     many: tuple[int, int] | None = None
     start: float | None = None
+    whole: bool = False
+    """Whether only whole numbers can be meant: it is counted."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +126,7 @@ class Reading:
 
 @dataclass(frozen=True, slots=True)
 class Listed:
-    """A reading in the list. `mode`: the failure mode its finding has; `example`: inputs that work."""
+    """A reading in the list. `modes`: failure modes that its findings can have; `example`: inputs that work."""
 
     key: str
     topic: Topic
@@ -132,7 +134,7 @@ class Listed:
     inputs: tuple[Input, ...]
     sources: tuple[Said, ...]
     example: Mapping[str, Plain]
-    mode: str
+    modes: tuple[str, ...]
     control: str
     trend: str
     """The figure that joins the unit's series: `value` or one of `more`; empty: none."""
@@ -176,7 +178,9 @@ def reading(
                     bound.arguments[one.key] = check(one, bound.arguments[one.key])
             return function(*bound.args, **bound.kwargs)
 
-        listed = Listed(key, topic, title, inputs, tuple(sources), dict(example), mode, control, trend, checked)
+        listed = Listed(
+            key, topic, title, inputs, tuple(sources), dict(example), tuple(mode.split()), control, trend, checked
+        )
         if key in READINGS:
             raise ValueError(f"reading '{key}' is listed twice")
         READINGS[key] = listed
@@ -231,6 +235,8 @@ def _figure(field_name: str, given: Given, value: Any) -> float:
     figure = number(field_name, value)
     if given.unit == "°C" and figure <= ABSOLUTE_ZERO_C:
         raise BadInput(field_name, "{it} °C is below absolute zero; check the figure and its unit", it=figure)
+    if given.whole and figure != int(figure):
+        raise BadInput(field_name, "give a whole number, not {it}", it=figure)
     return number(field_name, figure, given.low, given.high)
 
 

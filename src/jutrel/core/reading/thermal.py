@@ -142,7 +142,7 @@ def cool_down(
     trend="",
 )
 def cranking(
-    tries: Annotated[float, Given(say("Tries so far"), "", 0, 20)],
+    tries: Annotated[float, Given(say("Tries so far"), "", 0, 20, whole=True)],
     seconds: Annotated[float, Given(say("Cranked in the last"), "s", 0, 120)],
     rested_s: Annotated[float, Given(say("Rested since"), "s", 0, 100_000)],
 ) -> Reading:

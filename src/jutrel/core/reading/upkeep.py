@@ -62,11 +62,11 @@ def service_due(
     trend="",
 )
 def grease(
-    fittings: Annotated[float, Given(say("Fittings greased"), "", 0, 200)],
-    strokes: Annotated[float, Given(say("Strokes each"), "", 0, 60)],
+    fittings: Annotated[float, Given(say("Fittings greased"), "", 0, 200, whole=True)],
+    strokes: Annotated[float, Given(say("Strokes each"), "", 0, 60, whole=True)],
     per_stroke: Annotated[float, Given(say("Grams a stroke"), "g", 0.2, 5)] = 1.0,
     cartridge: Annotated[float, Given(say("Left in the cartridge before"), "g", 0, 20_000)] = 400.0,
-    missing: Annotated[float, Given(say("Fittings missing or blocked"), "", 0, 200)] = 0.0,
+    missing: Annotated[float, Given(say("Fittings missing or blocked"), "", 0, 200, whole=True)] = 0.0,
 ) -> Reading:
     """Grease used and left; a missing fitting is a defect.
 

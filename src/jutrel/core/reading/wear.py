@@ -263,11 +263,11 @@ def cylinder_drift(
     figures = (Figure(say("sinks"), rate, as_written("mm/min")), Figure(say("allowed"), allowed, as_written("mm/min")))
     why = say("It sinks {r} a minute; {a} are allowed.", r=Number(rate, 1, "mm"), a=Number(allowed, 1, "mm"))
     if rate > 2 * allowed:
-        action = say("Lower it and leave it down: it does not hold. Have it repaired first.")
+        action = say("It does not hold: light work only, nobody under it, never left raised. Have it repaired.")
         return Reading(
             rate,
             "mm/min",
-            Judgement(Band.STOP, action, why, figures),
+            Judgement(Band.ACT, action, why, figures),
             max(0.0, rate - wide),
             rate + wide,
             ("inoperative", {"works": "dead"}),
@@ -280,7 +280,7 @@ def cylinder_drift(
             Judgement(Band.ACT, action, why, figures),
             max(0.0, rate - wide),
             rate + wide,
-            ("inoperative", {"works": "weak"}),
+            ("inoperative", {"works": "intermittent"}),
         )
     close = say("It holds. Close to the limit: time it again next week.") if rate + wide > allowed else say("It holds.")
     return Reading(rate, "mm/min", Judgement(Band.IN_BAND, close, why, figures), max(0.0, rate - wide), rate + wide)

@@ -1,0 +1,66 @@
+"""A reading at a checkpoint of a machine: what the machine knows is filled in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from jutrel.core.errors import BadInput
+from jutrel.core.machine.family import Bound
+from jutrel.core.machine.model import Model, checkpoint_of
+from jutrel.core.reading.all import listed, run
+from jutrel.core.reading.judgement import Band
+from jutrel.core.reading.registry import Reading
+
+
+def bound_at(model: Model, checkpoint: str, key: str) -> Bound:
+    """How a reading is taken at a checkpoint; raises BadInput if it is not taken there."""
+    bound = next((b for b in checkpoint_of(model, checkpoint).readings if b.reading == key), None)
+    if bound is None:
+        raise BadInput("reading", "'{it}' is not taken at '{checkpoint}'", it=key[:60], checkpoint=checkpoint[:60])
+    return bound
+
+
+def machine_says(bound: Bound, model: Model) -> dict[str, Any]:
+    """The inputs that a machine knows: its own figures, its compartments, what is always so there."""
+    out: dict[str, Any] = dict(bound.given)
+    for name, figure in bound.figures.items():
+        fluid = figure.removeprefix("reserve.")
+        value = model.reserves.get(fluid) if fluid != figure else model.limits.get(figure)
+        if isinstance(value, (int, float)) and not isinstance(value, bool):
+            out[name] = float(value)
+    return out
+
+
+def read_at(checkpoint: str, key: str, given: Mapping[str, Any], model: Model) -> Reading:
+    """A reading with what the person said, and what the machine knows over it.
+
+    The machine's own figures are not a matter of opinion: a cold pressure said too low would make a flat tyre good.
+
+    Raises
+    ------
+    BadInput
+        If it is not taken there, or an input is missing or cannot be.
+    """
+    bound = bound_at(model, checkpoint, key)
+    known = {i.key for i in listed(key).inputs}
+    filled = {k: v for k, v in machine_says(bound, model).items() if k in known}
+    return run(key, {**given, **filled})
+
+
+def check_read(checkpoint: str, key: str, given: Mapping[str, Any], model: Model) -> None:
+    """Raises BadInput if a reading cannot be taken so, cannot be judged so, or contradicts the machine's own figures.
+
+    What cannot be judged is not kept: it would stand in the log as if something had been read.
+    """
+    bound = bound_at(model, checkpoint, key)
+    for name, figure in machine_says(bound, model).items():
+        if name in given and given[name] != figure:
+            says = "this machine has its own figure for it: {figure}; leave it out"
+            raise BadInput(f"given.{name}", says, figure=figure)
+    try:
+        reading = read_at(checkpoint, key, given, model)
+    except BadInput as error:
+        raise BadInput(f"given.{error.field}", error.says) from None
+    if reading.judgement.band is Band.REFUSED:
+        raise BadInput("given", "it cannot be judged so: {action}", action=reading.judgement.action)

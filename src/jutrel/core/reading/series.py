@@ -1,0 +1,110 @@
+"""A unit's readings of one thing over time, and whether today's is unusual for it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from jutrel.core.errors import BadInput
+from jutrel.core.inspection.kinds import Read, Undone
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.meter import Meter
+from jutrel.core.machine.model import Model
+from jutrel.core.reading.all import READINGS
+from jutrel.core.reading.bound import read_at
+from jutrel.core.reading.judgement import Band
+from jutrel.core.reading.level import median
+from jutrel.core.reading.registry import Reading
+
+LEAST = 5
+"""Earlier values without which nothing is called unusual."""
+
+
+@dataclass(frozen=True, slots=True)
+class Point:
+    """A reading in a series: when, at which hours of the machine [h], and the figure that joins the series."""
+
+    at: datetime
+    hours: float | None
+    value: float
+    band: Band
+    entry: str
+    by: str
+    given: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Series:
+    """A unit's readings of one thing, oldest first."""
+
+    checkpoint: str
+    reading: str
+    unit: str
+    points: tuple[Point, ...]
+
+    @property
+    def usual(self) -> tuple[float, float] | None:
+        """What was usual before the last one; None with fewer than five."""
+        return usual([p.value for p in self.points[:-1]])
+
+    @property
+    def unusual(self) -> bool:
+        """Whether the last one is outside of what was usual."""
+        band = self.usual
+        return band is not None and not band[0] <= self.points[-1].value <= band[1]
+
+
+def usual(values: Sequence[float]) -> tuple[float, float] | None:
+    """The robust band of earlier values: median and three times the scaled median absolute deviation to either side.
+
+    Never narrower than 2 % of the median, so that a row of equal figures does not make the next one unusual.
+
+    >>> usual([10, 11, 9, 10, 30])
+    (5.5522, 14.4478)
+    >>> usual([10, 11]) is None
+    True
+    """
+    if len(values) < LEAST:
+        return None
+    middle = median(sorted(values))
+    scale = 1.4826 * median(sorted(abs(v - middle) for v in values))
+    reach = 3 * max(scale, 0.02 * abs(middle), 1e-9)
+    return round(middle - reach, 6), round(middle + reach, 6)
+
+
+def figure_of(reading: Reading, trend: str) -> float | None:
+    """The figure of a reading that joins its series."""
+    return reading.value if trend == "value" else reading.more.get(trend)
+
+
+def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Series, ...]:
+    """The series of a unit from its readings; of several in one look the last, without what was taken back."""
+    every = sorted(entries, key=lambda e: (e.time, e.id))
+    gone = {e.what.target for e in every if isinstance(e.what, Undone)}
+    last: dict[tuple[str, str, str], Entry] = {}
+    for e in every:
+        if isinstance(e.what, Read) and e.id not in gone:
+            last[e.what.checkpoint, e.what.reading, e.stream] = e
+    out: dict[tuple[str, str], list[Point]] = {}
+    units: dict[tuple[str, str], str] = {}
+    for (checkpoint, key, _), e in last.items():
+        assert isinstance(e.what, Read)
+        listed = READINGS.get(key)
+        if listed is None or not listed.trend:
+            continue
+        try:
+            reading = read_at(checkpoint, key, e.what.given, model)
+        except BadInput:
+            continue  # what this model no longer measures stays in the log and in its records
+        value = figure_of(reading, listed.trend)
+        if value is None:
+            continue
+        units[checkpoint, key] = reading.unit if listed.trend == "value" else ""
+        numbers = tuple(
+            (k, float(v)) for k, v in e.what.given.items() if isinstance(v, (int, float)) and not isinstance(v, bool)
+        )
+        point = Point(e.time, meter.hours_at(e.time), value, reading.judgement.band, e.id, e.by, numbers)
+        out.setdefault((checkpoint, key), []).append(point)
+    made = [Series(c, k, units[c, k], tuple(sorted(ps, key=lambda p: (p.at, p.entry)))) for (c, k), ps in out.items()]
+    return tuple(sorted(made, key=lambda s: (s.checkpoint, s.reading)))
