@@ -201,7 +201,9 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                             "reading": b.reading,
                             "title": wording.say(READINGS[b.reading].title),
                             "control": READINGS[b.reading].control,
-                            "known": machine_says(b, model),
+                            "known": {
+                                k: list(v) if isinstance(v, tuple) else v for k, v in machine_says(b, model).items()
+                            },
                         }
                         for b in c.readings
                         if b.reading in READINGS

@@ -68,7 +68,7 @@ class BoundOut(Out):
     reading: str
     title: str
     control: str
-    known: dict[str, bool | float | str]
+    known: dict[str, bool | float | str | list[float]]
 
 
 class CheckpointOut(Out):

@@ -79,7 +79,7 @@ class CheckpointDoc(Document):
     sees: list[tuple[Degrees, Degrees]] = []
     through: Id | None = None
     reading: ReadingKind | None = None
-    readings: dict[Id, dict[Id, bool | float | Id]] = {}
+    readings: dict[Id, dict[Id, bool | float | Id | list[Id]]] = {}
     also: list[Text] = []
     when: list[Id] = []
     not_when: list[Id] = []
@@ -109,7 +109,7 @@ class UseDoc(Document):
     duties: dict[Id, Id] | None = None
     modes: list[Id] | None = None
     also: list[Text] | None = None
-    readings: dict[Id, dict[Id, bool | float | Id]] | None = None
+    readings: dict[Id, dict[Id, bool | float | Id | list[Id]]] | None = None
     limits: list[Id] | None = None
 
     def on(self, common: CheckpointDoc) -> CheckpointDoc:

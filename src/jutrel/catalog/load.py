@@ -101,11 +101,19 @@ def _checkpoint(
     )
 
 
-def _bound(key: str, given: Mapping[str, bool | float | str]) -> Bound:
+def _bound(key: str, given: Mapping[str, bool | float | str | list[str]]) -> Bound:
     """A reading at a checkpoint; words that are no choice are the names of the machine's figures."""
-    known = listed(key)
-    figures = {k: v for k, v in given.items() if isinstance(v, str) and (one := known.input(k)) and not one.choices}
-    return Bound(key, {k: v for k, v in given.items() if k not in figures}, figures)
+    always: dict[str, bool | float | str] = {}
+    figures: dict[str, tuple[str, ...]] = {}
+    for name, value in given.items():
+        one = listed(key).input(name)
+        if isinstance(value, list):
+            figures[name] = tuple(value)
+        elif isinstance(value, str) and one is not None and not one.choices:
+            figures[name] = (value,)
+        else:
+            always[name] = value
+    return Bound(key, always, figures)
 
 
 def _check_readings(
@@ -124,13 +132,16 @@ def _check_readings(
             one = READINGS[key].input(name)
             if one is None:
                 raise source.refuse((*at, name), "the reading has no input '{name}'", name=name)
-            if isinstance(value, str) and not one.choices:
-                fluid = value.removeprefix("reserve.")
-                if value != fluid and fluid not in reserves:
-                    raise source.refuse((*at, name), "no compartment holds '{fluid}'", fluid=fluid)
-                if value == fluid and not limits.get(value):
-                    says = "this family has no figure with a unit called '{value}'"
-                    raise source.refuse((*at, name), says, value=value)
+            if isinstance(value, list) != (one.given.many is not None):
+                raise source.refuse((*at, name), "give a list where the input is one, else one figure")
+            if isinstance(value, list) or (isinstance(value, str) and not one.choices):
+                for figure in value if isinstance(value, list) else [value]:
+                    fluid = figure.removeprefix("reserve.")
+                    if figure != fluid and fluid not in reserves:
+                        raise source.refuse((*at, name), "no compartment holds '{fluid}'", fluid=fluid)
+                    if figure == fluid and not limits.get(figure):
+                        says = "this family has no figure with a unit called '{figure}'"
+                        raise source.refuse((*at, name), says, figure=figure)
                 continue
             try:
                 check(one, value)

@@ -196,6 +196,11 @@ class _Page:
                 why=line["says"],
             )
             out.append(press.p(told, press.small))
+        for line in verdict.readings:
+            value = "" if line["value"] is None or not line["unit"] else f"{line['value']:.4g} {line['unit']}: "
+            told = press.say("{what}, {reading}: {said}", what=line["name"], reading=line["title"],
+                             said=f"{value}{line['judgement']['action']}")  # fmt: skip
+            out.append(press.p(told, press.small))
         if verdict.differ:
             listed = ", ".join(self.names.get(c, c) for c in verdict.differ)
             told = press.say("Two people answered differently: {names}. The worse counts.", names=listed)

@@ -47,6 +47,7 @@ async function leave() {
         <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
         <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
         <RouterLink to="/defects" class="tab">{{ t("defects.title") }}</RouterLink>
+        <RouterLink to="/readings" class="tab">{{ t("reading.tab") }}</RouterLink>
         <RouterLink to="/rulebook" class="tab">{{ t("rules.title") }}</RouterLink>
         <RouterLink v-if="session.person.role !== 'operator'" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
         <RouterLink v-if="session.person.role === 'administrator'" to="/people" class="tab">{{ t("people.title") }}</RouterLink>

@@ -13,6 +13,10 @@ export const gradeFinding = (body: Schemas["GradeIn"], signal?: AbortSignal): Pr
 /** A hydraulic glass as it would read cold, level and in the checking posture. */
 export const readGlass = (body: Schemas["HydraulicLevelIn"], signal?: AbortSignal): Promise<Reply<Schemas["HydraulicLevelOut"]>> => call("post", "/api/readings/hydraulic-level", { body, signal });
 
+/** One reading of the list, from what was given. */
+export const takeReading = (key: string, body: Schemas["ReadingIn"], signal?: AbortSignal): Promise<Reply<Schemas["ReadResultOut"]>> =>
+  call("post", "/api/readings/{key}", { params: { path: { key } }, body, signal });
+
 /** The walk that an occasion calls for, in the shortest order. */
 export const planWalk = ({ machine }: Machine, body: Schemas["OccasionIn"], signal?: AbortSignal): Promise<Reply<Schemas["WalkOut"]>> =>
   call("post", "/api/machines/{machine}/walk", { params: { path: { machine } }, body, signal });

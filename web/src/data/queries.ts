@@ -90,6 +90,23 @@ export const useDefects = () => {
   return useQuery({ queryKey: key("defects"), refetchInterval: pause, queryFn: async ({ signal }) => (await answered(call("get", "/api/defects", { signal }))).defects });
 };
 
+/** The list of readings: kept on the device, so that a reading can be taken where there is no network. */
+async function tellReadings(signal: AbortSignal): Promise<Schemas["ListedOut"][]> {
+  const kept = `readings/${language.value}`;
+  const reply = await call("get", "/api/readings", { signal });
+  if (reply.ok) {
+    await store.kept.put({ key: kept, value: reply.data }).catch(() => undefined);
+    return reply.data;
+  }
+  const have = await store.keptAs<Schemas["ListedOut"][]>(kept);
+  if (have) return have;
+  throw new Unanswered(reply);
+}
+export const useReadings = () => useQuery({ queryKey: key("readings"), staleTime: Infinity, queryFn: ({ signal }) => tellReadings(signal) });
+
+export const useSeries = (machine: string) =>
+  useQuery({ queryKey: key("series", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/readings", { params: { path: { machine } }, signal })) });
+
 export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
 
 export const useLacking = (code: string) =>

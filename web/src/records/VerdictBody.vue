@@ -10,6 +10,7 @@ import JudgementLine from "../parts/JudgementLine.vue";
 import ViewLost from "../parts/ViewLost.vue";
 import TraceLines from "../parts/TraceLines.vue";
 import { figure } from "../app/language";
+import { told } from "../readings/units";
 
 defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number; meterOffset: number; clears?: boolean; signed?: boolean; drawing?: Schemas["DrawingOut"] }>();
 const emit = defineEmits<{ go: [checkpoint: string] }>();
@@ -45,6 +46,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
       <div v-if="open.has(i)" class="inside">
         <p v-if="item.finding.note"><b>{{ t("verdict.noted") }}</b> {{ item.finding.note }} <span class="quiet">· {{ people[item.by] }}</span></p>
         <p v-if="item.pending"><b>{{ t("card.pending", { name: people[item.pending] ?? "" }) }}</b></p>
+        <p v-if="item.says" data-test="says">{{ item.says }}</p>
         <TraceLines :trace="item.trace" />
         <JudgementLine v-if="item.leak?.rate != null" :judgement="item.leak.judgement" />
         <p v-if="item.first_action"><b>{{ t("verdict.first") }}</b> {{ item.first_action }}</p>
@@ -60,6 +62,9 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
   <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode + r.ground" class="card row" data-test="released"><GradeMark mark="sound" :size="40" /><p>{{ t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) }) }} {{ r.reason }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
   <section v-for="i in verdict.ignored" :key="i.entry + i.report" class="card row" data-test="ignored"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.ignored", { what: names?.get(i.checkpoint) ?? i.checkpoint, name: people[i.by] }) }} {{ i.says }}</p></section>
   <section v-if="verdict.differ.length" class="card row" data-test="differ"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.differ", { names: verdict.differ.map((d) => names?.get(d) ?? d).join(", ") }) }}</p></section>
+  <section v-if="verdict.readings?.length" class="card stack" data-test="readings"><h2 class="h3">{{ t("reading.listed") }}</h2>
+    <p v-for="r in verdict.readings" :key="r.entry" class="read" :class="r.judgement.band"><b>{{ r.name }}</b>, {{ r.title }}: <b v-if="r.value != null && r.unit">{{ told(r.value, r.unit, null) }}</b> {{ r.judgement.action }} <span class="quiet">{{ people[r.by] }}</span></p>
+  </section>
   <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h2 class="h3">{{ t("verdict.level") }}</h2><JudgementLine :judgement="level.judgement" /></section>
   <section v-if="verdict.left.length" class="card stack">
     <h2 class="h3">{{ t("verdict.left", { n: verdict.left.length }) }}</h2>
@@ -79,6 +84,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
 .says { font-size: 17px; }
 .open { text-decoration: underline; padding: 16px 6px; }
 .inside { border-top: 1px solid var(--line); margin-top: 12px; padding-top: 10px; display: grid; gap: 8px; }
+.read { border-left: 5px solid var(--sound); padding-left: 12px; } .read.act { border-color: var(--mend); } .read.stop { border-color: var(--hold); } .read.refused { border-color: var(--line); }
 .safe { border-left: 5px solid var(--hold); padding-left: 12px; }
 .photos { display: flex; gap: 12px; flex-wrap: wrap; }
 .photos img { height: 150px; border-radius: 10px; border: 1px solid var(--line); display: block; }

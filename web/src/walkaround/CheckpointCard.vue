@@ -65,6 +65,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
       <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: figure(checkpoint.at[2], 1) }) }}</p>
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
     </div>
+    <slot />
     <HydraulicGlass v-if="reading" :walk="walk" :checkpoint="checkpoint.id" :conditions="conditions" :taken="measured" :must-say="Boolean(measured && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')" @take="(w) => emit('take', w)" />
   </article>
 </template>

@@ -6,6 +6,7 @@ import { useRouter } from "vue-router";
 import { useSession } from "../app/session";
 import type { Mark } from "../parts/marks";
 import CheckpointCard from "./CheckpointCard.vue";
+import CheckpointReadings from "./CheckpointReadings.vue";
 import DefectDrawer from "./DefectDrawer.vue";
 import LookDialog from "./LookDialog.vue";
 import PlanMap, { type Pin } from "./PlanMap.vue";
@@ -102,7 +103,9 @@ onMounted(async () => {
         v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :shown="answers.get(c.id) ?? null" :role="session.person?.role ?? 'operator'"
         :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id" :notes="notesAt(c.id)" :show-me="walk.show_me.includes(c.id)"
         @look="focused = c.id" @sound="taps.sound(c)" @defect="taps.defect(c)" @unseen="taps.ask('unseen', c)" @take="taps.take" @photo="(b) => taps.photoAt(c.id, b)"
-      />
+      >
+        <CheckpointReadings v-if="c.readings?.length" :checkpoint="c" :machine="machine" :w="w" :keep="taps.keepReading" />
+      </CheckpointCard>
     </section>
     <WalkBar :w="w" :lap="lap" :taps="taps" />
     <DefectDrawer

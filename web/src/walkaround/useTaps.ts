@@ -3,7 +3,7 @@ import { nextTick, ref, watch, type Ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { useLap } from "./useLap";
-import type { AnswerWhat, Checkpoint, Clear, Finding, useWalk } from "./useWalk";
+import type { AnswerWhat, Checkpoint, Clear, Finding, ReadWhat, useWalk } from "./useWalk";
 
 export type Asking = "unseen" | "note" | "sound" | "undo" | "cannot";
 
@@ -97,6 +97,7 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
   async function take(what: AnswerWhat) {
     if (await tell(w.add(what))) moveOn(what.checkpoint);
   }
+  const keepReading = (what: ReadWhat) => tell(w.add(what));
   async function undo() {
     const last = w.undoable.value;
     if (last?.reason) ask("undo", walk.value?.checkpoints.find((x) => x.id === last.checkpoint) ?? null);
@@ -111,5 +112,5 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
   }
   const askNote = () => ask("note", points.value.find((c) => c.id === focused.value) ?? null);
 
-  return { focused, drawer, target, dialog, needed, text, focus, sound, defect, saveDefect, reportBlocked, ask, askNote, photoAt, photoHere, saveText, take, undo };
+  return { focused, drawer, target, dialog, needed, text, focus, sound, defect, saveDefect, reportBlocked, ask, askNote, photoAt, photoHere, saveText, take, keepReading, undo };
 }

@@ -22,6 +22,7 @@ const NEWS_MS = 10_000;
 export const NO_OPENING: Schemas["OpeningOut"] = { purpose: "pre-start", hour_meter: 0, options: [], conditions: NO_CONDITIONS };
 type Answered = Extract<What, { kind: "answered" }>;
 type Measured = Extract<What, { kind: "measured" }>;
+export type ReadWhat = Extract<What, { kind: "read" }>;
 type Opened = Extract<What, { kind: "opened" }>;
 export type AnswerWhat = Answered | Measured;
 
@@ -75,6 +76,12 @@ export function useWalk(machine: string, inspection: string) {
     }
     return out;
   });
+  /** Readings in force as the core told of them, and this person's own that it has not judged yet. */
+  const readings = computed(() => {
+    const waiting = ahead.value.flatMap((e) => (e.what.kind === "read" && !gone.value.has(e.id) ? [{ id: e.id, what: e.what }] : []));
+    const told = (seen.value?.verdict.readings ?? []).filter((r) => !gone.value.has(r.entry));
+    return { told, waiting };
+  });
   const notes = computed(() => [
     ...(seen.value?.notes ?? []).filter((n) => !gone.value.has(n.id)),
     ...ahead.value.flatMap((e) => (e.what.kind === "noted" && !gone.value.has(e.id) ? [{ id: e.id, text: e.what.text, checkpoint: e.what.checkpoint ?? "" }] : [])),
@@ -100,8 +107,8 @@ export function useWalk(machine: string, inspection: string) {
     const mine = ahead.value.filter((e) => e.by === session.person?.id && !gone.value.has(e.id)).at(-1);
     for (const e of mine ? [mine] : []) {
       const w = e.what;
-      if (w.kind === "answered" || w.kind === "measured" || w.kind === "noted" || w.kind === "photographed") {
-        return { id: e.id, checkpoint: w.checkpoint ?? "", reason: w.kind === "measured" || (w.kind === "answered" && w.answer === "defect") };
+      if (w.kind === "answered" || w.kind === "measured" || w.kind === "read" || w.kind === "noted" || w.kind === "photographed") {
+        return { id: e.id, checkpoint: w.checkpoint ?? "", reason: w.kind === "measured" || w.kind === "read" || (w.kind === "answered" && w.answer === "defect") };
       }
     }
     const last = seen.value?.undoable;
@@ -114,6 +121,14 @@ export function useWalk(machine: string, inspection: string) {
     const own = ahead.value.filter((e) => "checkpoint" in e.what && e.what.checkpoint === checkpoint && ["answered", "measured"].includes(e.what.kind)).map((e) => e.id);
     const earlier = (walk.value?.carried ?? []).filter((d) => d.checkpoint === checkpoint).flatMap((d) => d.entries);
     return [...new Set([...server, ...own, ...earlier])];
+  }
+
+  /** The readings of one kind at one place that a person with this page open has seen, with what they found earlier. */
+  function readAt(checkpoint: string, reading: string): string[] {
+    const told = readings.value.told.filter((r) => r.checkpoint === checkpoint && r.key === reading).map((r) => r.entry);
+    const own = readings.value.waiting.filter((r) => r.what.checkpoint === checkpoint && r.what.reading === reading).map((r) => r.id);
+    const earlier = (walk.value?.carried ?? []).filter((d) => d.checkpoint === checkpoint).flatMap((d) => d.entries);
+    return [...new Set([...told, ...own, ...earlier])];
   }
 
   async function readLocal() {
@@ -176,7 +191,8 @@ export function useWalk(machine: string, inspection: string) {
   /** Keep a tap on the device and send it. Null: the device would not take it, and nothing is lost from sight. */
   async function add(what: What, more: string[] = []): Promise<string | null> {
     const checkpoint = (what.kind === "answered" || what.kind === "measured") && what.checkpoint;
-    const entry = newEntry(machine, inspection, session.person!.id, what, [...(checkpoint ? seenAt(checkpoint) : []), ...more]);
+    const before = what.kind === "read" ? readAt(what.checkpoint, what.reading) : checkpoint ? seenAt(checkpoint) : [];
+    const entry = newEntry(machine, inspection, session.person!.id, what, [...before, ...more]);
     // Shown at once; taken back if the device does not keep it.
     local.value = [...local.value, entry];
     if (await outbox.post(entry)) return entry.id;
@@ -200,7 +216,7 @@ export function useWalk(machine: string, inspection: string) {
   watch(() => outbox.taken, () => void refresh());
   watch(() => outbox.refused, () => void readLocal());
   return {
-    walk, seen, heard, signatures, local, answers, notes, photos, opened, conditions, visits, openedAt, undoable, missing,
+    walk, seen, heard, signatures, local, answers, readings, notes, photos, opened, conditions, visits, openedAt, undoable, missing,
     load, refresh, add, addPhoto, undo,
   };
 }

@@ -53,12 +53,12 @@ class Bound:
     """A reading that is taken at a checkpoint, and what of it the machine knows.
 
     `given`: inputs that are always so there; `figures`: inputs by the machine's own figure of that name, or
-    `reserve.` and a fluid for the litres between its marks.
+    `reserve.` and a fluid for the litres between its marks; several where the input is a list.
     """
 
     reading: str
     given: Mapping[str, float | str | bool] = field(default_factory=dict)
-    figures: Mapping[str, str] = field(default_factory=dict)
+    figures: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 class ReadingKind(StrEnum):

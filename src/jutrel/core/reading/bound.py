@@ -24,12 +24,19 @@ def bound_at(model: Model, checkpoint: str, key: str) -> Bound:
 def machine_says(bound: Bound, model: Model) -> dict[str, Any]:
     """The inputs that a machine knows: its own figures, its compartments, what is always so there."""
     out: dict[str, Any] = dict(bound.given)
-    for name, figure in bound.figures.items():
-        fluid = figure.removeprefix("reserve.")
-        value = model.reserves.get(fluid) if fluid != figure else model.limits.get(figure)
-        if isinstance(value, (int, float)) and not isinstance(value, bool):
-            out[name] = float(value)
+    for name, figures in bound.figures.items():
+        one = listed(bound.reading).input(name)
+        values = [_figure(model, f) for f in figures]
+        if one is None or None in values:
+            continue  # a model file that does not give it: the person says it
+        out[name] = tuple(values) if one.given.many else values[0]
     return out
+
+
+def _figure(model: Model, name: str) -> float | None:
+    fluid = name.removeprefix("reserve.")
+    value = model.reserves.get(fluid) if fluid != name else model.limits.get(name)
+    return float(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else None
 
 
 def read_at(checkpoint: str, key: str, given: Mapping[str, Any], model: Model) -> Reading:

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { computed } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Schemas } from "../api/client";
+import { day } from "../app/times";
+import { useSession } from "../app/session";
+import { told, toShown } from "./units";
+
+/** A unit's readings of one thing over time; the band is what was usual before the last one. */
+const props = defineProps<{ series: Schemas["SeriesOut"] }>();
+const { t } = useI18n();
+const session = useSession();
+const W = 520, H = 190, LEFT = 66, RIGHT = 508, TOP = 14, BOTTOM = 152;
+
+const times = computed(() => props.series.points.map((p) => Date.parse(p.at)));
+const extent = computed(() => {
+  const values = [...props.series.points.map((p) => p.value), ...(props.series.low == null ? [] : [props.series.low, props.series.high!])];
+  const low = Math.min(...values), high = Math.max(...values);
+  const pad = Math.max((high - low) * 0.12, Math.abs(high) * 0.02, 1e-6);
+  return { low: low - pad, high: high + pad };
+});
+const x = (at: number) => {
+  const first = times.value[0]!, last = times.value.at(-1)!;
+  return last === first ? (LEFT + RIGHT) / 2 : LEFT + ((at - first) / (last - first)) * (RIGHT - LEFT);
+};
+const y = (v: number) => BOTTOM - ((v - extent.value.low) / (extent.value.high - extent.value.low)) * (BOTTOM - TOP);
+const line = computed(() => props.series.points.map((p, n) => `${n ? "L" : "M"}${x(times.value[n]!).toFixed(1)} ${y(p.value).toFixed(1)}`).join(""));
+const ticks = computed(() => [0.15, 0.5, 0.85].map((k) => extent.value.low + k * (extent.value.high - extent.value.low)));
+const last = computed(() => props.series.points.at(-1)!);
+const label = computed(() => t("reading.plot", { what: `${props.series.place}, ${props.series.title}`, n: props.series.points.length, last: told(last.value.value, props.series.unit, props.series.us) }));
+const tick = (v: number) => Number(toShown(v, props.series.us).toPrecision(3));
+</script>
+
+<template>
+  <figure>
+    <svg :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="label" data-test="plot">
+      <rect v-if="series.low != null" :x="LEFT" :y="y(series.high!)" :width="RIGHT - LEFT" :height="Math.max(1, y(series.low) - y(series.high!))" class="usual" />
+      <g v-for="v in ticks" :key="v"><path :d="`M${LEFT} ${y(v)}H${RIGHT}`" class="grid" /><text :x="LEFT - 8" :y="y(v) + 5" class="end">{{ tick(v) }}</text></g>
+      <path :d="line" class="line" />
+      <g v-for="(p, n) in series.points" :key="p.entry" :transform="`translate(${x(times[n]!)} ${y(p.value)})`" class="point" :class="p.band"><circle v-if="p.band === 'in-band'" r="5.5" /><path v-else-if="p.band === 'act'" d="M-7 6L0-7L7 6Z" /><path v-else d="M-6-6H6V6H-6Z" /></g>
+      <text :x="LEFT" :y="H - 10">{{ day(series.points[0]!.at, session.zone) }}</text><text :x="RIGHT" :y="H - 10" class="end">{{ day(last.at, session.zone) }}</text>
+    </svg>
+    <figcaption v-if="series.unusual"><b>{{ t("reading.unusual") }}</b></figcaption>
+    <figcaption v-else-if="series.low == null" class="quiet">{{ t("reading.fewPoints", { n: series.points.length }) }}</figcaption>
+  </figure>
+</template>
+
+<style scoped>
+figure { margin: 0; } svg { width: 100%; max-width: 640px; }
+.usual { fill: var(--sound); opacity: 0.13; } .grid { stroke: var(--line); } .line { fill: none; stroke: var(--deep); stroke-width: 2.4; }
+.point { fill: var(--sound); stroke: var(--card); stroke-width: 1.5; } .act { fill: var(--mend); } .stop { fill: var(--hold); } .refused { fill: var(--limit); }
+text { font-size: 15px; fill: var(--soft); } .end { text-anchor: end; } figcaption { font-size: 16px; }
+</style>

@@ -1,0 +1,34 @@
+<script setup lang="ts">
+import { useI18n } from "vue-i18n";
+
+import { useMachineFile, useSays, useSeries } from "../data/queries";
+import SeriesPlot from "./SeriesPlot.vue";
+import UnitsButton from "./UnitsButton.vue";
+import { told } from "./units";
+
+/** What was read on a machine over time: levels, pressures, restriction, wear. */
+const props = defineProps<{ machine: string }>();
+const { t } = useI18n();
+const { data, error } = useSeries(props.machine);
+const { data: file } = useMachineFile(props.machine);
+const says = useSays(error);
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row spread wrap"><h1>{{ t("reading.trends", { name: file?.machine.name ?? machine }) }}</h1><UnitsButton /></div>
+    <p v-if="says" role="alert">{{ says }}</p>
+    <p v-else-if="data?.length === 0" class="quiet" data-test="none">{{ t("reading.noTrends") }}</p>
+    <div class="plots">
+      <section v-for="s in data" :key="s.checkpoint + s.key" class="card stack" :data-test="`series-${s.checkpoint}-${s.key}`">
+        <h2 class="h3">{{ s.place }}: {{ s.title }}</h2>
+        <p><b class="big">{{ told(s.points.at(-1)!.value, s.unit, s.us) }}</b></p>
+        <SeriesPlot :series="s" />
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.plots { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(420px, 100%), 1fr)); gap: 18px; } .big { font-size: 26px; }
+</style>
