@@ -107,6 +107,9 @@ async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Rando
                 add("measured", what, pause)
             else:
                 add("answered", _answer(day, c.id), pause)
+            for (at_, key), given in day.read.items():
+                if at_ == c.id:
+                    add("read", {"checkpoint": c.id, "reading": key, "given": given}, 8)
     taken = await take(_later(here, at), who, machine, inspection, batch)
     assert not taken.refused, taken.refused
     outcome = (await standing(_later(here, at), inspection)).verdict.outcome

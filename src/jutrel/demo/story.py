@@ -111,6 +111,8 @@ class Day:
     arm_out: float = 0.0
     kind: str = "pre-start"
     later_h: float = 0.0
+    read: dict[tuple[str, str], dict[str, Any]] = field(default_factory=dict)
+    """What was measured: checkpoint and reading, and its inputs."""
 
 
 def _one(mode: str, note: str = "", **attributes: Any) -> list[dict[str, Any]]:
@@ -150,6 +152,10 @@ def _day(ago: int, machine: str, by: str) -> Day:
     d = day.defects
     match machine:
         case "ex-01":
+            day.read["engine-oil", "engine-oil"] = {"seen": round(0.85 - 0.06 * (10 - ago), 2), "minutes": 700}
+            dust = round(2.2 + 0.21 * (10 - ago) + (0.15 if ago % 3 == 0 else 0.0), 2)
+            day.read["air-cleaner", "air-restriction"] = {"restriction": dust}
+            day.read["fuel-level", "fuel-shift"] = {"seen": (0.94, 0.91, 0.95, 0.88)[ago % 4], "shift_hours": 9}
             if ago <= 6:
                 d["teeth"] = _one("wear", "outer left tooth", wear="half")
             if ago <= 2:
@@ -194,6 +200,10 @@ def _day(ago: int, machine: str, by: str) -> Day:
                     coupling="other",
                 )
         case "ld-05":
+            for side, kept in (("left", 1.0), ("right", (0.915, 0.955, 0.99, 1.0)[min(ago, 3)])):
+                good = (310 + 101.3) * (273.15 + air) / 293.15 - 101.3
+                given = {"pressure": round(good * kept), "tyre_c": round(air, 1)}
+                day.read[f"tyre-rear-{side}", "tyre-pressure"] = given
             if ago <= 1:
                 d["edge"] = _one("wear", "left end bit", wear="three-quarters")
         case "dz-06":
