@@ -25,5 +25,7 @@ class Settings(BaseSettings):
     """Where people reach the site, for printed labels; empty: as the request came."""
     warm: bool = False
     """Have the processes beside the server there before they are needed; `jutrel serve` does."""
+    device_key: str = ""
+    """What real devices show when they tell a figure; empty: none may."""
     demo_pin: str = ""
     """Everyone's PIN in a demo, said on the sign-in page; empty: this is no demo."""

@@ -11,7 +11,21 @@ from fastapi import FastAPI, Request, Response
 from fastapi.routing import APIRoute
 
 from jutrel import __version__
-from jutrel.api import defects, languages, live, log, looks, machines, overnight, people, readings, route, rules, yard
+from jutrel.api import (
+    defects,
+    instruments,
+    languages,
+    live,
+    log,
+    looks,
+    machines,
+    overnight,
+    people,
+    readings,
+    route,
+    rules,
+    yard,
+)
 from jutrel.api.compress import Compressed
 from jutrel.api.door import PROBLEMS, guard, problem, shop_of
 from jutrel.api.limits import Limits
@@ -67,7 +81,21 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
     # What is asked most stands first.
-    for module in (log, yard, route, looks, people, machines, overnight, defects, rules, readings, live, languages):
+    for module in (
+        log,
+        yard,
+        route,
+        looks,
+        people,
+        machines,
+        overnight,
+        defects,
+        rules,
+        readings,
+        instruments,
+        live,
+        languages,
+    ):
         app.include_router(module.router)
     app.include_router(readings.series)
 

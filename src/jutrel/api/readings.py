@@ -98,7 +98,8 @@ class ReadingIn(In):
     inputs: Annotated[dict[Slug, Value], Field(max_length=40)]
 
 
-def _other(unit: str) -> OtherUnitOut | None:
+def other_unit(unit: str) -> OtherUnitOut | None:
+    """The US unit of one of ours, if it differs."""
     other = in_us(unit)
     return OtherUnitOut(unit=other.unit, factor=other.factor, offset=other.offset) if other else None
 
@@ -121,7 +122,7 @@ def input_out(one: Input, wording: Wording) -> ReadingInputOut:
         many=g.many,
         known=g.known,
         start=g.start,
-        us=_other(g.unit),
+        us=other_unit(g.unit),
     )
 
 
@@ -167,7 +168,7 @@ def post_reading(key: Slug, wording: Tongue, body: ReadingIn) -> ReadResultOut:
         else None,
         more=dict(taken.reading.more),
         inputs=taken.inputs,
-        us=_other(taken.reading.unit),
+        us=other_unit(taken.reading.unit),
     )
 
 
@@ -215,7 +216,7 @@ async def get_series(here: Work, who: Who, wording: Tongue, machine: Slug) -> li
                 key=s.reading,
                 title=wording.say(READINGS[s.reading].title),
                 unit=s.unit,
-                us=_other(s.unit),
+                us=other_unit(s.unit),
                 points=[
                     PointOut(
                         at=p.at,

@@ -15,8 +15,9 @@ from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.file import Filed
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
+from jutrel.core.reading.instrument import Told
 from jutrel.core.route.plan import Route, plan_route
-from jutrel.demo.story import MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
+from jutrel.demo.story import INSTRUMENTS, MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
 from jutrel.service.intake import Sent, take
@@ -25,6 +26,7 @@ from jutrel.service.machine import write_file
 from jutrel.service.people import Actor, Person, hash_pin, new_pen
 from jutrel.service.route import MachineWalk, machine_walk
 from jutrel.store.base import Db, Store
+from jutrel.store.queries import instruments as instrument_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
 
@@ -148,6 +150,9 @@ async def _load(url: str, books: Books, now: datetime) -> bool:
             rng = random.Random(7)
             for day in story():
                 await _walk(db, books, day, now, rng)
+            for key, says in INSTRUMENTS.items():
+                told = Told(key, True, says, now, WHO["Pell"], simulated=True)
+                await instrument_store.put_instrument(db, SITE[0], told)
         return True
     finally:
         await store.close()

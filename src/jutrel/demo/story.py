@@ -95,6 +95,16 @@ MACHINES = (
 )
 
 
+INSTRUMENTS: dict[str, dict[str, float]] = {
+    "weather-station": {"air_c": 3.0, "low_c": -7.0, "humidity": 82.0},
+    "slope-sensor": {"pitch": 0.5, "roll": -0.4},
+    "tyre-gauge": {"pressure": 268.0, "tyre_c": 4.0},
+    "sound-meter": {"on": 96.0, "background": 81.0},
+    "position": {"latitude": 52.4, "longitude": 9.7, "altitude": 62.0},
+}
+"""What the stand-ins of devices say when the demo begins."""
+
+
 @dataclass(frozen=True)
 class Day:
     """One morning's walk: days ago, who, what was not sound, and the glass as seen."""

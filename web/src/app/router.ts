@@ -24,6 +24,7 @@ export const router = createRouter({
     { path: "/readings", name: "readings", component: () => import("../readings/ReadingsView.vue") },
     { path: "/readings/:reading", name: "reading", component: () => import("../readings/ReadingsView.vue"), props: true },
     { path: "/machines/:machine/readings", name: "trends", component: () => import("../readings/TrendsView.vue"), props: true },
+    { path: "/instruments", name: "instruments", component: () => import("../readings/InstrumentsView.vue") },
     { path: "/rulebook", name: "rulebook", component: () => import("../rules/RulebookView.vue") },
     { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },
     { path: "/people", name: "people", component: () => import("../people/PeopleView.vue") },

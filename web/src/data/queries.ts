@@ -107,6 +107,11 @@ export const useReadings = () => useQuery({ queryKey: key("readings"), staleTime
 export const useSeries = (machine: string) =>
   useQuery({ queryKey: key("series", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/readings", { params: { path: { machine } }, signal })) });
 
+export const useInstruments = () => useQuery({ queryKey: key("instruments"), staleTime: 20_000, refetchInterval: 60_000, queryFn: ({ signal }) => answered(call("get", "/api/instruments", { signal })) });
+
+export const useNeeds = (machine: string, shift_hours: Ref<number>, work: Ref<"light" | "medium" | "hard">) =>
+  useQuery({ queryKey: key("needs", machine, shift_hours, work), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/needs", { params: { path: { machine }, query: { shift_hours: shift_hours.value, work: work.value } }, signal })) });
+
 export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
 
 export const useLacking = (code: string) =>
@@ -121,6 +126,7 @@ export function useTold() {
     },
     people: () => client.invalidateQueries({ queryKey: [language.value, "people"] }),
     models: () => client.invalidateQueries({ queryKey: [language.value, "models"] }),
+    instruments: () => Promise.all(["instruments", "needs"].map((what) => client.invalidateQueries({ queryKey: [language.value, what] }))),
     defects: () => Promise.all(["defects", "yard"].map((what) => client.invalidateQueries({ queryKey: [language.value, what] }))),
     inspection: (id: string) => client.invalidateQueries({ queryKey: [language.value, "inspection", id] }),
   };

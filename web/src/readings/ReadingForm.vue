@@ -2,6 +2,7 @@
 import { computed, toRef } from "vue";
 import { useI18n } from "vue-i18n";
 
+import type { Schemas } from "../api/client";
 import JudgementLine from "../parts/JudgementLine.vue";
 import DrawnControl from "./DrawnControl.vue";
 import InputField from "./InputField.vue";
@@ -9,7 +10,7 @@ import { useReading, type Kept, type Listed, type Values } from "./useReading";
 import { inUs, outcome, told } from "./units";
 
 /** A reading as it is taken: the picture, what it comes to, and everything else by keyboard. */
-const props = defineProps<{ listed: Listed; known?: Values; first?: Values; from?: Record<string, string>; keepable?: boolean }>();
+const props = defineProps<{ listed: Listed; known?: Values; first?: Values; from?: Record<string, string>; keepable?: boolean; devices?: Schemas["InstrumentOut"][] }>();
 const emit = defineEmits<{ keep: [given: Kept] }>();
 const { t } = useI18n();
 const listed = toRef(props, "listed");
@@ -26,6 +27,11 @@ const inputs = computed(() => listed.value.inputs.filter((i) => !(i.key in (prop
 const main = computed(() => inputs.value.filter((i) => i.needed || i.known === null || r.touched.value.has(i.key)));
 const rest = computed(() => inputs.value.filter((i) => !main.value.includes(i)));
 const machine = computed(() => listed.value.inputs.filter((i) => i.key in (props.known ?? {}) && typeof props.known![i.key] === "number"));
+/** Devices that tell figures which this reading asks for, and do not fill them by themselves. */
+const gauges = computed(() => (props.devices ?? []).flatMap((d) => {
+  const figures = d.figures.filter((f) => !f.fills && f.key in d.now && listed.value.inputs.some((i) => i.key === f.key && !i.many));
+  return figures.length ? [{ key: d.key, title: d.title, figures, simulated: d.simulated, now: d.now }] : [];
+}));
 const ghost = computed(() => (listed.value.control === "glass" ? (result.value?.value ?? null) : null));
 /** The corrections of a glass, each in words: what was taken out and how much. */
 const parts = computed(() => (["posture", "temperature", "tilt"] as const).flatMap((k) => (result.value && listed.value.control === "glass" && k in result.value.more ? [{ k, v: Math.round(100 * result.value.more[k]!) }] : [])));
@@ -54,6 +60,7 @@ const range = computed(() => {
       <slot :result="result" />
       <button v-if="keepable" type="button" class="button primary" :disabled="!ready || !result || result.judgement.band === 'refused'" data-test="keep" @click="keep">{{ t("reading.keep") }}</button>
     </div>
+    <div v-for="g in gauges" :key="g.key" class="row wrap"><button type="button" class="button" :data-test="`take-${g.key}`" @click="g.figures.forEach((f) => r.give(f.key, g.now[f.key]!))">{{ t("instrument.take", { name: g.title }) }}</button><span class="quiet">{{ g.figures.map((f) => `${f.name}: ${told(g.now[f.key]!, f.unit, f.us)}`).join(" · ") }}<template v-if="g.simulated"> · {{ t("instrument.simulated") }}</template></span></div>
     <div class="inputs">
       <InputField v-for="i in main" :key="i.key" :input="i" :value="values[i.key]" :says="says && says.field.split('.')[0] === i.key ? says.text : ''" :from="!r.touched.value.has(i.key) ? from?.[i.key] ?? '' : ''" @give="(v) => r.give(i.key, v)" />
     </div>

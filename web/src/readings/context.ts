@@ -8,6 +8,7 @@ export interface Here {
   hours: number;
   checkpoint: string;
   series: Series;
+  instruments: Schemas["InstrumentOut"][];
   say: (key: string, values?: Record<string, unknown>) => string;
 }
 const DAY = 86_400_000;
@@ -26,8 +27,15 @@ export function contextOf(listed: Listed, here: Here): { first: Values; from: Re
   // Leak or weather compares with the last pressure that was read at this tyre.
   const other = here.series.find((s) => s.checkpoint === here.checkpoint && s.key === (listed.key === "tyre-loss" ? "tyre-pressure" : listed.key));
   const last = other?.points.at(-1);
+  /** What devices know now, over what was told on the approach: it is newer. */
+  const devices = new Map(here.instruments.flatMap((d) => d.figures.flatMap((f) => (f.fills && f.key in d.now ? [[f.fills as string, { value: d.now[f.key]!, simulated: d.simulated }] as const] : []))));
   const lastOf: Record<string, string> = { before: "pressure", before_c: "tyre_c" };
   for (const i of listed.inputs) {
+    const device = i.known ? devices.get(i.known) : undefined;
+    if (device && !i.many) {
+      put(i.key, i.low >= 0 ? Math.abs(device.value) : device.value, device.simulated ? "standIn" : "device");
+      continue;
+    }
     switch (i.known) {
       case "air": if (here.told) put(i.key, i.many ? undefined : here.conditions.air_c, "approach"); break;
       case "pitch": if (here.told) put(i.key, i.low < 0 ? here.conditions.pitch_deg : Math.abs(here.conditions.pitch_deg ?? 0), "approach"); break;

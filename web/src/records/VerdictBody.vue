@@ -63,7 +63,7 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
   <section v-for="i in verdict.ignored" :key="i.entry + i.report" class="card row" data-test="ignored"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.ignored", { what: names?.get(i.checkpoint) ?? i.checkpoint, name: people[i.by] }) }} {{ i.says }}</p></section>
   <section v-if="verdict.differ.length" class="card row" data-test="differ"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.differ", { names: verdict.differ.map((d) => names?.get(d) ?? d).join(", ") }) }}</p></section>
   <section v-if="verdict.readings?.length" class="card stack" data-test="readings"><h2 class="h3">{{ t("reading.listed") }}</h2>
-    <p v-for="r in verdict.readings" :key="r.entry" class="read" :class="r.judgement.band"><b>{{ r.name }}</b>, {{ r.title }}: <b v-if="r.value != null && r.unit">{{ told(r.value, r.unit, null) }}</b> {{ r.judgement.action }} <span class="quiet">{{ people[r.by] }}</span></p>
+    <p v-for="r in verdict.readings" :key="r.entry" class="read" :class="r.judgement.band"><b>{{ `${r.name}, ${r.title}:` }}</b> <b v-if="r.value != null && r.unit">{{ told(r.value, r.unit, null) }}</b> {{ r.judgement.action }} <span class="quiet">{{ people[r.by] }}</span></p>
   </section>
   <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h2 class="h3">{{ t("verdict.level") }}</h2><JudgementLine :judgement="level.judgement" /></section>
   <section v-if="verdict.left.length" class="card stack">

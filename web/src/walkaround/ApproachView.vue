@@ -11,6 +11,7 @@ import { useSession } from "../app/session";
 import { day } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import { newEntry, plain, store, uuid7 } from "../parts/device";
+import ShiftNeeds from "../readings/ShiftNeeds.vue";
 import MeterWrong from "./MeterWrong.vue";
 import { useOutbox } from "../parts/outbox";
 import { figure } from "../app/language";
@@ -154,6 +155,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
         </section>
       </div>
     </form>
+    <ShiftNeeds v-if="walk" :machine="machine" :hours="form.shift_hours" class="needs" />
     <MeterWrong v-if="walk?.last_reading" v-model="wrong" :machine="machine" :reading="walk.last_reading" :by="walk.people[walk.last_reading.by] ?? ''" @corrected="look()" />
   </div>
 </template>
@@ -176,6 +178,7 @@ legend { font-weight: 640; padding: 0 8px 0 0; }
 .button.primary { min-height: 64px; }
 @media (max-width: 1150px) { .grid { grid-template-columns: 1fr 1fr; } }
 @media (max-width: 800px) { .grid { grid-template-columns: 1fr; } .field { flex-wrap: wrap; } .button.primary { width: 100%; } }
+.needs { margin-top: 20px; }
 .under { margin-bottom: 14px; }
 .why { flex: 1; min-width: 260px; }
 .wrong { margin-top: 6px; font-weight: 460; padding: 6px 12px; }

@@ -5,7 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import { day } from "../app/times";
 import { useSession } from "../app/session";
-import { useReadings, useSeries } from "../data/queries";
+import { useInstruments, useReadings, useSeries } from "../data/queries";
 import { contextOf } from "../readings/context";
 import ReadingForm from "../readings/ReadingForm.vue";
 import SeriesPlot from "../readings/SeriesPlot.vue";
@@ -22,6 +22,7 @@ const { t } = useI18n();
 const session = useSession();
 const { data: list } = useReadings();
 const { data: series, refetch } = useSeries(props.machine);
+const { data: instruments } = useInstruments();
 const open = ref("");
 const done = ref("");
 const reason = ref("");
@@ -41,7 +42,7 @@ const mark = (key: string): Mark | null => {
 };
 const context = computed(() => (listed.value ? contextOf(listed.value, {
   conditions: props.w.conditions.value, told: props.w.opened.value !== null, hours: props.w.opened.value?.hour_meter ?? 0,
-  checkpoint: props.checkpoint.id, series: series.value ?? [], say: (k) => t(k),
+  checkpoint: props.checkpoint.id, series: series.value ?? [], instruments: instruments.value ?? [], say: (k) => t(k),
 }) : { first: {}, from: {} }));
 
 const usOf = (key: string) => series.value?.find((s) => s.key === key)?.us ?? null;
@@ -74,7 +75,7 @@ async function keepIt(given: Kept) {
     <ElDialog :model-value="open !== ''" width="min(940px, 96vw)" top="3vh" :title="`${checkpoint.name}: ${shown?.title ?? ''}`" destroy-on-close @update:model-value="open = ''">
       <div v-if="listed" class="stack" data-test="reading-dialog">
         <UnitsButton />
-        <ReadingForm :listed="listed" :known="(shown?.known ?? {}) as Values" :first="context.first" :from="context.from" keepable @keep="keepIt" />
+        <ReadingForm :listed="listed" :devices="instruments ?? []" :known="(shown?.known ?? {}) as Values" :first="context.first" :from="context.from" keepable @keep="keepIt" />
         <template v-if="before">
           <p class="before">{{ t("reading.before", { what: before.judgement.action }) }}</p>
           <label>{{ t("reading.putRight") }}<ElInput v-model="done" maxlength="200" data-test="read-put-right" /></label>

@@ -1,5 +1,6 @@
 """All tables, by what they hold."""
 
+from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import MachineRow, ModelFileRow, SiteRow
 from jutrel.store.tables.people import PenRow, PersonRow, SessionRow
@@ -8,6 +9,7 @@ from jutrel.store.tables.projections import LookRow, ReportRow
 __all__ = [
     "EditionRow",
     "EntryRow",
+    "InstrumentRow",
     "LookRow",
     "MachineRow",
     "ModelFileRow",

@@ -1,0 +1,160 @@
+"""Routes: devices that tell a figure, and what the shift needs."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Header, Query, Request
+from pydantic import Field
+
+from jutrel.api.door import PROBLEMS, Open, Who, Work, settings_of
+from jutrel.api.readings import Figure, OtherUnitOut, other_unit
+from jutrel.api.tongue import Tongue
+from jutrel.api.wire import In, JudgementOut, Out, Slug
+from jutrel.core.reading.fuel import Work as Hardness
+from jutrel.core.reading.instrument import INSTRUMENTS, Told
+from jutrel.core.reading.registry import Known
+from jutrel.core.wording import Wording, spoken
+from jutrel.service.context import Here
+from jutrel.service.instruments import DEVICE, hear_instrument, set_instrument, told_now
+from jutrel.service.needs import shift_needs
+from jutrel.service.people import names_of
+
+router = APIRouter(prefix="/api", tags=["readings"], responses=PROBLEMS)
+
+
+class DeviceFigureOut(Out):
+    key: str
+    name: str
+    unit: str
+    low: float
+    high: float
+    fills: Known | None = Field(description="The inputs that it fills by itself.")
+    us: OtherUnitOut | None
+
+
+class InstrumentOut(Out):
+    """A device and what it said last. `now`: what of it still holds; `simulated`: a person set it."""
+
+    key: str
+    title: str
+    figures: list[DeviceFigureOut]
+    on: bool
+    says: dict[str, float]
+    now: dict[str, float]
+    at: datetime | None
+    by: str
+    simulated: bool
+    holds_min: float | None
+
+
+class InstrumentIn(In):
+    """What a stand-in says from now on."""
+
+    on: bool
+    says: Annotated[dict[Slug, Figure], Field(max_length=12, default_factory=dict)]
+
+
+class DeviceSaysIn(In):
+    """What a real device says."""
+
+    says: Annotated[dict[Slug, Figure], Field(max_length=12)]
+
+
+class NeedOut(Out):
+    """One thing that the shift needs; `lacks`: what is not known yet, where something is."""
+
+    key: str
+    title: str
+    value: float | None
+    unit: str
+    us: OtherUnitOut | None
+    judgement: JudgementOut | None
+    lacks: str
+    more: dict[str, float]
+    at: datetime | None = Field(description="When the level behind it was read.")
+    checkpoint: str
+
+
+def _out(told: Told, here: Here, names: dict[str, str], wording: Wording) -> InstrumentOut:
+    known = INSTRUMENTS[told.key]
+    return InstrumentOut(
+        key=told.key,
+        title=wording.say(known.title),
+        figures=[
+            DeviceFigureOut(
+                key=key,
+                name=wording.say(g.name),
+                unit=g.unit,
+                low=g.low,
+                high=g.high,
+                fills=known.fills.get(key),
+                us=other_unit(g.unit),
+            )
+            for key, g in known.figures.items()
+        ],
+        on=told.on,
+        says=dict(told.says),
+        now=dict(told.now(here.now)),
+        at=told.at if told.by else None,
+        by=told.by if told.by == DEVICE else names.get(told.by, ""),
+        simulated=told.simulated,
+        holds_min=known.holds.total_seconds() / 60 if known.holds else None,
+    )
+
+
+@router.get("/instruments")
+async def get_instruments(here: Work, who: Who, wording: Tongue) -> list[InstrumentOut]:
+    """Every device that can tell a figure, and what each said last."""
+    names = await names_of(here)
+    return [_out(told, here, names, wording) for told in (await told_now(here)).values()]
+
+
+@router.put("/instruments/{instrument}")
+async def put_instrument(here: Work, who: Who, wording: Tongue, instrument: Slug, body: InstrumentIn) -> InstrumentOut:
+    """Set what a stand-in says, or switch it off."""
+    told = await set_instrument(here, who, instrument, body.on, body.says)
+    return _out(told, here, await names_of(here), wording)
+
+
+@router.post("/instruments/{instrument}/says", status_code=204)
+async def post_says(
+    request: Request,
+    here: Open,
+    instrument: Slug,
+    body: DeviceSaysIn,
+    device_key: Annotated[str, Header(alias="x-device-key", max_length=200)] = "",
+) -> None:
+    """What a real device says now. It shows the site's key for devices; see docs/instruments.md."""
+    await hear_instrument(here, settings_of(request).device_key, instrument, device_key, body.says)
+
+
+@router.get("/machines/{machine}/needs")
+async def get_needs(
+    here: Work,
+    who: Who,
+    wording: Tongue,
+    machine: Slug,
+    shift_hours: Annotated[float, Query(ge=0.25, le=24)] = 10.0,
+    work: Hardness = Hardness.MEDIUM,
+) -> list[NeedOut]:
+    """What a shift of that length and hardness needs of a machine."""
+    out = []
+    for need in await shift_needs(here, machine, shift_hours, work):
+        r = need.reading
+        out.append(
+            NeedOut(
+                key=need.key,
+                title=wording.say(need.title),
+                value=r.value if r else None,
+                unit=r.unit if r else "",
+                us=other_unit(r.unit) if r else None,
+                judgement=JudgementOut.model_validate(spoken(r.judgement, wording)) if r else None,
+                lacks=wording.say(need.lacks),
+                more=dict(r.more) if r else {},
+                at=need.at,
+                checkpoint=need.checkpoint,
+            )
+        )
+    return out

@@ -1,0 +1,48 @@
+"""Devices of a site: set by hand as stand-ins, or told by a real one with the site's key."""
+
+from __future__ import annotations
+
+import hmac
+from collections.abc import Mapping
+
+from jutrel.core.people import EDITORS, WALKERS
+from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says
+from jutrel.service.context import Here
+from jutrel.service.people import Actor, allow
+from jutrel.service.problem import NotFound, NotSignedIn
+from jutrel.store.queries import instruments as store
+
+DEVICE = "device"
+
+
+async def told_now(here: Here) -> dict[str, Told]:
+    """What each device said last, in the order of the list; one that never did is switched off and says nothing."""
+    have = await store.instruments_of(here.db, here.site.id)
+    return {key: have.get(key) or Told(key, False, {}, here.now, "", True) for key in INSTRUMENTS}
+
+
+async def set_instrument(here: Here, who: Actor, key: str, on: bool, says: Mapping[str, object]) -> Told:
+    """What a stand-in says from now on, by a person's hand."""
+    allow(who, *WALKERS, *EDITORS)
+    told = Told(key, on, check_says(key, says), here.now, who.person.id, simulated=True)
+    await store.put_instrument(here.db, here.site.id, told)
+    return told
+
+
+async def hear_instrument(here: Here, site_key: str, key: str, given_key: str, says: Mapping[str, object]) -> Told:
+    """What a real device says; it shows the key that the site was started with.
+
+    Raises
+    ------
+    NotFound
+        If the site takes no devices.
+    NotSignedIn
+        For a wrong key.
+    """
+    if not site_key:
+        raise NotFound("no-devices", "This site was started without a key for devices.")
+    if not hmac.compare_digest(site_key.encode(), given_key.encode()):
+        raise NotSignedIn("device-key", "The device's key is wrong.")
+    told = Told(key, True, check_says(key, says), here.now, DEVICE, simulated=False)
+    await store.put_instrument(here.db, here.site.id, told)
+    return told

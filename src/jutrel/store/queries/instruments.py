@@ -1,0 +1,26 @@
+"""Devices of a site: what they said last."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+
+from jutrel.core.reading.instrument import INSTRUMENTS, Told
+from jutrel.store.base import Db
+from jutrel.store.tables import InstrumentRow
+
+
+async def instruments_of(db: Db, site: str) -> dict[str, Told]:
+    """What each device of a site said last; one that never did is left out."""
+    rows = (await db.execute(select(InstrumentRow).where(InstrumentRow.site_id == site))).scalars()
+    return {r.key: Told(r.key, r.on, r.says, r.at, r.by, r.simulated) for r in rows if r.key in INSTRUMENTS}
+
+
+async def put_instrument(db: Db, site: str, told: Told) -> None:
+    """Write what a device says in place of what it said."""
+    values = {"on": told.on, "says": dict(told.says), "at": told.at, "by": told.by, "simulated": told.simulated}
+    await db.execute(
+        insert(InstrumentRow)
+        .values(site_id=site, key=told.key, **values)
+        .on_conflict_do_update(index_elements=["site_id", "key"], set_=values)
+    )

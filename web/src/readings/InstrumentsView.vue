@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { ElSwitch } from "element-plus";
+import { ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import { call, type Schemas } from "../api/client";
+import { dayAndTime } from "../app/times";
+import { useSession } from "../app/session";
+import { useInstruments, useSays, useTold } from "../data/queries";
+import { typed, type Input } from "./useReading";
+import { shownUnit, toShown } from "./units";
+import UnitsButton from "./UnitsButton.vue";
+
+/** Devices that tell a figure: what each says, a switch off, and how a real one is attached. */
+const { t } = useI18n();
+const session = useSession();
+const tell = useTold();
+const { data, error } = useInstruments();
+const says = useSays(error);
+const wrong = ref<Record<string, string>>({});
+type Device = Schemas["InstrumentOut"];
+
+async function set(d: Device, change: { on?: boolean; key?: string; text?: string }) {
+  const next = { ...d.says };
+  if (change.key !== undefined) {
+    const one = d.figures.find((f) => f.key === change.key)!;
+    const value = typed(change.text ?? "", { us: one.us } as Input);
+    if (typeof value === "number") next[change.key] = value;
+    else if (value === undefined) delete next[change.key];
+    else return void (wrong.value = { ...wrong.value, [d.key]: t("instrument.plain") });
+  }
+  const reply = await call("put", "/api/instruments/{instrument}", { params: { path: { instrument: d.key } }, body: { on: change.on ?? d.on, says: next } });
+  wrong.value = { ...wrong.value, [d.key]: reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong")) };
+  await tell.instruments();
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row spread wrap"><h1>{{ t("instrument.title") }}</h1><UnitsButton /></div>
+    <p class="quiet">{{ t("instrument.intro") }}</p>
+    <p v-if="says" role="alert">{{ says }}</p>
+    <div class="devices">
+      <section v-for="d in data" :key="d.key" class="card stack" :data-test="`device-${d.key}`">
+        <div class="row spread"><h2 class="h3">{{ d.title }}</h2><ElSwitch :model-value="d.on" :aria-label="t('instrument.on', { name: d.title })" :data-test="`on-${d.key}`" @update:model-value="(v) => set(d, { on: Boolean(v) })" /></div>
+        <label v-for="f in d.figures" :key="f.key" class="figure"><span>{{ f.name }}</span>
+          <span class="row"><input :value="f.key in d.says ? Number(toShown(d.says[f.key]!, f.us).toPrecision(5)) : ''" inputmode="decimal" :data-test="`says-${d.key}-${f.key}`" @change="(e) => set(d, { key: f.key, text: (e.target as HTMLInputElement).value })"> {{ shownUnit(f.unit, f.us) }}</span></label>
+        <p v-if="wrong[d.key]" role="alert">{{ wrong[d.key] }}</p>
+        <p class="quiet">{{ !d.on ? t("instrument.off") : !d.at ? "" : Object.keys(d.now).length ? t(d.simulated ? "instrument.setBy" : "instrument.real", { at: dayAndTime(d.at, session.zone), by: d.by }) : t("instrument.old", { at: dayAndTime(d.at, session.zone) }) }}</p>
+      </section>
+    </div>
+    <p class="quiet">{{ t("instrument.attach") }}</p>
+  </div>
+</template>
+
+<style scoped>
+.devices { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(330px, 100%), 1fr)); gap: 18px; align-items: start; }
+.figure { display: flex; justify-content: space-between; align-items: center; gap: 12px; flex-wrap: wrap; }
+input { min-height: 56px; width: 120px; font: inherit; padding: 0 12px; border: 1.5px solid var(--ink); border-radius: 10px; background: var(--card); color: var(--ink); }
+</style>
