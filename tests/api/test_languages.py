@@ -96,6 +96,7 @@ def test_a_walk_in_two_languages_is_the_same_walk(tablet: Device) -> None:
         "family",
         "system",
         "duty",
+        "title",
     }
     WORDS = words | {"duty", "first_action", "put_right", "also", "cautions", "needs", "limits", "unit"}  # noqa: N806
     english = tablet.http.post("/api/machines/ex-04/walk", json={}).json()

@@ -189,6 +189,7 @@ class SeriesOut(Out):
     place: str
     key: str
     title: str
+    control: str
     unit: str
     us: OtherUnitOut | None
     points: list[PointOut]
@@ -215,6 +216,7 @@ async def get_series(here: Work, who: Who, wording: Tongue, machine: Slug) -> li
                 place=places.get(s.checkpoint, s.checkpoint),
                 key=s.reading,
                 title=wording.say(READINGS[s.reading].title),
+                control=READINGS[s.reading].control,
                 unit=s.unit,
                 us=other_unit(s.unit),
                 points=[

@@ -5,7 +5,8 @@ import { useI18n } from "vue-i18n";
 import type { Schemas } from "../api/client";
 import { day } from "../app/times";
 import { useSession } from "../app/session";
-import { told, toShown } from "./units";
+import { roundUp } from "./useDragged";
+import { fromShown, outcome, toShown } from "./units";
 
 /** A unit's readings of one thing over time; the band is what was usual before the last one. */
 const props = defineProps<{ series: Schemas["SeriesOut"] }>();
@@ -26,17 +27,24 @@ const x = (at: number) => {
 };
 const y = (v: number) => BOTTOM - ((v - extent.value.low) / (extent.value.high - extent.value.low)) * (BOTTOM - TOP);
 const line = computed(() => props.series.points.map((p, n) => `${n ? "L" : "M"}${x(times.value[n]!).toFixed(1)} ${y(p.value).toFixed(1)}`).join(""));
-const ticks = computed(() => [0.15, 0.5, 0.85].map((k) => extent.value.low + k * (extent.value.high - extent.value.low)));
+const level = computed(() => props.series.unit === "" && ["stick", "tube", "glass"].includes(props.series.control));
+/** Round figures, in the unit that is shown. */
+const ticks = computed(() => {
+  const { low, high } = extent.value;
+  const [a, b] = [toShown(low, props.series.us), toShown(high, props.series.us)];
+  const step = roundUp((b - a) / 4);
+  return Array.from({ length: 6 }, (_, n) => (Math.ceil(a / step) + n) * step).filter((v) => v <= b).map((v) => ({ v, y: y(fromShown(v, props.series.us)) }));
+});
 const last = computed(() => props.series.points.at(-1)!);
-const label = computed(() => t("reading.plot", { what: `${props.series.place}, ${props.series.title}`, n: props.series.points.length, last: told(last.value.value, props.series.unit, props.series.us) }));
-const tick = (v: number) => Number(toShown(v, props.series.us).toPrecision(3));
+const label = computed(() => t("reading.plot", { what: `${props.series.place}, ${props.series.title}`, n: props.series.points.length, last: outcome(last.value.value, props.series.unit, props.series.us, props.series.control) }));
+const tick = (v: number) => (level.value ? `${Math.round(v * 100)} %` : Number(v.toPrecision(3)));
 </script>
 
 <template>
   <figure>
     <svg :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="label" data-test="plot">
       <rect v-if="series.low != null" :x="LEFT" :y="y(series.high!)" :width="RIGHT - LEFT" :height="Math.max(1, y(series.low) - y(series.high!))" class="usual" />
-      <g v-for="v in ticks" :key="v"><path :d="`M${LEFT} ${y(v)}H${RIGHT}`" class="grid" /><text :x="LEFT - 8" :y="y(v) + 5" class="end">{{ tick(v) }}</text></g>
+      <g v-for="k in ticks" :key="k.v"><path :d="`M${LEFT} ${k.y}H${RIGHT}`" class="grid" /><text :x="LEFT - 8" :y="k.y + 5" class="end">{{ tick(k.v) }}</text></g>
       <path :d="line" class="line" />
       <g v-for="(p, n) in series.points" :key="p.entry" :transform="`translate(${x(times[n]!)} ${y(p.value)})`" class="point" :class="p.band"><circle v-if="p.band === 'in-band'" r="5.5" /><path v-else-if="p.band === 'act'" d="M-7 6L0-7L7 6Z" /><path v-else d="M-6-6H6V6H-6Z" /></g>
       <text :x="LEFT" :y="H - 10">{{ day(series.points[0]!.at, session.zone) }}</text><text :x="RIGHT" :y="H - 10" class="end">{{ day(last.at, session.zone) }}</text>

@@ -21,7 +21,7 @@ const order = computed(() => (data.value ?? []).filter((n) => (n.more.order ?? 0
   <section class="card stack" data-test="needs">
     <div class="row spread wrap"><h2>{{ t("needs.title") }}</h2><RouterLink class="button" :to="{ name: 'instruments' }">{{ t("instrument.title") }}</RouterLink></div>
     <div class="chips" role="group" :aria-label="t('needs.work')"><button v-for="w in (['light', 'medium', 'hard'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" @click="work = w">{{ t(`needs.${w}`) }}</button></div>
-    <div class="needs">
+    <div class="rows">
       <div v-for="n in data" :key="n.key" :data-test="`need-${n.key}`" class="need">
         <h3>{{ n.title }}</h3>
         <template v-if="n.judgement"><JudgementLine :judgement="n.judgement" /><p v-if="n.at" class="quiet">{{ t("needs.read", { at: dayAndTime(n.at, session.zone) }) }}</p></template>
@@ -33,5 +33,5 @@ const order = computed(() => (data.value ?? []).filter((n) => (n.more.order ?? 0
 </template>
 
 <style scoped>
-.needs { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(320px, 100%), 1fr)); gap: 16px 28px; } .need { display: grid; gap: 4px; align-content: start; }
+.rows { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(320px, 100%), 1fr)); gap: 16px 28px; } .need { display: grid; gap: 4px; align-content: start; }
 </style>

@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 import { useMachineFile, useSays, useSeries } from "../data/queries";
 import SeriesPlot from "./SeriesPlot.vue";
 import UnitsButton from "./UnitsButton.vue";
-import { told } from "./units";
+import { outcome } from "./units";
 
 /** What was read on a machine over time: levels, pressures, restriction, wear. */
 const props = defineProps<{ machine: string }>();
@@ -22,7 +22,7 @@ const says = useSays(error);
     <div class="plots">
       <section v-for="s in data" :key="s.checkpoint + s.key" class="card stack" :data-test="`series-${s.checkpoint}-${s.key}`">
         <h2 class="h3">{{ s.place }}: {{ s.title }}</h2>
-        <p><b class="big">{{ told(s.points.at(-1)!.value, s.unit, s.us) }}</b></p>
+        <p><b class="big">{{ outcome(s.points.at(-1)!.value, s.unit, s.us, s.control) }}</b></p>
         <SeriesPlot :series="s" />
       </section>
     </div>

@@ -26,6 +26,7 @@ const props = defineProps<{
 const emit = defineEmits<{ sound: []; defect: []; unseen: []; take: [what: AnswerWhat]; look: []; photo: [blob: Blob] }>();
 const { t } = useI18n();
 const session = useSession();
+// A card that scrolls under a resting pointer is not looked at: a key would answer for the wrong one.
 const open = ref(false);
 const word = computed(() => props.shown?.answer ?? null);
 const measured = computed(() => props.shown?.measured ?? null);
@@ -38,7 +39,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 </script>
 
 <template>
-  <article class="card" :class="[{ focused, reading }, word, { graded: shown && shown.mark !== 'ungraded' }]" :data-test="`cp-${checkpoint.id}`" @focusin="emit('look')" @pointerenter="emit('look')">
+  <article class="card" :class="[{ focused, reading }, word, { graded: shown && shown.mark !== 'ungraded' }]" :data-test="`cp-${checkpoint.id}`" @focusin="emit('look')" @pointermove="(e) => (e.movementX || e.movementY) && emit('look')">
     <div class="top">
       <button type="button" class="title" :aria-expanded="open" @click="open = !open; emit('look')">
         <h3>{{ checkpoint.name }}<span v-if="!checkpoint.mandatory" class="quiet"> · {{ t("card.optional") }}</span></h3>

@@ -10,7 +10,7 @@ import { contextOf } from "../readings/context";
 import ReadingForm from "../readings/ReadingForm.vue";
 import SeriesPlot from "../readings/SeriesPlot.vue";
 import UnitsButton from "../readings/UnitsButton.vue";
-import { outcome, told } from "../readings/units";
+import { outcome } from "../readings/units";
 import type { Kept, Values } from "../readings/useReading";
 import GradeMark from "../parts/GradeMark.vue";
 import type { Mark } from "../parts/marks";
@@ -82,7 +82,7 @@ async function keepIt(given: Kept) {
           <label>{{ t("reading.reason") }}<ElInput v-model="reason" maxlength="200" data-test="read-reason" /></label>
         </template>
         <section v-if="mine?.points.length"><h3>{{ t("reading.lastThree") }}</h3>
-          <p v-for="p in mine.points.slice(-3).reverse()" :key="p.entry">{{ day(p.at, session.zone) }}: <b>{{ told(p.value, mine.unit, mine.us) }}</b> · {{ p.by }}</p>
+          <p v-for="p in mine.points.slice(-3).reverse()" :key="p.entry">{{ day(p.at, session.zone) }}: <b>{{ outcome(p.value, mine.unit, mine.us, mine.control) }}</b> · {{ p.by }}</p>
           <SeriesPlot v-if="mine.points.length > 1" :series="mine" />
         </section>
       </div>

@@ -78,6 +78,9 @@ onMounted(judge);
 /** Where the line starts is nobody's reading; that it cannot be judged so can be said before a hand has moved it. */
 const judged = computed(() => (touched.value || read.value?.judgement.band === "refused" ? read.value : null));
 
+/** Where the line would stand cold, level and in posture. */
+const ghostY = computed(() => (judged.value?.corrected == null ? null : Math.min(BOTTOM - 4, Math.max(TOP + 4, toY(judged.value.corrected)))));
+
 function take() {
   const done = filled.value.trim();
   emit("take", { kind: "measured", checkpoint: props.checkpoint, reason: "", amends: "", put_right: done ? { done, amount: "" } : null, ...body() });
@@ -114,11 +117,13 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
       <rect x="52" :y="lineY" width="46" :height="BOTTOM - lineY" clip-path="url(#bore)" class="oil" />
       <rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" class="rim" />
       <g class="marks"><path :d="`M42 ${FULL}H108M42 ${LOW}H108`" /><text x="34" :y="FULL + 6">{{ t("glass.full") }}</text><text x="34" :y="LOW + 6">{{ t("glass.low") }}</text></g>
+      <path v-if="ghostY !== null" :d="`M40 ${ghostY}H110`" class="ghost" data-test="ghost" />
       <g :transform="`translate(0 ${lineY})`" class="handle"><path d="M38 0H124" /><circle cx="126" cy="0" r="15" /></g>
     </svg>
     <div class="read">
       <template v-if="judged?.corrected != null">
         <p><span class="figure big" data-test="corrected">{{ percent(judged.corrected) }} %</span> <span class="figure">{{ t("glass.ofBand") }}</span></p>
+        <p class="quiet dashed">{{ t("reading.ghost") }}</p>
         <p class="quiet">{{ t("glass.sum", { seen: percent(judged.seen), rods: signed(judged.posture), oil: signed(judged.temperature), slope: signed(judged.tilt) }) }}</p>
       </template>
       <JudgementLine v-if="judged" :judgement="judged.judgement" />
@@ -151,7 +156,9 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
 .rim { fill: none; stroke: var(--ink); stroke-width: 2.4; }
 .marks path { stroke: var(--ink); stroke-width: 1.8; stroke-dasharray: 5 4; }
 .marks text { font-size: 17px; text-anchor: end; fill: var(--ink); }
+.ghost { stroke: var(--deep); stroke-width: 3.5; stroke-dasharray: 8 5; fill: none; }
 .handle path { stroke: var(--here); stroke-width: 5; }
+.dashed::before { content: ""; display: inline-block; width: 34px; border-top: 3.5px dashed var(--deep); margin-right: 10px; vertical-align: middle; }
 .handle circle { fill: var(--here); }
 .big { font-size: 50px; line-height: 1; }
 .figure { font-size: 20px; }

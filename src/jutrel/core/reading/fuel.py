@@ -38,6 +38,7 @@ SHARE_OF_HARD = {"light": 0.45, "medium": 0.7, "hard": 1.0}
     mode="level",
     control="tube",
     trend="in_tank",
+    trend_unit="L",
 )
 def fuel_shift(
     seen: Annotated[float, Given(say("How full: 0 empty, 1 full"), "", 0, 1, gauge=0.03, start=0.5)],
@@ -176,6 +177,7 @@ def fuel_water(
     mode="level contamination",
     control="tube",
     trend="in_tank",
+    trend_unit="L",
 )
 def exhaust_fluid(
     seen: Annotated[float, Given(say("How full: 0 empty, 1 full"), "", 0, 1, gauge=0.03, start=0.5)],

@@ -138,6 +138,8 @@ class Listed:
     control: str
     trend: str
     """The figure that joins the unit's series: `value` or one of `more`; empty: none."""
+    trend_unit: str
+    """Its unit, where it is one of `more`."""
     run: Callable[..., Reading]
 
     @property
@@ -163,6 +165,7 @@ def reading(
     mode: str = "",
     control: str = "",
     trend: str = "value",
+    trend_unit: str = "",
 ) -> Callable[[Callable[P, Reading]], Callable[P, Reading]]:
     """List a function as a reading; each call is checked against what its annotations say."""
 
@@ -178,8 +181,9 @@ def reading(
                     bound.arguments[one.key] = check(one, bound.arguments[one.key])
             return function(*bound.args, **bound.kwargs)
 
+        modes = tuple(mode.split())
         listed = Listed(
-            key, topic, title, inputs, tuple(sources), dict(example), tuple(mode.split()), control, trend, checked
+            key, topic, title, inputs, tuple(sources), dict(example), modes, control, trend, trend_unit, checked
         )
         if key in READINGS:
             raise ValueError(f"reading '{key}' is listed twice")

@@ -100,7 +100,7 @@ def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Ser
         value = figure_of(reading, listed.trend)
         if value is None:
             continue
-        units[checkpoint, key] = reading.unit if listed.trend == "value" else ""
+        units[checkpoint, key] = reading.unit if listed.trend == "value" else listed.trend_unit
         numbers = tuple(
             (k, float(v)) for k, v in e.what.given.items() if isinstance(v, (int, float)) and not isinstance(v, bool)
         )

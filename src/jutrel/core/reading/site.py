@@ -34,6 +34,7 @@ def level_alone(on: float, background: float) -> float:
     mode="inoperative",
     control="dial",
     trend="at_one",
+    trend_unit="dB",
 )
 def travel_alarm(
     on: Annotated[float, Given(say("Level with the alarm sounding"), "dB", 30, 140, gauge=1, start=95)],
