@@ -20,6 +20,17 @@ window.writes = 0;
 const begin = IDBDatabase.prototype.transaction;
 IDBDatabase.prototype.transaction = function (...a) { window.writes += 1; return begin.apply(this, a); };
 """
+TURN = """(dial, key) => new Promise((done) => {
+  const value = document.querySelector("[data-test=value]"), before = value.textContent;
+  const begun = performance.now();
+  const watch = new MutationObserver(() => {
+    if (document.querySelector("[data-test=value]")?.textContent === before) return;
+    watch.disconnect();
+    done(performance.now() - begun);
+  });
+  watch.observe(document.body, { subtree: true, childList: true, characterData: true });
+  dial.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true }));
+})"""
 PRESS = """(button) => new Promise((done) => {
   const at = performance.now();
   button.click();
@@ -76,11 +87,22 @@ def walk(page: Page, base: str) -> dict[str, Any]:
         onward.click()
         page.wait_for_timeout(1500)
         moves += 1
+    judged = control(page, base)
     session.send("Emulation.setCPUThrottlingRate", {"rate": 1})
     return {
+        "judged": judged,
         "first": first, "taps": taps, "requests": len(got), "bytes": sum(got), "moves": moves,
         "writes": int(page.evaluate("window.writes")) - writes, "took": took, "shown": shown,
     }  # fmt: skip
+
+
+def control(page: Page, base: str) -> list[float]:
+    """Milliseconds from the last move of a needle to the new judgement on the page."""
+    page.goto(f"{base}/readings/tyre-pressure")
+    page.get_by_test_id("value").wait_for()
+    page.get_by_test_id("dial").focus()
+    page.wait_for_timeout(1500)
+    return [float(page.get_by_test_id("dial").evaluate(TURN, key)) for key in ["ArrowUp", "ArrowDown"] * 6]
 
 
 def run(lines: Lines) -> None:
@@ -105,6 +127,7 @@ def run(lines: Lines) -> None:
     lines.add("bytes a tap or move", seen["bytes"] / (taps + seen["moves"]), None, "B")
     lines.add("IndexedDB transactions a tap or move", seen["writes"] / (taps + seen["moves"]), 3, "")
     lines.add("main thread a tap", 1000 * statistics.median(seen["took"]), None, "ms")
+    lines.add("from a needle at rest to its judgement", statistics.median(seen["judged"]), 100, "ms")
     lines.add("from press to the second frame after it", statistics.median(seen["shown"]) / FRAME_MS, 3, "fr")
 
 

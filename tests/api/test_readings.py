@@ -127,3 +127,15 @@ def test_a_series_grows_look_by_look_and_says_what_is_unusual(tablets: Tablets) 
     assert row["low"] < 0.69 < 0.72 < row["high"]
     assert tablets().http.get("/api/machines/ex-04/readings").status_code == 401
     assert mira.http.get("/api/machines/no-such/readings").status_code == 404
+
+
+def test_the_rest_is_sound_only_where_no_life_depends_on_it(tablets: Tablets) -> None:
+    mira = tablets()
+    mira.sign_in("Mira")
+    look = mira.new_id()
+    sound = {"answer": "sound", "together": True}
+    boom, toolbox = (mira.entry("answered", checkpoint=c, **sound) for c in ("boom", "toolbox"))
+    cracked = mira.entry("answered", checkpoint="toolbox", together=True, answer="unseen", reason="behind a truck")
+    taken = mira.send("ex-02", look, [mira.opening("ex-02"), boom, toolbox, cracked]).json()
+    assert {r["id"] for r in taken["refused"]} == {boom["id"], cracked["id"]}
+    assert mira.look(look)["pace"]["together"] == 1

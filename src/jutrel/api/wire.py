@@ -538,6 +538,7 @@ class PaceOut(Out):
     taken_s: float
     stations: list[StationPaceOut]
     asks: list[ShowMeOut]
+    together: int = Field(default=0, description="How many checkpoints were answered by one tap with others.")
 
 
 class OpeningOut(Out):

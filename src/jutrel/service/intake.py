@@ -33,6 +33,7 @@ from jutrel.core.log.chain import START, chained, said_by_device
 from jutrel.core.log.codec import EntryId, decode, time_of
 from jutrel.core.log.entry import Entry, heard_time
 from jutrel.core.log.kinds import StreamKind, kind_named, kind_of
+from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
@@ -429,6 +430,8 @@ class _Door:
                     raise BadInput(
                         "checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=what.checkpoint
                     )
+                if what.together and (what.answer is not Answer.SOUND or checkpoint.kind is SystemClass.LIFE):
+                    raise BadInput("together", "only what is sound, and no life depends on, is answered together")
                 if what.answer is Answer.DEFECT and not what.findings:
                     raise BadInput("findings", "say what is wrong: a defect has at least one finding")
                 if what.answer is not Answer.DEFECT and what.findings:

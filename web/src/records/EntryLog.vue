@@ -16,9 +16,11 @@ function says(e: Schemas["EntryOut"]): string {
   const w = e.what as Record<string, unknown>;
   switch (e.kind) {
     case "answered":
-      return `${name(w.checkpoint)}: ${t(`answer.${w.answer as string}`)}${w.amends ? ` · ${t("record.amends", { why: w.amends })}` : ""}${w.reason ? ` · ${w.reason as string}` : ""}`;
+      return `${name(w.checkpoint)}: ${t(`answer.${w.answer as string}`)}${w.together ? ` · ${t("entry.together")}` : ""}${w.amends ? ` · ${t("record.amends", { why: w.amends })}` : ""}${w.reason ? ` · ${w.reason as string}` : ""}`;
     case "measured":
       return t("entry.measuredText", { name: name(w.checkpoint), f: Math.round(100 * (w.seen as number)), c: w.oil_c });
+    case "read":
+      return [`${name(w.checkpoint)}: ${props.seen.verdict.readings?.find((r) => r.entry === e.id)?.title ?? (w.reading as string)}`, props.seen.verdict.readings?.find((r) => r.entry === e.id)?.judgement.action, (w.put_right as { done: string } | null)?.done, w.reason].filter(Boolean).join(" · ");
     case "noted":
       return `${name(w.checkpoint)} ${w.text as string}`;
     case "undone":

@@ -18,6 +18,7 @@ const longest = computed(() => Math.max(1, ...props.pace.stations.map((s) => Mat
   <section class="card stack" data-test="pace">
     <button type="button" class="line" :aria-expanded="open" @click="open = !open">
       <span><b>{{ t("pace.title") }}</b><span class="says">{{ t("pace.of", { taken: minutes(pace.taken_s), planned: minutes(pace.planned_s) }) }} {{ hurried.length ? t("pace.hurried", { names: hurried.join(", ") }) : t("pace.calm") }}</span>
+        <span v-if="pace.together" class="says" data-test="together">{{ t("pace.together", { n: pace.together }) }}</span>
         <span v-if="pace.asks.length" class="says">{{ t("pace.asked") }} {{ pace.asks.map((a) => t(a.shown ? "pace.shown" : "pace.notShown", { name: a.name })).join("; ") }}.</span></span>
       <span class="quiet open">{{ open ? t("verdict.close") : t("verdict.why") }}</span>
     </button>

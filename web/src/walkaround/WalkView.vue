@@ -11,6 +11,7 @@ import DefectDrawer from "./DefectDrawer.vue";
 import LookDialog from "./LookDialog.vue";
 import PlanMap, { type Pin } from "./PlanMap.vue";
 import RefusedList from "./RefusedList.vue";
+import RestSound from "./RestSound.vue";
 import SideMap from "./SideMap.vue";
 import TapDialogs from "./TapDialogs.vue";
 import { useLap } from "./useLap";
@@ -106,6 +107,7 @@ onMounted(async () => {
       >
         <CheckpointReadings v-if="c.readings?.length" :checkpoint="c" :machine="machine" :w="w" :keep="taps.keepReading" />
       </CheckpointCard>
+      <RestSound :key="here" :lap="lap" :w="w" @rest="taps.soundRest" />
     </section>
     <WalkBar :w="w" :lap="lap" :taps="taps" />
     <DefectDrawer

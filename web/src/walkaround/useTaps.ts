@@ -52,6 +52,10 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
     moveOn(c.id); // first, so that the next quick tap means the next one
     await answer(c, "sound");
   }
+  /** What no life depends on and is left here, answered by one tap; each is an answer of its own, and says so. */
+  async function soundRest(rest: Checkpoint[]) {
+    for (const c of rest) if (!(await tell(w.add({ kind: "answered", checkpoint: c.id, answer: "sound", findings: [], reason: "", amends: "", together: true })))) return;
+  }
   function defect(c: Checkpoint) {
     target.value = c;
     focused.value = c.id;
@@ -112,5 +116,5 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
   }
   const askNote = () => ask("note", points.value.find((c) => c.id === focused.value) ?? null);
 
-  return { focused, drawer, target, dialog, needed, text, focus, sound, defect, saveDefect, reportBlocked, ask, askNote, photoAt, photoHere, saveText, take, keepReading, undo };
+  return { focused, drawer, target, dialog, needed, text, focus, sound, defect, saveDefect, reportBlocked, ask, askNote, photoAt, photoHere, saveText, take, keepReading, soundRest, undo };
 }

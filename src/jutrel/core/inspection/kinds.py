@@ -33,7 +33,8 @@ class Opened:
 class Answered:
     """A checkpoint's answer. `reason`: why unseen, or why an earlier answer is put right.
 
-    `amends` is the reason of a change after the signature.
+    `amends` is the reason of a change after the signature. `together`: one of several found sound by one tap,
+    which only what no life depends on can be.
     """
 
     checkpoint: Slug
@@ -41,6 +42,7 @@ class Answered:
     findings: Annotated[tuple[Finding, ...], Most(12)] = ()
     reason: Prose = ""
     amends: Prose = ""
+    together: bool = False
 
 
 @kind("measured", StreamKind.LOOK, WALKERS)

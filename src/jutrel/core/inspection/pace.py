@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from jutrel.core.inspection.kinds import Answered, Arrived, Measured
+from jutrel.core.inspection.kinds import Answered, Arrived, Measured, Read
 from jutrel.core.inspection.look import Look
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.family import How
@@ -48,6 +48,8 @@ class Pace:
     taken_s: float
     stations: tuple[StationPace, ...]
     asks: tuple[ShowMe, ...]
+    together: int = 0
+    """How many checkpoints were answered by one tap with others."""
 
     @property
     def hurried(self) -> tuple[str, ...]:
@@ -77,7 +79,7 @@ def pace_of(inspection: str, state: Look, entries: Sequence[Entry], walk: Walk) 
     before = state.opening.time if state.opening else None
     for entry in sorted(entries, key=lambda e: (e.time, e.id)):
         match entry.what:
-            case Answered(checkpoint=c) | Measured(checkpoint=c) if c in station_of:
+            case Answered(checkpoint=c) | Measured(checkpoint=c) | Read(checkpoint=c) if c in station_of:
                 if before is not None:
                     passed = (entry.time - before).total_seconds()
                     if 0 <= passed <= LONGEST_PAUSE_S:
@@ -96,9 +98,11 @@ def pace_of(inspection: str, state: Look, entries: Sequence[Entry], walk: Walk) 
         enough = HURRIED * sum(c.seconds for c in answered)
         stations.append(StationPace(s.id, s.name, planned, time, time is not None and bool(answered) and time < enough))
     names = {c.id: c.name for c in walk.checkpoints}
+    together = {e.what.checkpoint for e in entries if isinstance(e.what, Answered) and e.what.together}
     return Pace(
         sum(s.planned_s for s in stations),
         sum(taken.values()),
         tuple(stations),
         tuple(ShowMe(c, names[c], bool(state.photos.get(c))) for c in show_me(inspection, walk)),
+        len(together & set(state.heads)),
     )
