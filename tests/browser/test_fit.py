@@ -52,8 +52,18 @@ def test_every_view(
     me.page.goto("/machines/ld-05")
     me.see("meter").wait_for()
     check(me, "machine file")
+    for address, test in (
+        ("/readings/tyre-set", "judgement"),
+        ("/readings/wear", "judgement"),
+        ("/instruments", "device-position"),
+        ("/machines/ex-01/readings", "plot"),
+    ):
+        me.page.goto(address)
+        me.see(test).first.wait_for()
+        check(me, address)
     me.page.goto("/machines/ex-04/start")
     me.see("begin").wait_for()
+    me.see("need-dark").wait_for()
     me.tap("beside-left")
     check(me, "approach")
     me.tap("beside-left")
@@ -72,6 +82,11 @@ def test_every_view(
     me.see("glass").press("ArrowUp")
     me.see("judgement").wait_for()
     check(me, "walk with glass")
+    me.tap("read-fuel-level-fuel-shift")
+    me.see("keep").wait_for()
+    check(me, "reading in the walk")
+    me.page.keyboard.press("Escape")
+    expect(me.see("keep")).to_have_count(0)
     me.defect("fuel-level", "leak", me.word("choice", "Drops fall"))
     me.see("preview").locator("summary").wait_for()
     check(me, "defect")

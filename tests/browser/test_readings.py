@@ -21,7 +21,7 @@ KEYS = sorted(READINGS)
 
 def places() -> dict[str, list[tuple[str, str, str]]]:
     """For each machine of the demo, which readings are tried there, each where it is first found."""
-    left, out = set(KEYS), {}
+    left, out = set(KEYS) - {"hydraulic-glass"}, {}  # that one is the glass on its own card
     for m in (m for m in MACHINES if m.id in ("ex-04", "ld-05", "dz-06", "gr-09")):
         walk = walk_of(catalog().models[m.model], frozenset(m.options))
         for c in walk.checkpoints:
@@ -63,6 +63,10 @@ def test_every_reading_is_reached_in_the_walk_of_a_machine(
         expect(me.see("keep")).to_be_visible()
         me.page.keyboard.press("Escape")
         expect(me.see("reading-dialog")).to_have_count(0)
+    if machine == "ex-04":
+        me.station("front-right")
+        me.see("glass").press("ArrowUp")
+        expect(me.see("ghost")).to_be_visible()
     assert me.errors == []
 
 
