@@ -25,7 +25,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from jutrel.core.defect.settle import Court
 from jutrel.core.grading.grade import Grade
-from jutrel.core.inspection.kinds import Answered, Signed, Undone
+from jutrel.core.inspection.kinds import Answered, Read, Signed, Undone
 from jutrel.core.log.chain import verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import payload_of
@@ -57,8 +57,8 @@ FINDINGS: dict[str, list[dict[str, Any]]] = {
 
 
 EVENTS = (
-    *["open"] * 1, *["answer"] * 6, *["slip"] * 4, *["undo"] * 2, *["release"] * 2, *["recheck"] * 2, *["sign"] * 3,
-    *["amend"] * 2, *["time"] * 1, *["refresh"] * 4, *["send"] * 9,
+    *["open"] * 1, *["answer"] * 6, *["read"] * 4, *["slip"] * 4, *["undo"] * 2, *["release"] * 2, *["recheck"] * 2,
+    *["sign"] * 3, *["amend"] * 2, *["time"] * 1, *["refresh"] * 4, *["send"] * 9,
 )  # fmt: skip
 
 
@@ -144,6 +144,10 @@ class Yard(RuleBasedStateMachine):
             case "answer":
                 word = pick.choice(["sound", "sound", "defect", "defect", "defect", "unseen", "put-right"])
                 self.answer(t, who, point, word, pick.choice(["", "looked again"]), pick.random() < 0.3, at)
+            case "read":
+                seen = pick.choice([-0.5, -0.5, 0.6, 0.6])
+                done, why = pick.random() < 0.3, pick.choice(["", "", "stick was not wiped"])
+                self.read(t, who, seen, why, done, pick.random() < 0.3, at)
             case "slip":
                 reason, undone = pick.choice(["", "slip", "slip"]), pick.random() < 0.3
                 self.slip(t, reason, undone, at, who if pick.random() < 0.6 else "")
@@ -198,13 +202,26 @@ class Yard(RuleBasedStateMachine):
             names,
         )
 
+    def read(self, t: int, who: str, seen: float, reason: str, filled: bool, blind: bool, at: int) -> None:
+        """The oil is measured; perhaps over what an eye found there, or another's figure."""
+        tablet, look = self.tablets[t], self.looks[at % len(self.looks)]
+        what: dict[str, Any] = {
+            "checkpoint": "engine-oil",
+            "reading": "engine-oil",
+            "given": {"seen": seen, "minutes": 600.0},
+            "reason": reason,
+            "put_right": {"done": "filled"} if filled else None,
+        }
+        names = [] if blind else self.shown(tablet, look, "engine-oil")
+        self.write(tablet, who, look, "read", what, names)
+
     def shown(self, tablet: Tablet, look: str, point: str) -> list[str]:
         """What the page of this tablet shows at a checkpoint: what it last heard, and its own taps since."""
         heard = [e for at in tablet.seen.values() for e in at.get(point, ())]
         own = [
             s.id
             for _, where, s in (*tablet.waits, *tablet.sent)
-            if where == look and isinstance(s.what, Answered) and s.what.checkpoint == point
+            if where == look and isinstance(s.what, (Answered, Read)) and s.what.checkpoint == point
         ]
         return list(dict.fromkeys([*heard, *own]))
 
@@ -341,8 +358,11 @@ class Yard(RuleBasedStateMachine):
                 out.setdefault("open", {}).setdefault(d.key[0], []).extend(r.entry for r in d.reports)
             for look in self.looks:
                 if await log_store.machine_of_stream(db, "quillmere", look):
-                    for point, heads in (await standing(here, look)).heard.look.heads.items():
+                    found = (await standing(here, look)).heard.look
+                    for point, heads in found.heads.items():
                         out.setdefault(look, {})[point] = [e.id for e in heads]
+                    for (point, _), heads in found.readings.items():
+                        out.setdefault(look, {}).setdefault(point, []).extend(e.id for e in heads)
         return out
 
     @invariant()
@@ -363,6 +383,7 @@ class Yard(RuleBasedStateMachine):
         by_id = {e.id: e for e in log}
         reports = {k: r for k, (r, _) in now.reports.items()}
         found = {e.id for e in log if isinstance(e.what, Answered) and e.what.findings}
+        found |= {e.id for e in log if isinstance(e.what, Read) and (is_low(e) or e.what.put_right)}
         assert {r.entry for r in reports.values()} == found, "every finding that was stored is a report"
         for key, (report, settled) in now.reports.items():
             if report.as_found < Grade.MEND or (settled is None or settled.pending):
@@ -399,9 +420,24 @@ def seen_by(by_id: dict[str, Entry], entry: Entry) -> set[str]:
     return saw
 
 
+def is_low(entry: Entry) -> bool:
+    """Whether an entry measured too little oil."""
+    return isinstance(entry.what, Read) and float(entry.what.given["seen"]) < 0  # type: ignore[arg-type]
+
+
+def puts_right(entry: Entry) -> bool:
+    """Whether an entry says that something was done about it on the spot."""
+    what = entry.what
+    if isinstance(what, Read):
+        return what.put_right is not None and not is_low(entry)
+    return isinstance(what, Answered) and any(f.put_right for f in what.findings)
+
+
 def entitled(by_id: dict[str, Entry], report: Any, act: Entry, log: list[Entry]) -> None:
     """The oracle: had the author seen it, and had they a right to it?"""
     assert report.entry in seen_by(by_id, act), "who sets it aside had seen it"
+    if isinstance(act.what, Read):
+        assert isinstance(by_id[report.entry].what, Read), "a figure says nothing of what an eye found"
     if act.role is Role.MECHANIC and not isinstance(act.what, Undone):
         if report.grade is Grade.HOLD and act.by != report.by:
             second = [
@@ -410,16 +446,14 @@ def entitled(by_id: dict[str, Entry], report: Any, act: Entry, log: list[Entry])
                 if (isinstance(e.what, Signed) and act.id in e.what.covers) or getattr(e.what, "release", "") == act.id
             ]
             slip = act.by == report.by
-            put = isinstance(act.what, Answered) and any(f.put_right for f in act.what.findings)
-            assert slip or put or any(e.by != act.by for e in second), "a Hold takes another person"
+            assert slip or puts_right(act) or any(e.by != act.by for e in second), "a Hold takes another person"
         return
-    put_right = isinstance(act.what, Answered) and any(f.put_right for f in act.what.findings)
-    if put_right and report.checkpoint == "engine-oil":
+    if puts_right(act) and report.checkpoint == "engine-oil":
         return
     assert act.by == report.by, "an operator sets aside their own only"
     assert act.stream == report.look
     said = act.what
-    again = isinstance(said, Answered) and bool(said.findings)
+    again = (isinstance(said, Answered) and bool(said.findings)) or is_low(act)
     assert again or getattr(said, "reason", "") or getattr(said, "amends", ""), "and says why"
     for e in log:
         if isinstance(e.what, Signed) and report.entry in e.what.covers:
