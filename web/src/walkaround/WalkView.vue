@@ -15,6 +15,7 @@ import RestSound from "./RestSound.vue";
 import SideMap from "./SideMap.vue";
 import TapDialogs from "./TapDialogs.vue";
 import { useLap } from "./useLap";
+import { useMapView } from "./useMapView";
 import { useTaps } from "./useTaps";
 import { useWalk, type Checkpoint, type Finding } from "./useWalk";
 import { useWalkKeys } from "./useWalkKeys";
@@ -37,6 +38,13 @@ const { focused, drawer, target } = taps;
 const lookOpen = ref(false);
 const wayOpen = ref(false);
 const side = ref(false);
+const map = useMapView();
+/** The way ahead is up: from here to the next station, or to the machine where there is none. */
+function turnAhead() {
+  const from = station.value?.at;
+  const to = lap.next.value?.station.at ?? [0, 0];
+  if (from) map.ahead(from, to);
+}
 
 const earlierAt = (id: string) => (walk.value?.carried ?? []).filter((c) => c.checkpoint === id);
 const notesAt = (id: string) => w.notes.value.filter((n) => n.checkpoint === id).map((n) => n.text);
@@ -79,7 +87,13 @@ onMounted(async () => {
   <div v-if="walk && station" class="walk">
     <WalkTop :walk="walk" :w="w" :lap="lap" />
     <section class="plan" :aria-label="t('walk.plan')">
-      <PlanMap v-if="!side" :walk="walk" :here="here" :done="done" :pins="pins" :way="steps" :other="other" :spot="spot" :dots="dots" @go="lap.go" />
+      <PlanMap v-if="!side" :walk="walk" :here="here" :done="done" :pins="pins" :way="steps" :other="other" :spot="spot" :dots="dots" :view="map.view" @go="lap.go" />
+      <div v-if="!side" class="looks" role="group" :aria-label="t('walk.looks')">
+        <button type="button" class="button" data-test="ahead-up" :aria-label="t('walk.aheadUp')" @click="turnAhead"><svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true"><path d="M12 21V4M5 11l7-7 7 7" /></svg></button>
+        <button type="button" class="button" data-test="nearer" :aria-label="t('walk.nearer')" @click="map.near(1.5)">+</button>
+        <button type="button" class="button" data-test="farther" :aria-label="t('walk.farther')" @click="map.near(1 / 1.5)">−</button>
+        <button v-if="map.moved.value" type="button" class="button" data-test="whole" @click="map.whole">{{ t("walk.whole") }}</button>
+      </div>
       <SideMap v-else :walk="walk" :pins="pins" :spot="spot" :dots="dots" />
       <nav class="levels" :aria-label="t('walk.levels')">
         <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="lap.go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet" :title="t('walk.left', { n: l.left })"> · {{ l.left }}</span></button>
@@ -126,6 +140,7 @@ onMounted(async () => {
 .walk { display: grid; grid-template: 68px minmax(0, 1fr) 78px / minmax(0, 1fr) 566px; height: 100dvh; }
 .plan { position: relative; border-right: 1px solid var(--line); padding: 8px; min-height: 0; display: flex; flex-direction: column; }
 .plan svg.map { flex: 1; min-height: 0; }
+.looks { position: absolute; top: 14px; left: 14px; display: flex; gap: 8px; } .looks .button { min-width: 56px; padding: 4px; font-size: 24px; } .looks .button:last-child:nth-child(4) { font-size: 16px; padding: 4px 12px; } .looks svg { fill: none; stroke: currentColor; stroke-width: 2.6; }
 .levels { display: flex; gap: 4px; }
 .level { min-width: 56px; background: none; border: 0; border-bottom: 4px solid transparent; min-height: 56px; padding: 0 8px; font-weight: 560; cursor: pointer; font-size: 16px; white-space: nowrap; }
 .level.on { border-bottom-color: var(--here); }
