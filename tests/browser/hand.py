@@ -8,7 +8,9 @@ from typing import Any
 
 from playwright.sync_api import Locator, Page, expect
 
+from jutrel.catalog import catalog
 from jutrel.catalog.texts import read_languages
+from jutrel.core.machine.family import SystemClass
 from jutrel.demo.story import PIN
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -56,6 +58,21 @@ class Hand:
         where.get_by_role("link", name=re.compile(self.say("yard.walk").split()[0])).click()
         self.tap("begin")
         self.see("panel").wait_for()
+
+    def begin_at(self, machine: str) -> None:
+        """As `begin`, from the machine's own page."""
+        self.page.goto(f"/machines/{machine}/start")
+        self.tap("begin")
+        self.see("panel").wait_for()
+
+    def place(self, family: str, checkpoint: str) -> str:
+        """The station at which a checkpoint is looked at."""
+        return next(c.station for c in catalog().families[family].checkpoints if c.id == checkpoint)
+
+    def life(self, family: str, checkpoint: str) -> bool:
+        """Whether a life depends on a checkpoint."""
+        found = next(c for c in catalog().families[family].checkpoints if c.id == checkpoint)
+        return found.kind is SystemClass.LIFE
 
     def station(self, station: str) -> None:
         """To another station by a tap on the plan, even if something should come first."""

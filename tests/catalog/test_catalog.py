@@ -143,6 +143,7 @@ def test_the_rulebook_has_reasons_and_a_version() -> None:
         assert rule.says or rule.seen
 
 
+GRADER = "families/motor-grader.yaml"
 BREAKAGE = [
     # file, what is replaced, with what, field and reason that must be named
     ("models/tolvane-e24.yaml", "track_gauge: 2.38", "track_gauge: -2", "shape.track_gauge", "must be above 0"),
@@ -245,6 +246,20 @@ BREAKAGE = [
         "'crack_wear'",
     ),
     ("systems.yaml", "class: service}", "class: luxury}", "class", "'life'"),
+    (GRADER, "{brake-accumulator: ", "{brake-store: ", "readings.brake-store", "no reading is called 'brake-store'"),
+    (GRADER, "{wanted: brake-applications}", "{want: brake-applications}", "want", "no input 'want'"),
+    (GRADER, "{wanted: brake-applications}", "{wanted: brake-count}", "wanted", "no figure with a unit"),
+    (GRADER, "{wanted: brake-applications}", "{wanted: engine-oil-grade}", "wanted", "no figure with a unit"),
+    (GRADER, "{wanted: brake-applications}", "{wanted: reserve.lemonade}", "wanted", "no compartment holds"),
+    (GRADER, "{wanted: brake-applications}", "{wanted: 900}", "wanted", "outside 1 to 40"),
+    (GRADER, "{wanted: brake-applications}", "{wanted: [brake-applications]}", "wanted", "give a list where"),
+    (
+        GRADER,
+        "modes: [leak, fastener, inoperative]",
+        "modes: [leak, fastener]",
+        "brake-accumulator",
+        "cannot be chosen",
+    ),
 ]
 
 

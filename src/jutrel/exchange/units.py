@@ -118,6 +118,9 @@ def measured(field: str, text: str, unit: str) -> float:
     >>> round(measured("t", "14 °F", "°C"), 6)
     -10.0
     """
+    own = text.rstrip()
+    if unit and own.endswith(unit) and own[: -len(unit)][-1:].strip("0123456789 ") == "":
+        text = own[: -len(unit)]  # "1500 1/min" is no fraction
     found = _WRITTEN.match(text) if len(text) <= 60 else None
     if found is None:
         raise BadInput(field, "'{it}' is no figure; write it as 6.3 bar, 92 psi or 3/8 in", it=text[:40])
