@@ -36,7 +36,7 @@ def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve, who: str) ->
             entries = operation.path == "/api/entries"
 
             @settings(
-                max_examples=90 if entries else 5,
+                max_examples=90 if entries else 4,
                 deadline=None,
                 suppress_health_check=list(HealthCheck),
                 database=None,

@@ -60,7 +60,7 @@ def test_its_example_runs_and_says_what_to_do(key: str) -> None:
 
 @pytest.mark.parametrize("key", ALL)
 @given(data=st.data())
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=60, deadline=None)
 def test_whatever_can_be_given_comes_out_as_figures_and_a_judgement(key: str, data: st.DataObject) -> None:
     given_ = data.draw(inputs(READINGS[key]))
     try:
@@ -144,7 +144,7 @@ ONE_WAY = [
 
 @pytest.mark.parametrize(("key", "name", "rises"), ONE_WAY)
 @given(data=st.data())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 def test_physics_runs_one_way(key: str, name: str, rises: bool, data: st.DataObject) -> None:
     listed = READINGS[key]
     one = listed.input(name)

@@ -82,6 +82,7 @@ def test_there_and_back_is_the_same(value: float, unit: str) -> None:
 
 
 @given(st.integers(0, 40), st.integers(0, 15), st.sampled_from([2, 4, 8, 16, 32, 64]))
+@settings(deadline=None)  # the first one loads the library of units
 def test_inches_in_fractions_are_exact(whole: int, top: int, bottom: int) -> None:
     text = f"{whole} {top}/{bottom} in" if whole else f"{top}/{bottom} in"
     exact = Fraction(whole) + Fraction(top, bottom)
