@@ -17,7 +17,7 @@ test: check
 
 test-deep:
 	@scripts/setup.sh dev
-	@JUTREL_DEEP=1 $(PY) -m pytest tests/log/test_machine_of_states.py
+	@JUTREL_DEEP=1 $(PY) -m pytest tests/log/test_machine_of_states.py tests/core/test_order.py tests/core/test_look.py tests/store/test_store.py
 
 check:
 	@scripts/setup.sh dev

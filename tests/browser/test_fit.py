@@ -52,12 +52,13 @@ def test_every_view(
     me.page.goto("/machines/ld-05")
     me.see("meter").wait_for()
     check(me, "machine file")
-    for address, test in (
+    views = (
         ("/readings/tyre-set", "judgement"),
         ("/readings/wear", "judgement"),
         ("/instruments", "device-position"),
         ("/machines/ex-01/readings", "plot"),
-    ):
+    )
+    for address, test in views if scheme == "light" else views[:1]:
         me.page.goto(address)
         me.see(test).first.wait_for()
         check(me, address)

@@ -10,7 +10,6 @@ asks of each report that is gone who set it aside, and by what right.
 from __future__ import annotations
 
 import asyncio
-import os
 import random
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
@@ -43,8 +42,8 @@ from jutrel.store.base import Store
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from tests.conftest import CATALOG
+from tests.deep import DEEP
 
-DEEP = bool(os.environ.get("JUTREL_DEEP"))
 START = datetime(2026, 5, 4, 6, 0, tzinfo=UTC)
 PEOPLE = {"Mira": Role.OPERATOR, "Osk": Role.OPERATOR, "Dag": Role.MECHANIC}
 POINTS = ("boom", "teeth", "engine-oil", "drive-covers")
