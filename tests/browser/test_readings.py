@@ -66,7 +66,7 @@ def test_every_reading_is_reached_in_the_walk_of_a_machine(
     if machine == "ex-04":
         me.station("front-right")
         me.see("glass").press("ArrowUp")
-        expect(me.see("ghost")).to_be_visible()
+        expect(me.see("ghost")).to_have_count(1)  # a level line has no height
     assert me.errors == []
 
 
