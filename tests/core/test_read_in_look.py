@@ -9,6 +9,7 @@ import pytest
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Outcome
+from jutrel.core.reading.all import run
 from jutrel.core.reading.bound import check_read, read_at
 from jutrel.core.reading.judgement import Band
 from tests.walks import DAG, MIRA, MODEL, Plain, defect, entry, heard, verdict_of, walked
@@ -129,3 +130,19 @@ def test_a_mechanic_may_set_a_reading_aside_with_another() -> None:
     assert verdict_of([*walked(), low, again]).outcome is not Outcome.INCOMPLETE
     released = verdict_of([*walked(), low, again]).released
     assert [r.by for r in released] == [DAG]
+
+
+def test_a_tyre_that_may_be_run_flat_counts_as_run_flat() -> None:
+    """By its value it is just over 80 %, by its range it may be under: nobody is told to inflate it."""
+    reading = run("tyre-pressure", {"pressure": 365, "cold": 450, "tyre_c": 20})
+    assert reading.value is not None
+    assert reading.value > 0.8 * 450
+    assert reading.judgement.band is Band.STOP
+    assert reading.finding == ("pressure", {"tyre_pressure": "run-flat"})
+
+
+def test_a_mark_that_says_do_not_start_is_no_mere_drip() -> None:
+    given = {"across": 15, "along": 15, "surface": "gravel", "parked_h": 1, "reserve": 0.5, "shift_hours": 10}
+    reading = run("leak-mark", given)
+    assert reading.judgement.band is Band.STOP
+    assert reading.finding == ("pool", {"pool": "pool"})

@@ -124,6 +124,7 @@ def leak_mark(
     more = {"hours": hours, "area": area}
     found = ("pool", {"pool": state})
     if hours < shift_hours:
+        found = ("pool", {"pool": "pool"})  # as much as that is no drip, however small the mark
         action = say("Do not start before the source is found: at worst it does not last the shift.")
         return Reading(rate, "L/h", Judgement(Band.STOP, action, why, figures), low, high, found, more)
     action = say("Find the source above it, and read that compartment before start.")

@@ -113,6 +113,7 @@ def tyre_pressure(pressure: Pressure, cold: Cold, tyre_c: TyreC, altitude: Altit
         action = together([action, say("It is close to the limit: read it again tomorrow.")])
     if state in ("soft", "low") and (as_cold - wide) / cold <= RUN_FLAT:
         band = Band.STOP
+        state = "run-flat"  # until proved otherwise
         action = say("It may be at or under 80 %: measure again with a better gauge before anybody inflates it.")
     found = ("pressure", {"tyre_pressure": state}) if state else None
     return Reading(
