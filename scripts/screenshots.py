@@ -156,7 +156,7 @@ def take(base: str) -> None:
             me.see("dial").press("PageDown")
         me.see("dial").blur()
         me.see("judgement").get_by_text("Tyre 4").wait_for()
-        me.page.locator(".el-overlay-dialog").evaluate("e => e.scrollTop = 0")
+        me.see("units-metric").scroll_into_view_if_needed()
         shot(me.page, "15-tyre-set")
         me.page.keyboard.press("Escape")
         me.page.goto("/readings/wear")
