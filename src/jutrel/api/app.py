@@ -24,6 +24,7 @@ from jutrel.api import (
     readings,
     route,
     rules,
+    runs,
     yard,
 )
 from jutrel.api.compress import Compressed
@@ -92,6 +93,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         defects,
         rules,
         readings,
+        runs,
         instruments,
         live,
         languages,

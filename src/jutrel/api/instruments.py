@@ -12,12 +12,13 @@ from jutrel.api.door import PROBLEMS, Open, Who, Work, settings_of
 from jutrel.api.readings import Figure, OtherUnitOut, other_unit
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import In, JudgementOut, Out, Slug
+from jutrel.core.machine.unit import Units
 from jutrel.core.reading.fuel import Work as Hardness
 from jutrel.core.reading.instrument import INSTRUMENTS, Told
 from jutrel.core.reading.registry import Known
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
-from jutrel.service.instruments import DEVICE, hear_instrument, set_instrument, told_now
+from jutrel.service.instruments import DEVICE, choose_numbers, choose_units, hear_instrument, set_instrument, told_now
 from jutrel.service.needs import shift_needs
 from jutrel.service.people import names_of
 
@@ -54,6 +55,21 @@ class InstrumentIn(In):
 
     on: bool
     says: Annotated[dict[Slug, Figure], Field(max_length=12, default_factory=dict)]
+
+
+class UnitsIn(In):
+    """Which units the site's people usually read."""
+
+    units: Units
+
+
+Short = Annotated[str, Field(min_length=1, max_length=60)]
+
+
+class NumbersIn(In):
+    """Whom the site's people call in an emergency, and under which number."""
+
+    numbers: Annotated[list[tuple[Short, Short]], Field(max_length=8)]
 
 
 class DeviceSaysIn(In):
@@ -158,3 +174,15 @@ async def get_needs(
             )
         )
     return out
+
+
+@router.put("/units", status_code=204)
+async def put_units(here: Work, who: Who, body: UnitsIn) -> None:
+    """Which units the people of the site usually read; each can choose otherwise on their device."""
+    await choose_units(here, who, body.units)
+
+
+@router.put("/numbers", status_code=204)
+async def put_numbers(here: Work, who: Who, body: NumbersIn) -> None:
+    """Whom the people of the site call in an emergency."""
+    await choose_numbers(here, who, body.numbers)

@@ -21,7 +21,7 @@ from jutrel.api.wire_file import (
     ModelsOut,
     OptionOut,
 )
-from jutrel.api.wire_machine import ReadingOut
+from jutrel.api.wire_machine import GoodOut, ReadingOut, good_out
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.log.kinds import kind_of
@@ -30,7 +30,14 @@ from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
 from jutrel.core.people import EDITORS
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
-from jutrel.service.machine import MachineOnFile, keep_picture, machine_on_file, names_of_fields, write_file
+from jutrel.service.machine import (
+    MachineOnFile,
+    keep_picture,
+    machine_on_file,
+    names_of_fields,
+    show_good,
+    write_file,
+)
 from jutrel.service.models import KnownModel, export_model, import_model, known_models
 from jutrel.service.people import Actor, allow, here_and_actor, names_of
 from jutrel.service.photo import made_small
@@ -143,6 +150,30 @@ async def put_machine_photo(request: Request, wording: Tongue, machine: Slug, ph
     async with shop.store.transaction() as db:
         here, who = await here_and_actor(db, shop.books, token_of(request), now())
         return await _file_out(here, who, wording, await keep_picture(here, who, machine, photo, small))
+
+
+@router.put("/machines/{machine}/good/{checkpoint}", tags=["machine"], openapi_extra=PHOTO_BODY)
+async def put_good(
+    request: Request, wording: Tongue, machine: Slug, checkpoint: Slug, photo: Uuid7, whole_model: bool = False
+) -> list[GoodOut]:
+    """Keep a photo of how a checkpoint looks when it is sound: of this unit, or of all units of its model."""
+    shop = shop_of(request)
+    async with shop.store.transaction() as db:
+        allow((await here_and_actor(db, shop.books, token_of(request), now()))[1], *EDITORS)
+    small = await shop.aside.run(made_small, await request.body())
+    async with shop.store.transaction() as db:
+        here, who = await here_and_actor(db, shop.books, token_of(request), now())
+        return good_out(
+            await show_good(here, who, machine, photo, checkpoint, small, whole_model), await names_of(here)
+        )
+
+
+@router.delete("/machines/{machine}/good/{checkpoint}", tags=["machine"])
+async def delete_good(
+    here: Work, who: Who, machine: Slug, checkpoint: Slug, entry: Uuid7, whole_model: bool = False
+) -> list[GoodOut]:
+    """Take away the picture of how a checkpoint looks when it is sound; the photo stays in the log."""
+    return good_out(await show_good(here, who, machine, entry, checkpoint, None, whole_model), await names_of(here))
 
 
 @router.get(

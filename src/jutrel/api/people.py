@@ -53,6 +53,8 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
         person=PersonOut.model_validate(tried.actor.person),
         site=here.site.name,
         zone=here.site.zone,
+        units=here.site.units,
+        numbers=list(here.site.numbers),
         now=now(),
         pen=PenOut(id=tried.actor.pen.id, secret=tried.secret, ends_at=tried.actor.pen.ends_at),
     )
@@ -61,7 +63,14 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
 @router.get("/session")
 async def session(here: Work, who: Who) -> SessionOut:
     """Who is signed in on this device."""
-    return SessionOut(person=PersonOut.model_validate(who.person), site=here.site.name, zone=here.site.zone, now=now())
+    return SessionOut(
+        person=PersonOut.model_validate(who.person),
+        site=here.site.name,
+        zone=here.site.zone,
+        units=here.site.units,
+        numbers=list(here.site.numbers),
+        now=now(),
+    )
 
 
 @router.put("/session/language", status_code=204)

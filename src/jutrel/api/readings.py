@@ -183,7 +183,10 @@ class PointOut(Out):
 
 
 class SeriesOut(Out):
-    """A unit's readings of one thing, oldest first; `low`, `high`: what was usual before the last one."""
+    """A unit's readings of one thing, oldest first; `low`, `high`: what was usual before the last one.
+
+    `limit`: where it is at its limit; `reaches`: when, if it goes on as it did.
+    """
 
     checkpoint: str
     place: str
@@ -196,6 +199,8 @@ class SeriesOut(Out):
     low: float | None
     high: float | None
     unusual: bool
+    limit: float | None
+    reaches: datetime | None
 
 
 series = APIRouter(prefix="/api/machines", tags=["readings"], responses=PROBLEMS)
@@ -234,6 +239,8 @@ async def get_series(here: Work, who: Who, wording: Tongue, machine: Slug) -> li
                 low=band[0] if band else None,
                 high=band[1] if band else None,
                 unusual=s.unusual,
+                limit=s.limit,
+                reaches=s.reaches,
             )
         )
     return out

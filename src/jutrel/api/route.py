@@ -41,6 +41,7 @@ from jutrel.api.wire_machine import (
     WalkFixedOut,
     WalkNowOut,
     WalkOut,
+    good_out,
 )
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.defect.authority import NEEDED, Clear
@@ -55,6 +56,7 @@ from jutrel.core.log.codec import decode, encode
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.model import Model
+from jutrel.core.people import EDITORS
 from jutrel.core.reading.all import READINGS
 from jutrel.core.reading.bound import machine_says
 from jutrel.core.reading.leak import leak_reading
@@ -65,6 +67,7 @@ from jutrel.service.context import Here, here_of
 from jutrel.service.grade import grade_one
 from jutrel.service.intake import unit_of
 from jutrel.service.look import meter_now
+from jutrel.service.machine import good_of
 from jutrel.service.models import known_model, shipped_model, unit_model
 from jutrel.service.people import Actor, here_and_actor, names_of
 from jutrel.service.route import MachineWalk, Ways, machine_walk, walk_again, way_of
@@ -174,7 +177,7 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
     book = edition.rulebook if edition else here.catalog.rulebook
     used = {m for c in w.walk.checkpoints for m in c.failure_modes}
     return WalkFixedOut(
-        kinds=[KindOut.model_validate(spoken(k, wording)) for k in here.catalog.kinds.values()],
+        kinds=[KindOut.model_validate(spoken(k, wording)) for k in here.catalog.kinds.values() if k.walked],
         questions=[QuestionOut.model_validate(spoken(q, wording)) for q in here.catalog.questions],
         limits=[
             LimitOut.model_validate({**spoken(x, wording), "value": model.limits[x.id], "own": x.id in w.own_limits})
@@ -236,6 +239,7 @@ async def walk_now(
     names = await names_of(here)
     meter = await meter_now(here, w.unit)
     furthest = max(meter.readings, key=lambda r: (r.total, r.at), default=None)
+    good = await good_of(here, w.unit)
 
     def make(route: Route) -> WalkNowOut:
         stations = _stations(w, route, wording)
@@ -247,6 +251,8 @@ async def walk_now(
             rules=[RuleOut.model_validate(spoken(r, wording)) for r in route.rules],
             moving_s=route.moving_s,
             show_me=list(show_me(look, w.walk)) if look else [],
+            good=good_out(good, names),
+            may_show_good=who.person.role in EDITORS,
             zone=here.site.zone,
             shift_hours=here.site.shift_hours,
             stations=stations,
@@ -281,12 +287,12 @@ async def _walk(request: Request, wording: Wording, machine: str, occasion: Occa
 
 def opened_of(purpose: str, conditions: object, here: Here) -> Opened:
     """What an approach says, before there is an entry of it; raises BadInput for a kind there is not."""
-    if purpose not in here.catalog.kinds:
+    if purpose not in here.catalog.kinds or not here.catalog.kinds[purpose].walked:
         raise BadInput(
             "purpose",
             "'{purpose}' is no kind of inspection; one of {those}",
             purpose=purpose,
-            those=", ".join(here.catalog.kinds),
+            those=", ".join(k.id for k in here.catalog.kinds.values() if k.walked),
         )
     return Opened(0.0, decode(Conditions, conditions, "conditions"), frozenset(), purpose)
 

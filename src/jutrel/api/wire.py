@@ -12,6 +12,7 @@ from jutrel.core.defect.authority import Clear, Ground
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.look import Status
 from jutrel.core.log.kinds import all_kinds, payload_schema
+from jutrel.core.machine.unit import Units
 from jutrel.core.people import Role
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.leak import Coupling, LeakClass
@@ -86,6 +87,8 @@ class SessionOut(Out):
     person: PersonOut
     site: str
     zone: str
+    units: Units = Field(description="What people of the site usually read.")
+    numbers: list[tuple[str, str]] = Field(description="Whom they call in an emergency, and under which number.")
     now: datetime = Field(description="The server's clock, for the device to measure its own by.")
 
 

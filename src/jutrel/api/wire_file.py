@@ -98,7 +98,7 @@ class FileEntryOut(Out):
     id: str
     by: str
     at: datetime
-    kind: Literal["filed", "meter-replaced", "meter-corrected", "pictured"]
+    kind: Literal["filed", "meter-replaced", "meter-corrected", "pictured", "good-shown"]
     what: dict[str, Any]
     changed: list[str]
 

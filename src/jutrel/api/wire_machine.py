@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict
 from datetime import datetime
 from typing import Literal
 
@@ -10,6 +12,7 @@ from pydantic import Field
 from jutrel.api.wire import ConditionsIn, DefectOut, Finite, In, KindOut, MachineOut, Out, Slug, Uuid7
 from jutrel.core.grading.rulebook import AttributeKind
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind
+from jutrel.core.machine.file import GoodPicture
 from jutrel.core.machine.state import Go
 from jutrel.core.route.precedence import Direction
 
@@ -184,6 +187,21 @@ class ReadingOut(Out):
     shown: float
 
 
+class GoodOut(Out):
+    """How a checkpoint looks when it is sound, as somebody of the site photographed it."""
+
+    checkpoint: str
+    photo: str
+    by: str
+    at: datetime
+    whole_model: bool
+
+
+def good_out(pictures: Iterable[GoodPicture], names: Mapping[str, str]) -> list[GoodOut]:
+    """Pictures of sound checkpoints with the names of who took them."""
+    return [GoodOut.model_validate({**asdict(p), "by": names.get(p.by, p.by)}) for p in pictures]
+
+
 class WalkFixedOut(Out):
     """What is the same in all walks of machines that are alike."""
 
@@ -210,6 +228,8 @@ class WalkNowOut(Out):
     rules: list[RuleOut]
     moving_s: float
     show_me: list[str] = Field(description="Checkpoints this walk asks to be shown with a photo.")
+    good: list[GoodOut] = Field(description="How checkpoints look when they are sound.")
+    may_show_good: bool = Field(description="Whether this person may take such a picture.")
     zone: str
     shift_hours: float
     stations: list[StationOut]

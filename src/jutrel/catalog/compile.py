@@ -5,11 +5,18 @@ from __future__ import annotations
 from jutrel.catalog.load import Catalog
 from jutrel.core.edition import Edition, compiled, edition_hash
 from jutrel.core.machine.model import Model
+from jutrel.core.procedure.step import Step
 
 
 def edition_of(catalog: Catalog, model: Model) -> Edition:
     """The edition under which a look at a machine of this model is judged today."""
-    return Edition(model, catalog.rulebook, catalog.kinds, catalog.questions)
+    return Edition(model, catalog.rulebook, catalog.kinds, catalog.questions, steps_of(catalog, model))
+
+
+def steps_of(catalog: Catalog, model: Model) -> tuple[Step, ...]:
+    """The steps of a run that machines of this model can have."""
+    steps = catalog.procedures.get(model.family.id, ())
+    return tuple(s for s in steps if s.options <= set(model.options))
 
 
 class Editions:

@@ -17,6 +17,8 @@ from jutrel.core.machine.shapes import (
     RigidHaulerShape,
     WheelLoaderShape,
 )
+from jutrel.core.procedure.kinds import EngineNow
+from jutrel.core.procedure.step import Phase, StepKind, Wait
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]*$", max_length=60)]
 Text = Annotated[str, Field(min_length=1, max_length=400)]
@@ -257,7 +259,8 @@ class KindDoc(Document):
     name: Text
     says: Text
     clears: bool
-    takes: list[TakeDoc] = Field(min_length=1)
+    takes: list[TakeDoc] = []
+    walked: bool = True
     answers_add: bool = True
     ends: bool = False
     sees_changes: bool = False
@@ -273,6 +276,37 @@ class QuestionDoc(Document):
 class KindsFile(Document):
     kinds: list[KindDoc] = Field(min_length=1)
     questions: list[QuestionDoc]
+
+
+class StepDoc(Document):
+    id: Id
+    phase: Phase
+    kind: StepKind = StepKind.CONFIRM
+    name: Text
+    does: Text
+    why: Text
+    no: str = ""
+    life: bool = False
+    after: list[Id] = []
+    until: str = ""
+    engine: EngineNow | None = None
+    wait: Wait | None = None
+    wait_s: float = Field(default=0.0, ge=0, le=3600)
+    within_s: float | None = Field(default=None, gt=0, le=600)
+    unit: str = ""
+    low: float = 0.0
+    high: float = 0.0
+    checkpoints: list[Id] = []
+    modes: list[Id] = []
+    people: int = Field(default=1, ge=1, le=2)
+    families: list[Id] = []
+    options: list[Id] = []
+    without: list[Id] = []
+    when: list[Id] = []
+
+
+class ProcedureFile(Document):
+    steps: list[StepDoc] = Field(min_length=1)
 
 
 class ChoiceDoc(Document):

@@ -12,6 +12,7 @@ from jutrel.catalog.documents import CheckpointDoc, CommonFile, FamilyFile, Kind
 from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.models import build_model
+from jutrel.catalog.procedures import load_procedures
 from jutrel.catalog.rulebook import Citation, Regime, citations, load_rulebooks
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import MAIN_TANKS
@@ -19,6 +20,7 @@ from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.machine.family import Bound, Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
 from jutrel.core.machine.kind import Kind, Question, Take
 from jutrel.core.machine.model import Model
+from jutrel.core.procedure.step import Step
 from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.reading.registry import check
 
@@ -50,6 +52,8 @@ class Catalog:
     """By regime; `rulebook` is the one in force."""
     regimes: Mapping[str, Regime]
     citations: Mapping[str, Citation]
+    procedures: Mapping[str, tuple[Step, ...]]
+    """By family: every step that its machines can have, from key to key."""
 
     def under(self, regime: str) -> Catalog:
         """The same catalog with the rules of a regime in force; of the usual one, where there is no such."""
@@ -301,7 +305,15 @@ def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], 
                 )
             )
         kinds[doc.id] = Kind(
-            doc.id, doc.name, doc.says, doc.clears, tuple(takes), doc.answers_add, doc.ends, doc.sees_changes
+            doc.id,
+            doc.name,
+            doc.says,
+            doc.clears,
+            tuple(takes),
+            doc.answers_add,
+            doc.ends,
+            doc.sees_changes,
+            doc.walked,
         )
     return kinds, tuple(Question(q.id, q.asks, q.says, q.computed) for q in file.questions)
 
@@ -343,6 +355,7 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         rulebooks,
         regimes,
         citations(folder),
+        load_procedures(folder / "procedures" / "run.yaml", families, asked),
     )
 
 

@@ -11,16 +11,18 @@ from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.log.codec import Plain, decode, encode
 from jutrel.core.machine.kind import Kind, Question
 from jutrel.core.machine.model import Model
+from jutrel.core.procedure.step import Step
 
 
 @dataclass(frozen=True, slots=True)
 class Edition:
-    """All that the core needs to judge one machine: its model with the family, rules, kinds, questions."""
+    """All that the core needs to judge one machine: its model with the family, rules, kinds, questions, steps."""
 
     model: Model
     rulebook: Rulebook
     kinds: Mapping[str, Kind]
     questions: tuple[Question, ...]
+    steps: tuple[Step, ...] = ()
 
 
 def compiled(edition: Edition) -> bytes:

@@ -3,16 +3,30 @@
 from __future__ import annotations
 
 import hmac
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
+from jutrel.core.machine.unit import Units
 from jutrel.core.people import EDITORS, WALKERS
 from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says
 from jutrel.service.context import Here
 from jutrel.service.people import Actor, allow
 from jutrel.service.problem import NotFound, NotSignedIn
 from jutrel.store.queries import instruments as store
+from jutrel.store.queries import machines as machine_store
 
 DEVICE = "device"
+
+
+async def choose_units(here: Here, who: Actor, units: Units) -> None:
+    """Which units the people of the site usually read; each can choose otherwise on their device."""
+    allow(who, *EDITORS)
+    await machine_store.set_units(here.db, here.site.id, units)
+
+
+async def choose_numbers(here: Here, who: Actor, numbers: Sequence[tuple[str, str]]) -> None:
+    """Whom the people of the site call in an emergency."""
+    allow(who, *EDITORS)
+    await machine_store.set_numbers(here.db, here.site.id, numbers)
 
 
 async def told_now(here: Here) -> dict[str, Told]:

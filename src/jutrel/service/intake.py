@@ -37,6 +37,7 @@ from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
+from jutrel.core.procedure.kinds import Filled, Remarked, Stepped
 from jutrel.core.reading.bound import check_read
 from jutrel.core.run import as_if_signed
 from jutrel.core.wording import NOTHING, Said, say
@@ -466,6 +467,15 @@ class _Door:
             case Arrived():
                 if what.station not in {s.id for s in model.family.stations}:
                     raise BadInput("station", "this machine has no station '{station}'", station=what.station)
+            case Stepped():
+                if what.step not in {s.id for s in edition.steps}:
+                    raise BadInput("step", "this machine's procedure has no step '{step}'", step=what.step)
+            case Remarked():
+                if what.station and what.station not in {s.id for s in model.family.stations}:
+                    raise BadInput("station", "this machine has no station '{station}'", station=what.station)
+            case Filled():
+                if what.fluid not in {c.id for c in edition.rulebook.attributes["fluid"].choices}:
+                    raise BadInput("fluid", "there is no fluid '{fluid}'", fluid=what.fluid)
             case Undone():
                 if any(e.id == what.target and isinstance(e.what, (Opened, Signed)) for e in self.entries):
                     raise No("not-undone", "An opening or a signature is not taken back; a look is abandoned instead.")

@@ -10,7 +10,7 @@ from jutrel.core.defect.report import Report
 from jutrel.core.defect.settle import Court, Settled
 from jutrel.core.log.chain import Broken, verify
 from jutrel.core.log.entry import Entry
-from jutrel.core.machine.file import file_stream, fold_file
+from jutrel.core.machine.file import GoodPicture, file_stream, fold_file, good_pictures
 from jutrel.core.machine.meter import meter_of
 from jutrel.core.machine.state import LookSummary, newest_of, standing_of
 from jutrel.core.machine.unit import Unit
@@ -35,6 +35,7 @@ class Folded:
     unit: Unit
     looks: dict[str, LookSummary]
     reports: dict[str, tuple[Report, Settled | None]]
+    pictures: frozenset[GoodPicture] = frozenset()
 
 
 def streams_of(entries: Iterable[Entry]) -> dict[str, list[Entry]]:
@@ -50,7 +51,8 @@ async def folded(here: Here, unit: Unit) -> Folded:
     entries = [e async for e in log_store.log_of(here.db, here.site.id, unit.id)]
     streams = streams_of(entries)
     meter = meter_of(entries)
-    file = fold_file(streams.get(file_stream(unit.id), ()))
+    of_file = streams.get(file_stream(unit.id), ())
+    file = fold_file(of_file)
     cases: dict[str, Case] = {}
     for stream, mine in streams.items():
         if not stream.startswith(("file.", "defect.")):
@@ -76,14 +78,16 @@ async def folded(here: Here, unit: Unit) -> Folded:
     defects = defects_of(court, starts)
     edition = await look_service.standing_edition(here, now, defects)
     now = replace(now, standing=standing_of(edition, defects, now.hours, now.offset))
-    return Folded(now, looks, {r.id: (r, court.settled.get(r.id)) for r in reports})
+    pictures = frozenset(good_pictures(of_file))
+    return Folded(now, looks, {r.id: (r, court.settled.get(r.id)) for r in reports}, pictures)
 
 
 async def kept(here: Here, unit: Unit) -> Folded:
     """The same as it stands in the projections."""
     looks = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, unit.id)}
     reports = {r.id: (r, s) for r, s in await rows.reports_of(here.db, here.site.id, unit.id, open_only=False)}
-    return Folded(unit, looks, reports)
+    own, models = await machine_store.good_pictures_of(here.db, here.site.id, unit.id, "")
+    return Folded(unit, looks, reports, frozenset([*own, *models]))
 
 
 async def rebuild_machine(here: Here, machine: str) -> bool:
@@ -99,5 +103,6 @@ async def rebuild_machine(here: Here, machine: str) -> bool:
         here.db, here.site.id, machine, [r for r, _ in after.reports.values()],
         {k: s for k, (_, s) in after.reports.items() if s is not None},
     )  # fmt: skip
+    await machine_store.put_good_pictures(here.db, here.site.id, machine, sorted(after.pictures, key=lambda p: p.at))
     await machine_store.put_unit(here.db, here.site.id, after.unit)
     return before == after

@@ -15,7 +15,7 @@ from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.look import Look, Status, pins_of
 from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Entry, Pins
-from jutrel.core.machine.file import file_news, file_stream, fold_file
+from jutrel.core.machine.file import file_news, file_stream, fold_file, good_pictures
 from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.machine.model import Walk, walk_of
 from jutrel.core.machine.state import LookSummary, Newest, newest_of, standing_of, summary_of
@@ -268,6 +268,7 @@ async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Uni
         hours=meter.hours,
         offset=meter.offset,
     )
+    await machine_store.put_good_pictures(here.db, here.site.id, unit.id, good_pictures(entries))
     # Hours of earlier looks may be others now: their reports' dates move with them.
     found = await rows.reports_of(here.db, here.site.id, unit.id)
     openings = {e.stream: e for e in await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ("opened",))}

@@ -14,6 +14,8 @@ from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.file import (
     Filed,
     FilePayload,
+    GoodPicture,
+    GoodShown,
     MachineFile,
     MeterCorrected,
     MeterReplaced,
@@ -21,6 +23,7 @@ from jutrel.core.machine.file import (
     check_filed,
     file_stream,
     fold_file,
+    pictures_for,
 )
 from jutrel.core.machine.meter import Meter, Reading
 from jutrel.core.machine.model import Model, walk_of
@@ -97,6 +100,8 @@ async def write_file(here: Here, actor: Actor, machine: str, entry: str, what: F
                 await _check_correction(here, _there(unit, machine), what)
             case Pictured():
                 _there(unit, machine)
+            case GoodShown():
+                await _check_good(here, _there(unit, machine), what)
     sent = Sent(entry, kind_of(what).name, actor.person.id, await _at(here, machine, entry), what)
     taken = await take(here, actor, machine, file_stream(machine), [sent])
     if taken.refused:
@@ -160,6 +165,32 @@ async def keep_picture(here: Here, actor: Actor, machine: str, photo: str, data:
     allow(actor, *EDITORS)
     await store_photo(here, actor.person.id, photo, f"machine/{machine}", data)
     return await write_file(here, actor, machine, photo, Pictured(photo))
+
+
+async def _check_good(here: Here, unit: Unit, what: GoodShown) -> None:
+    model = await unit_model(here, unit, own=False)
+    if what.checkpoint not in {c.id for c in model.family.checkpoints}:
+        raise BadInput("checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=what.checkpoint)
+
+
+async def show_good(
+    here: Here, actor: Actor, machine: str, entry: str, checkpoint: str, data: bytes | None, whole_model: bool
+) -> tuple[GoodPicture, ...]:
+    """Keep a photo of how a checkpoint looks when it is sound, or take the one that is shown away; once.
+
+    Returns what is shown of the machine's checkpoints then. `entry` is the id of the entry and of the photo.
+    """
+    allow(actor, *EDITORS)
+    if data is not None:
+        await store_photo(here, actor.person.id, entry, f"machine/{machine}", data)
+    what = GoodShown(checkpoint, entry if data is not None else None, whole_model)
+    on_file = await write_file(here, actor, machine, entry, what)
+    return await good_of(here, on_file.unit)
+
+
+async def good_of(here: Here, unit: Unit) -> tuple[GoodPicture, ...]:
+    """The pictures of sound checkpoints that a walk of this machine shows."""
+    return pictures_for(*await store.good_pictures_of(here.db, here.site.id, unit.id, unit.model_id))
 
 
 def names_of_fields(entries: Sequence[Entry]) -> list[tuple[Entry, list[str]]]:

@@ -54,6 +54,7 @@ async function leave() {
       </nav>
       <div class="end">
         <ConnectionState />
+        <RouterLink to="/emergency" class="button plain sos" data-test="emergency">{{ t("emergency.short") }}</RouterLink>
         <button class="button plain help" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
         <LanguageButton class="tongue" />
         <button class="button plain light" type="button" :aria-label="night ? t('shell.day') : t('shell.night')" @click="toggle">
@@ -77,6 +78,7 @@ nav { display: flex; gap: 8px; }
 .tab { min-height: 56px; display: inline-flex; align-items: center; padding: 0 16px; color: var(--ink); text-decoration: none; font-weight: 560; border-bottom: 4px solid transparent; border-top: 4px solid transparent; }
 .tab.router-link-exact-active { border-bottom-color: var(--here); }
 .end { margin-left: auto; display: flex; align-items: center; gap: 4px; }
+.sos { color: var(--hold); }
 .who { flex-direction: column; gap: 0; line-height: 1.15; }
 .light svg, .short { display: none; }
 .light circle { fill: none; stroke: currentColor; stroke-width: 2; } .light path { fill: currentColor; }

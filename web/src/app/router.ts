@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from "vue-router";
 
+import EmergencyView from "./EmergencyView.vue";
 import SignInView from "./SignInView.vue";
 import { useSession } from "./session";
 
@@ -24,6 +25,8 @@ export const router = createRouter({
     { path: "/readings", name: "readings", component: () => import("../readings/ReadingsView.vue") },
     { path: "/readings/:reading", name: "reading", component: () => import("../readings/ReadingsView.vue"), props: true },
     { path: "/machines/:machine/readings", name: "trends", component: () => import("../readings/TrendsView.vue"), props: true },
+    { path: "/machines/:machine/run", name: "run", component: () => import("../procedure/RunView.vue"), props: true, meta: { bare: true } },
+    { path: "/emergency", name: "emergency", component: EmergencyView, meta: { anyone: true } },
     { path: "/instruments", name: "instruments", component: () => import("../readings/InstrumentsView.vue") },
     { path: "/rulebook", name: "rulebook", component: () => import("../rules/RulebookView.vue") },
     { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },

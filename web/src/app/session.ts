@@ -1,9 +1,11 @@
+import { useStorage } from "@vueuse/core";
 import { defineStore } from "pinia";
 import { ref } from "vue";
 
 import { call, type Problem, type Schemas } from "../api/client";
 import { measure } from "../parts/clock";
 import { store } from "../parts/device";
+import { usual } from "../readings/units";
 
 const KEPT = "session";
 /** Somebody signed out while the server was away: it has not heard of it yet. */
@@ -17,6 +19,8 @@ export const useSession = defineStore("session", () => {
   const person = ref<Schemas["PersonOut"] | null>(null);
   const site = ref("");
   const zone = ref("UTC");
+  /** Whom to call in an emergency, and under which number: the last that this device heard, signed in or not. */
+  const numbers = useStorage<[string, string][]>("jutrel-numbers", []);
   const known = ref(false);
   /** What was written from `since` on is the session's own; null: not known, then all pens are shown. */
   const pen = ref<{ person: string; since: string } | null>(null);
@@ -26,6 +30,8 @@ export const useSession = defineStore("session", () => {
     pen.value = found?.since ? { person: found.person.id, since: found.since } : null;
     site.value = found?.site ?? "";
     zone.value = found?.zone ?? "UTC";
+    usual.value = found?.units ?? "metric";
+    if (found) numbers.value = found.numbers ?? [];
     known.value = true;
   }
 
@@ -80,5 +86,5 @@ export const useSession = defineStore("session", () => {
     await tellServer();
   }
 
-  return { person, pen, site, zone, known, look, forget, signIn, signOut };
+  return { person, pen, site, zone, numbers, known, look, forget, signIn, signOut };
 });

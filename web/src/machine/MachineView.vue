@@ -54,6 +54,7 @@ async function photo(blob: Blob) {
 function entryText(e: Schemas["FileEntryOut"]): string {
   const what = e.what as Record<string, string | number>;
   if (e.kind === "pictured") return t("file.pictured");
+  if (e.kind === "good-shown") return t(what.photo ? "good.filed" : "good.filedAway", { place: what.checkpoint });
   if (e.kind === "meter-corrected") return t("file.meterCorrected", { h: what.hours ?? t("file.struck"), why: what.why });
   if (e.kind === "meter-replaced") return t("file.meterLog", { last: what.last, first: what.first, why: what.why });
   if (e.changed.length > 5) return t("file.new");
@@ -80,6 +81,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <RouterLink class="button" :to="{ name: 'machine-defects', params: { machine } }">{{ t("defects.title") }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'trends', params: { machine } }" data-test="trends">{{ t("reading.tab") }}</RouterLink>
           <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">{{ t("file.edit") }}</button>
+          <RouterLink class="button" :to="{ name: 'run', params: { machine } }" data-test="run">{{ t("run.link") }}</RouterLink>
           <RouterLink class="button primary" :to="{ name: 'approach', params: { machine } }">{{ t("yard.walk") }}</RouterLink>
         </div>
       </div>

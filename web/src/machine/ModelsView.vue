@@ -22,11 +22,11 @@ const says = computed(() => unsent.value || unread.value);
 const over = ref(false);
 const mayEdit = computed(() => ["mechanic", "supervisor", "administrator"].includes(session.person?.role ?? ""));
 
-async function take(file: File | undefined) {
+async function take(file: Blob | undefined) {
   problem.value = null;
   took.value = unsent.value = "";
   if (!file) return;
-  const reply = await call("post", "/api/models", { body: { id: uuid7(), name: file.name.slice(-80), text: (await file.text()).slice(0, 500_000), keep: true } });
+  const reply = await call("post", "/api/models", { body: { id: uuid7(), name: file instanceof File ? file.name.slice(-80) : "", text: (await file.text()).slice(0, 500_000), keep: true } });
   if (reply.ok) {
     took.value = t("models.took", { name: `${reply.data.maker} ${reply.data.name}` });
     await tell.models();

@@ -8,7 +8,7 @@ import { dayAndTime } from "../app/times";
 import { useSession } from "../app/session";
 import { useInstruments, useSays, useTold } from "../data/queries";
 import { typed, type Input } from "./useReading";
-import { shownUnit, toShown } from "./units";
+import { shownUnit, toShown, usual } from "./units";
 import UnitsButton from "./UnitsButton.vue";
 
 /** Devices that tell a figure: what each says, a switch off, and how a real one is attached. */
@@ -33,6 +33,12 @@ async function set(d: Device, change: { on?: boolean; key?: string; text?: strin
   wrong.value = { ...wrong.value, [d.key]: reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong")) };
   await tell.instruments();
 }
+const refused = ref("");
+async function setUsual(units: "metric" | "us") {
+  const reply = await call("put", "/api/units", { body: { units } });
+  refused.value = reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong"));
+  if (reply.ok) usual.value = units;
+}
 </script>
 
 <template>
@@ -50,6 +56,8 @@ async function set(d: Device, change: { on?: boolean; key?: string; text?: strin
       </section>
     </div>
     <p class="quiet">{{ t("instrument.attach") }}</p>
+    <div v-if="session.person?.role !== 'operator'" class="row wrap" role="group" :aria-label="t('reading.usualUnits')"><span>{{ t("reading.usualUnits") }}</span>
+      <button v-for="u in (['metric', 'us'] as const)" :key="u" type="button" class="button" :class="{ chosen: usual === u }" :aria-pressed="usual === u" :data-test="`usual-${u}`" @click="setUsual(u)">{{ t(`reading.unit.${u}`) }}</button><span role="alert">{{ refused }}</span></div>
   </div>
 </template>
 

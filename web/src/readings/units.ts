@@ -1,13 +1,15 @@
 import { useStorage } from "@vueuse/core";
-import { computed } from "vue";
+import { computed, ref } from "vue";
 
 import type { Schemas } from "../api/client";
 import { figure } from "../app/language";
 
 type Other = Schemas["OtherUnitOut"] | null;
 
-/** Metric, or US: chosen per person on this device. */
-export const units = useStorage<"metric" | "us">("jutrel-units", "metric");
+/** Metric, or US: what a person chose on this device, else what is usual on the site. */
+const chosen = useStorage<"metric" | "us" | "">("jutrel-units", "");
+export const usual = ref<"metric" | "us">("metric");
+export const units = computed<"metric" | "us">({ get: () => chosen.value || usual.value, set: (u) => (chosen.value = u) });
 export const inUs = computed(() => units.value === "us");
 
 export const shownUnit = (unit: string, us: Other) => (inUs.value && us ? us.unit : unit);

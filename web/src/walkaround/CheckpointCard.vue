@@ -7,6 +7,7 @@ import { useSession } from "../app/session";
 import { day } from "../app/times";
 import FileButton from "../parts/FileButton.vue";
 import GradeMark from "../parts/GradeMark.vue";
+import GoodPicture from "./GoodPicture.vue";
 import HydraulicGlass from "./HydraulicGlass.vue";
 import type { AnswerWhat, Checkpoint, Shown } from "./useWalk";
 import { figure } from "../app/language";
@@ -55,7 +56,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
     <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.unit ? t("card.figure", { v: l.value, unit: l.unit }) : l.value }}</b><span v-if="l.own" class="quiet own">{{ t("card.own") }}</span></p>
     <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
     <p v-if="showMe" class="ask" :class="{ met: photos }"><span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
-      <FileButton v-if="!photos" :test="`show-${checkpoint.id}`" @file="(f) => emit('photo', f)">{{ t("walk.photo") }}</FileButton></p>
+      <FileButton mark v-if="!photos" :test="`show-${checkpoint.id}`" @file="(f) => emit('photo', f)">{{ t("walk.photo") }}</FileButton></p>
     <p v-for="c in earlier" :key="c.id" class="earlier"><GradeMark :mark="c.grade" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }} <b v-if="c.pending_by">{{ t("card.pending", { name: walk.people[c.pending_by] ?? "" }) }}</b><template v-else-if="c.clear !== 'free'">{{ c.needs }}</template></span></p>
     <p v-if="shown?.differ" class="differ">{{ t("card.differ") }}</p>
     <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="findings[0]?.note"> · {{ findings[0].note }}</template><template v-if="findings[0]?.put_right"> · {{ t("card.putRight", { done: findings[0].put_right.done }) }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
@@ -65,6 +66,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
       <p><b>{{ t("card.how") }}</b> {{ checkpoint.how }}</p>
       <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: figure(checkpoint.at[2], 1) }) }}</p>
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
+      <GoodPicture :machine="walk.machine.id" :model="walk.machine.model" :checkpoint="checkpoint.id" :name="checkpoint.name" :good="walk.good" :may-edit="walk.may_show_good" />
     </div>
     <slot />
     <HydraulicGlass v-if="reading" :walk="walk" :checkpoint="checkpoint.id" :conditions="conditions" :taken="measured" :must-say="Boolean(measured && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')" @take="(w) => emit('take', w)" />

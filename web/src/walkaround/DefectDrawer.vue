@@ -82,7 +82,7 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
       <section class="stack">
         <label class="quiet" for="defect-note">{{ t("defect.note") }}</label>
         <ElInput id="defect-note" v-model="note" type="textarea" :rows="2" maxlength="1000" />
-        <FileButton class="photo" test="photo" @file="(f) => emit('photo', f)">{{ photos ? t("defect.photoMore", { n: photos }) : t("defect.photo") }}</FileButton>
+        <FileButton mark class="photo" test="photo" @file="(f) => emit('photo', f)">{{ photos ? t("defect.photoMore", { n: photos }) : t("defect.photo") }}</FileButton>
       </section>
     </div>
     <template #footer>

@@ -67,7 +67,20 @@ class Pictured:
     photo: EntryId
 
 
-FilePayload = Filed | MeterReplaced | MeterCorrected | Pictured
+@kind("good-shown", StreamKind.FILE, EDITORS)
+@dataclass(frozen=True, slots=True)
+class GoodShown:
+    """A photo of how a checkpoint looks when it is sound: of this unit, or of all units of its model.
+
+    `photo` is None where the picture is taken away.
+    """
+
+    checkpoint: Slug
+    photo: EntryId | None
+    whole_model: bool = False
+
+
+FilePayload = Filed | MeterReplaced | MeterCorrected | Pictured | GoodShown
 
 
 def file_stream(machine: str) -> str:
@@ -81,6 +94,36 @@ class MachineFile:
 
     filed: Filed
     photo: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class GoodPicture:
+    """How a checkpoint looks when it is sound, as somebody photographed it; no photo: it was taken away."""
+
+    checkpoint: str
+    photo: str | None
+    by: str
+    at: datetime
+    whole_model: bool
+
+
+def good_pictures(entries: Iterable[Entry]) -> tuple[GoodPicture, ...]:
+    """What a file's entries show of its unit and of its model, one for each checkpoint; the last counts."""
+    shown: dict[tuple[str, bool], GoodPicture] = {}
+    for entry in sorted({e.id: e for e in entries}.values(), key=lambda e: e.seq):
+        if isinstance(what := entry.what, GoodShown):
+            picture = GoodPicture(what.checkpoint, what.photo, entry.by, entry.time, what.whole_model)
+            shown[what.checkpoint, what.whole_model] = picture
+    return tuple(shown.values())
+
+
+def pictures_for(own: Iterable[GoodPicture], models: Iterable[GoodPicture]) -> tuple[GoodPicture, ...]:
+    """What is shown on a unit's walk: its own picture, else the newest that any unit of its model has for them all."""
+    best: dict[str, GoodPicture] = {}
+    for picture in sorted(models, key=lambda p: p.at):
+        best[picture.checkpoint] = picture
+    best |= {p.checkpoint: p for p in own if p.photo is not None}
+    return tuple(p for p in best.values() if p.photo is not None)
 
 
 def fold_file(entries: Iterable[Entry]) -> MachineFile | None:

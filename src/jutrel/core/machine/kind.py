@@ -41,6 +41,7 @@ class Kind:
 
     `clears`: a good verdict lets the machine work. `ends`: from here on what cleared the machine
     earlier holds no longer. `sees_changes`: takes what changed since the look before.
+    `walked`: it is walked round the machine; a run from key to key is not.
     `answers_add`: what an answer makes mandatory is looked at even if the kind would not take it.
     """
 
@@ -52,6 +53,7 @@ class Kind:
     answers_add: bool = True
     ends: bool = False
     sees_changes: bool = False
+    walked: bool = True
 
     def reason_for(self, c: Checkpoint) -> str | None:
         """Why this kind takes a checkpoint; None if it does not."""

@@ -18,6 +18,7 @@ from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.look import LAPSES_AFTER, Look, Status, lapsed
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
+from jutrel.core.procedure.kinds import RUN
 from jutrel.core.wording import NOTHING, Said, say, together
 
 
@@ -176,7 +177,7 @@ def newest_of(looks: Iterable[LookSummary]) -> Newest:
         first(lambda look: look.signed_at is not None),
         first(lambda look: look.signed_at is not None and look.clears),
         first(lambda look: look.ends),
-        first(lambda look: look.status is Status.WALKING),
+        first(lambda look: look.status is Status.WALKING and look.kind != RUN),
     )
 
 

@@ -4,20 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 from jutrel.core.log.entry import Limit
 from jutrel.core.machine.state import Newest, Standing
 
 
+class Units(StrEnum):
+    """What people usually read on a site."""
+
+    METRIC = "metric"
+    US = "us"
+
+
 @dataclass(frozen=True, slots=True)
 class SiteInfo:
-    """A job: its name, the time zone of its people, its regime, the usual shift [h]."""
+    """A job: its name, the time zone of its people, its regime, the usual shift [h], the usual units, the
+    numbers to call in an emergency (who, which)."""
 
     id: str
     name: str
     zone: str
     regime: str
     shift_hours: float
+    units: Units = Units.METRIC
+    numbers: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -59,7 +59,7 @@ def air_restriction(
     if left is not None:
         figures.append(Figure(say("hours to the limit"), left, as_written("h")))
     why = say("{share} % of what this element may have.", share=Number(100 * here / limit))
-    more = {"share": here / limit} | ({"hours_left": left} if left is not None else {})
+    more = {"share": here / limit, "limit": limit} | ({"hours_left": left} if left is not None else {})
     if tripped_after_cleaning or here >= limit:
         action = (
             say("Do not run it: still tripped after cleaning. New element; never run without one.")

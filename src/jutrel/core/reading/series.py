@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.kinds import Read, Undone
@@ -16,7 +16,9 @@ from jutrel.core.reading.bound import read_at
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.level import median
 from jutrel.core.reading.registry import Reading
+from jutrel.core.reading.slope import trend
 
+DAY_S, YEAR_DAYS = 86_400, 366
 LEAST = 5
 """Earlier values without which nothing is called unusual."""
 
@@ -42,6 +44,24 @@ class Series:
     reading: str
     unit: str
     points: tuple[Point, ...]
+    limit: float | None = None
+    """Where it is at its limit, in the same unit; None if there is none."""
+
+    @property
+    def reaches(self) -> datetime | None:
+        """When it is at its limit if it goes on as it did: by the Theil-Sen line of at least three readings.
+
+        None without a limit, where it moves away from it, where that is more than a year away, or where it is there.
+        """
+        if self.limit is None:
+            return None
+        start = self.points[0].at
+        days = [(p.at - start).total_seconds() / DAY_S for p in self.points]
+        row = trend(days, [p.value for p in self.points])
+        if row is None or row.slope == 0:
+            return None
+        day = (self.limit - row.intercept) / row.slope
+        return start + timedelta(days=day) if days[-1] < day <= days[-1] + YEAR_DAYS else None
 
     @property
     def usual(self) -> tuple[float, float] | None:
@@ -88,6 +108,7 @@ def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Ser
             last[e.what.checkpoint, e.what.reading, e.stream] = e
     out: dict[tuple[str, str], list[Point]] = {}
     units: dict[tuple[str, str], str] = {}
+    limits: dict[tuple[str, str], float | None] = {}
     for (checkpoint, key, _), e in last.items():
         assert isinstance(e.what, Read)
         listed = READINGS.get(key)
@@ -101,10 +122,14 @@ def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Ser
         if value is None:
             continue
         units[checkpoint, key] = reading.unit if listed.trend == "value" else listed.trend_unit
+        limits[checkpoint, key] = reading.more.get("limit")
         numbers = tuple(
             (k, float(v)) for k, v in e.what.given.items() if isinstance(v, (int, float)) and not isinstance(v, bool)
         )
         point = Point(e.time, meter.hours_at(e.time), value, reading.judgement.band, e.id, e.by, numbers)
         out.setdefault((checkpoint, key), []).append(point)
-    made = [Series(c, k, units[c, k], tuple(sorted(ps, key=lambda p: (p.at, p.entry)))) for (c, k), ps in out.items()]
+    made = [
+        Series(c, k, units[c, k], tuple(sorted(ps, key=lambda p: (p.at, p.entry))), limits[c, k])
+        for (c, k), ps in out.items()
+    ]
     return tuple(sorted(made, key=lambda s: (s.checkpoint, s.reading)))

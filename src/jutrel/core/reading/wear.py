@@ -96,7 +96,7 @@ def wear(
         Figure(say("worn"), share, as_written("%")),
     ]
     says: list[Said] = []
-    more = {"worse": now}
+    more = {"worse": now, "limit": 100.0}
     rate, low_rate, high_rate, known = _rate(hours, earlier, hours_now, now, down, usual_rate)
     if rate is not None and rate > 0:
         to_go = max(0.0, abs(now - limit)) if share < 100 else 0.0

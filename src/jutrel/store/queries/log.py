@@ -235,7 +235,7 @@ async def announced_by(db: Db, site: str, photo: str) -> set[str]:
     """Who announced a photo of this id in a log."""
     query = select(EntryRow.by).where(
         EntryRow.site_id == site,
-        EntryRow.kind.in_(("photographed", "pictured")),
+        EntryRow.kind.in_(("photographed", "pictured", "good-shown")),
         EntryRow.what["photo"].astext == photo,
     )
     return set((await db.execute(query)).scalars())

@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import bindparam, func, select, update
+from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.log.codec import decode, encode
+from jutrel.core.machine.file import GoodPicture
 from jutrel.core.machine.state import Newest, Standing
-from jutrel.core.machine.unit import SiteInfo, Unit
+from jutrel.core.machine.unit import SiteInfo, Unit, Units
 from jutrel.store.base import Db
 from jutrel.store.hot import Hot
-from jutrel.store.tables import MachineRow, ModelFileRow, SiteRow
+from jutrel.store.tables import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 
 
 def _site(row: SiteRow) -> SiteInfo:
-    return SiteInfo(row.id, row.name, row.zone, row.regime, row.shift_hours)
+    return SiteInfo(row.id, row.name, row.zone, row.regime, row.shift_hours, Units(row.units), numbers_of(row.numbers))
 
 
 async def only_site(db: Db) -> SiteInfo | None:
@@ -36,6 +38,21 @@ async def add_site(db: Db, site: SiteInfo) -> None:
 async def set_regime(db: Db, site: str, regime: str) -> None:
     """Write down which regime a site goes by from now on."""
     await db.execute(update(SiteRow).where(SiteRow.id == site).values(regime=regime))
+
+
+def numbers_of(data: Any) -> tuple[tuple[str, str], ...]:
+    """Numbers for emergencies as they are kept: who, and which."""
+    return tuple((str(who), str(number)) for who, number in data)
+
+
+async def set_numbers(db: Db, site: str, numbers: Sequence[tuple[str, str]]) -> None:
+    """Write down whom a site's people call in an emergency."""
+    await db.execute(update(SiteRow).where(SiteRow.id == site).values(numbers=[list(n) for n in numbers]))
+
+
+async def set_units(db: Db, site: str, units: Units) -> None:
+    """Write down which units a site's people usually read."""
+    await db.execute(update(SiteRow).where(SiteRow.id == site).values(units=units.value))
 
 
 def unit_of(row: Any) -> Unit:
@@ -107,6 +124,36 @@ async def put_unit(db: Db, site: str, u: Unit) -> None:
         .values(site_id=site, id=u.id, **values)
         .on_conflict_do_update(index_elements=["site_id", "id"], set_=values)
     )
+
+
+async def put_good_pictures(db: Db, site: str, machine: str, pictures: Sequence[GoodPicture]) -> None:
+    """Write what a machine's file shows of how its checkpoints look when they are sound, in place of what it showed."""
+    mine = (GoodPictureRow.site_id == site, GoodPictureRow.machine_id == machine)
+    await db.execute(delete(GoodPictureRow).where(*mine))
+    rows = [{"site_id": site, "machine_id": machine, **asdict(p)} for p in pictures]
+    if rows:
+        await db.execute(insert(GoodPictureRow), rows)
+
+
+_good = GoodPictureRow.__table__
+_GOOD = Hot(
+    select(*_good.c)
+    .join(_machine, (_machine.c.site_id == _good.c.site_id) & (_machine.c.id == _good.c.machine_id))
+    .where(_good.c.site_id == bindparam("site"))
+    .where(
+        (_good.c.machine_id == bindparam("machine"))
+        | (_good.c.whole_model & (_machine.c.model_id == bindparam("model")))
+    )
+)
+
+
+async def good_pictures_of(
+    db: Db, site: str, machine: str, model: str
+) -> tuple[list[GoodPicture], list[GoodPicture]]:  # fmt: skip
+    """What a machine's own file shows, and what the files of all units of a model show for the whole model."""
+    rows = await _GOOD.rows(db, {"site": site, "machine": machine, "model": model})
+    all_ = [(r.machine_id, GoodPicture(r.checkpoint, r.photo, r.by, r.at, r.whole_model)) for r in rows]
+    return [p for m, p in all_ if m == machine and not p.whole_model], [p for _, p in all_ if p.whole_model]
 
 
 @dataclass(frozen=True, slots=True)

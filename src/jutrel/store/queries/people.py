@@ -11,10 +11,11 @@ from psycopg import AsyncConnection
 from sqlalchemy import bindparam, delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 
-from jutrel.core.machine.unit import SiteInfo
+from jutrel.core.machine.unit import SiteInfo, Units
 from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.hot import Hot
+from jutrel.store.queries.machines import numbers_of
 from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow, SiteRow
 
 
@@ -163,7 +164,8 @@ async def pens_by_secret(db: Db, site: str, hashes: Collection[str]) -> list[Pen
 
 _SESSION = Hot(
     select(PersonRow.id, PersonRow.name, PersonRow.role, PenRow.id, PenRow.role, PenRow.device, PenRow.given_at,
-           PenRow.ends_at, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours)
+           PenRow.ends_at, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours, SiteRow.units,
+           SiteRow.numbers)
     .select_from(SessionRow)
     .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
     .join(PenRow, PenRow.id == SessionRow.pen_id)
@@ -188,8 +190,12 @@ async def site_and_session_shortly(
 def _session_of(found: list[Any]) -> tuple[SiteInfo, Person, Pen] | None:
     if not found:
         return None
-    who, name, role, pen, pen_role, device, given, ends, *site = found[0]
-    return SiteInfo(*site), Person(who, name, Role(role)), Pen(pen, who, Role(pen_role), device, given, ends)
+    who, name, role, pen, pen_role, device, given, ends, site, job, zone, regime, shift, units, numbers = found[0]
+    return (
+        SiteInfo(site, job, zone, regime, shift, Units(units), numbers_of(numbers)),
+        Person(who, name, Role(role)),
+        Pen(pen, who, Role(pen_role), device, given, ends),
+    )
 
 
 async def end_session(db: Db, token_hash: str, now: datetime) -> None:

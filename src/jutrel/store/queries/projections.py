@@ -38,7 +38,12 @@ def _look(row: LookRow) -> LookSummary:
 
 
 async def looks_of(
-    db: Db, site: str, machine: str | None = None, limit: int | None = None, ids: Collection[str] | None = None
+    db: Db,
+    site: str,
+    machine: str | None = None,
+    limit: int | None = None,
+    ids: Collection[str] | None = None,
+    kind: str | None = None,
 ) -> list[tuple[str, LookSummary]]:
     """Looks with their machines, newest first."""
     query = select(LookRow).where(LookRow.site_id == site)
@@ -46,6 +51,8 @@ async def looks_of(
         query = query.where(LookRow.machine_id == machine)
     if ids is not None:
         query = query.where(LookRow.id.in_(ids))
+    if kind is not None:
+        query = query.where(LookRow.kind == kind)
     query = query.order_by(LookRow.begun_at.desc(), LookRow.id.desc())
     if limit is not None:
         query = query.limit(limit)

@@ -2,13 +2,14 @@
 
 from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
-from jutrel.store.tables.machine import MachineRow, ModelFileRow, SiteRow
+from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 from jutrel.store.tables.people import PenRow, PersonRow, SessionRow
 from jutrel.store.tables.projections import LookRow, ReportRow
 
 __all__ = [
     "EditionRow",
     "EntryRow",
+    "GoodPictureRow",
     "InstrumentRow",
     "LookRow",
     "MachineRow",

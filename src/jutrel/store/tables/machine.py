@@ -21,7 +21,8 @@ from jutrel.store.base import Base
 
 
 class SiteRow(Base):
-    """A job. Times are stored in UTC and shown in `zone`; `shift_hours` is the usual shift."""
+    """A job. Times are stored in UTC and shown in `zone`; `shift_hours` is the usual shift, `units` what its people
+    usually read: metric or us, `numbers` whom they call in an emergency."""
 
     __tablename__ = "site"
     id: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -29,6 +30,8 @@ class SiteRow(Base):
     zone: Mapped[str] = mapped_column(Text, default="UTC")
     regime: Mapped[str] = mapped_column(Text, default="house")
     shift_hours: Mapped[float] = mapped_column(Float, default=10.0)
+    units: Mapped[str] = mapped_column(Text, default="metric", server_default="metric")
+    numbers: Mapped[list[list[str]]] = mapped_column(JSONB, default=list, server_default="[]")
 
 
 class MachineRow(Base):
@@ -58,6 +61,22 @@ class MachineRow(Base):
     cleared: Mapped[str | None] = mapped_column(Text)
     ended: Mapped[str | None] = mapped_column(Text)
     walking: Mapped[str | None] = mapped_column(Text)
+
+
+class GoodPictureRow(Base):
+    """How a checkpoint looks when it is sound, as one machine's file shows it, of that unit or of its whole model.
+
+    A projection of the file's log. `photo` is null where the picture was taken away.
+    """
+
+    __tablename__ = "good_picture"
+    site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
+    machine_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    checkpoint: Mapped[str] = mapped_column(Text, primary_key=True)
+    whole_model: Mapped[bool] = mapped_column(Boolean, primary_key=True)
+    photo: Mapped[str | None] = mapped_column(Text)
+    by: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
 class ModelFileRow(Base):

@@ -1,0 +1,223 @@
+"""Routes: a run of a machine from key to key."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from fastapi import APIRouter
+from pydantic import Field
+
+from jutrel.api.door import PROBLEMS, Who, Work
+from jutrel.api.tongue import Tongue
+from jutrel.api.wire import JudgementOut, MachineOut, Out, Slug, Uuid7
+from jutrel.api.wire_machine import DrawingOut
+from jutrel.api.yard import drawing_out, machine_out
+from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.machine.state import Go
+from jutrel.core.procedure.handover import Line
+from jutrel.core.procedure.kinds import EngineNow, Remarked
+from jutrel.core.procedure.state import Mark, Stand, StepNow
+from jutrel.core.procedure.step import Phase, StepKind
+from jutrel.core.procedure.zones import zones_of
+from jutrel.core.reading.registry import Reading
+from jutrel.core.wording import Said, Wording, spoken
+from jutrel.service.people import names_of
+from jutrel.service.run import Note, RunOnMachine, machine_run
+
+router = APIRouter(prefix="/api/machines", tags=["run"], responses=PROBLEMS)
+
+
+class GateOut(Out):
+    """Whether the machine may be started, as its open defects and its last inspection say."""
+
+    go: Go
+    may: bool
+    held: bool
+    why: str
+    limits: list[str]
+    accepted_as: str = Field(description="Names these limits: accepting them says so.")
+
+
+class RunStepOut(Out):
+    """A step of the procedure and how it stands. `heads`: entries that another word about it sets aside."""
+
+    id: str
+    phase: Phase
+    kind: StepKind
+    name: str
+    does: str
+    why: str
+    no: str
+    life: bool
+    mark: Mark
+    says: str
+    settled: bool
+    watched: bool = Field(description="An interlock that has to hold now.")
+    ready_at: datetime | None
+    heads: list[str]
+    value: float | None
+    unit: str
+    low: float
+    high: float
+    by: str
+    at: datetime | None
+    reason: str
+    checkpoint: str = Field(description="Where a failed test is reported; empty: nowhere.")
+    modes: list[str]
+    people: int
+    engine: EngineNow | None
+    within_s: float | None
+
+
+class WaitOut(Out):
+    """How long to wait, and why."""
+
+    minutes: float | None
+    judgement: JudgementOut
+
+
+class RunLineOut(Out):
+    says: str
+    entry: str
+    urgent: bool
+
+
+class RunNoteOut(Out):
+    """What the run before left for whoever comes next."""
+
+    text: str
+    by: str
+    at: datetime
+    lines: list[RunLineOut]
+
+
+class ZoneOut(Out):
+    """An area where the machine pinches, crushes or strikes: its outline in metres."""
+
+    id: str
+    name: str
+    outline: list[tuple[float, float]]
+
+
+class RunOut(Out):
+    """A run as it stands at `now`. Without `run` it has not begun; `missing`: what stands before the next thing."""
+
+    machine: MachineOut
+    run: str | None
+    now: datetime
+    stand: Stand
+    says: str
+    missing: list[str]
+    ready_to_start: bool
+    ready_to_work: bool
+    may_crank: bool
+    engine: EngineNow
+    engine_since: datetime | None
+    engine_heads: list[str]
+    started_at: datetime | None
+    due_at: datetime | None = Field(description="Until when the oil pressure is to stand.")
+    tries: int
+    gate: GateOut
+    options: list[str]
+    steps: list[RunStepOut]
+    warm_up: WaitOut
+    cool_down: WaitOut | None = Field(description="None: nobody said how hard the last ten minutes were.")
+    lines: list[RunLineOut] = Field(description="What is worth knowing of it, for the hand-over.")
+    red: bool = Field(description="A red warning was reported.")
+    before: RunNoteOut | None
+    fluids: dict[str, str]
+    stations: dict[str, str]
+    drawing: DrawingOut
+    zones: list[ZoneOut]
+
+
+def _lines(lines: tuple[Line, ...], wording: Wording) -> list[RunLineOut]:
+    return [RunLineOut(says=wording.say(x.says).strip(), entry=x.entry, urgent=x.urgent) for x in lines]
+
+
+def _wait(reading: Reading, wording: Wording) -> WaitOut:
+    return WaitOut(
+        minutes=reading.value, judgement=JudgementOut.model_validate(spoken(reading.judgement, wording))
+    )  # fmt: skip
+
+
+def _note(note: Note | None, names: dict[str, str], wording: Wording) -> RunNoteOut | None:
+    if note is None:
+        return None
+    return RunNoteOut(text=note.text, by=names.get(note.by, note.by), at=note.at, lines=_lines(note.lines, wording))
+
+
+def _step(s: StepNow, watched: bool, names: dict[str, str], wording: Wording) -> RunStepOut:
+    step = s.step
+    return RunStepOut(
+        id=step.id,
+        phase=step.phase,
+        kind=step.kind,
+        name=wording.word("step", step.name),
+        does=wording.word("step", step.does),
+        why=wording.word("step", step.why),
+        no=wording.word("step", step.no) if step.no else "",
+        life=step.life,
+        mark=s.mark,
+        says=wording.say(s.says),
+        settled=s.settled,
+        watched=watched,
+        ready_at=s.ready_at,
+        heads=list(s.heads),
+        value=s.value,
+        unit=step.unit,
+        low=step.low,
+        high=step.high,
+        by=names.get(s.by, s.by),
+        at=s.at,
+        reason=s.reason,
+        checkpoint=step.checkpoints[0] if step.checkpoints else "",
+        modes=list(step.modes),
+        people=step.people,
+        engine=step.engine,
+        within_s=step.within_s,
+    )
+
+
+def run_out(r: RunOnMachine, names: dict[str, str], fluids: dict[str, str], now: datetime, wording: Wording) -> RunOut:
+    """A run as the client sees it."""
+    state, shape = r.state, r.model.shape
+    watched = {s.step.id for s in r.watched}
+    return RunOut(
+        machine=machine_out(r.unit, r.model, wording),
+        run=r.look,
+        now=now,
+        stand=state.stand,
+        says=wording.say(state.says),
+        missing=[wording.say(m) for m in state.missing],
+        ready_to_start=state.ready_to_start,
+        ready_to_work=state.ready_to_work,
+        may_crank=state.may_crank,
+        engine=state.engine,
+        engine_since=state.engine_since,
+        engine_heads=list(state.engine_heads),
+        started_at=state.started_at,
+        due_at=state.due_at,
+        tries=state.tries,
+        gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go}),
+        options=sorted(r.unit.options),
+        steps=[_step(s, s.step.id in watched, names, wording) for s in state.steps],
+        warm_up=_wait(r.warm, wording),
+        cool_down=_wait(r.cool, wording) if r.cool else None,
+        lines=_lines(r.lines, wording),
+        red=any(isinstance(e.what, Remarked) and e.what.colour == "red" for e in r.entries),
+        before=_note(r.before, names, wording),
+        fluids=fluids,
+        stations={s.id: wording.word("station", s.name) for s in r.model.family.stations},
+        drawing=drawing_out(plan_drawing(shape)),
+        zones=[ZoneOut(id=z.id, name=wording.say(z.name), outline=list(z.outline)) for z in zones_of(shape)],
+    )
+
+
+@router.get("/{machine}/run")
+async def get_run(here: Work, who: Who, wording: Tongue, machine: Slug, run: Uuid7 | None = None) -> RunOut:
+    """The run named, else the one under way, else the one that could begin now."""
+    found = await machine_run(here, machine, run)
+    choices = here.catalog.rulebook.attributes["fluid"].choices
+    fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
+    return run_out(found, await names_of(here), fluids, here.now, wording)

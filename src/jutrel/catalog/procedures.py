@@ -1,0 +1,152 @@
+"""Procedures from their files, and refusing those that could send somebody out on a machine that hurts them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from jutrel.catalog.documents import ProcedureFile, StepDoc
+from jutrel.catalog.files import Loc, SourceFile
+from jutrel.core.machine.family import Family
+from jutrel.core.procedure.kinds import EngineNow
+from jutrel.core.procedure.step import Phase, Step, StepKind, Wait
+
+ORDER = tuple(Phase)
+
+
+def _step(doc: StepDoc) -> Step:
+    return Step(
+        doc.id,
+        doc.phase,
+        doc.kind,
+        doc.name,
+        doc.does,
+        doc.why,
+        doc.no,
+        doc.life,
+        tuple(doc.after),
+        doc.until,
+        doc.engine,
+        doc.wait,
+        doc.wait_s,
+        doc.within_s,
+        doc.unit,
+        doc.low,
+        doc.high,
+        tuple(doc.checkpoints),
+        tuple(doc.modes),
+        doc.people,
+        frozenset(doc.families),
+        frozenset(doc.options),
+        frozenset(doc.without),
+        frozenset(doc.when),
+    )
+
+
+def load_procedures(
+    path: Path, families: Mapping[str, Family], questions: Iterable[str]
+) -> dict[str, tuple[Step, ...]]:  # fmt: skip
+    """The steps of each family, in the order of the file.
+
+    Raises
+    ------
+    BadFile
+        For a step that nobody can reach, an interlock that nobody watches, a test that cannot be reported, a name
+        that is not there.
+    """
+    source = SourceFile(path)
+    docs = source.parse(ProcedureFile).steps
+    asked = set(questions)
+    known: dict[str, int] = {}
+    for i, doc in enumerate(docs):
+        at: Loc = ("steps", i)
+        if doc.id in known:
+            raise source.refuse((*at, "id"), "step '{id}' is there twice", id=doc.id)
+        known[doc.id] = i
+        for name in doc.families:
+            if name not in families:
+                raise source.refuse((*at, "families"), "no family is called '{name}'", name=name)
+        offered = {o.id for f in families.values() if not doc.families or f.id in doc.families for o in f.options}
+        for option in [*doc.options, *doc.without]:
+            if option not in offered:
+                raise source.refuse((*at, "options"), "none of these families has an option '{it}'", it=option)
+        for answer in doc.when:
+            if answer not in asked:
+                raise source.refuse((*at, "when"), "the approach asks nothing called '{asked}'", asked=answer)
+    for i, doc in enumerate(docs):
+        _check(source, ("steps", i), doc, docs, known)
+    steps = [_step(doc) for doc in docs]
+    return {family.id: _of_family(source, steps, docs, family) for family in families.values()}
+
+
+def _check(source: SourceFile, at: Loc, doc: StepDoc, docs: Sequence[StepDoc], known: Mapping[str, int]) -> None:
+    """That a step can be reached, and that what it promises is watched."""
+    here = ORDER.index(doc.phase)
+    for name in doc.after:
+        if name not in known:
+            raise source.refuse((*at, "after"), "there is no step '{step}'", step=name)
+        if known[name] >= known[doc.id]:
+            raise source.refuse((*at, "after"), "'{step}' stands later: nobody could ever reach this step", step=name)
+        before = docs[known[name]]
+        if before.phase is not doc.phase and before.phase in (Phase.SHUTDOWN, Phase.HAND_OVER):
+            raise source.refuse((*at, "after"), "'{step}' belongs to a later part of the run", step=name)
+        if doc.engine is EngineNow.STOPPED and here < ORDER.index(Phase.SHUTDOWN) and before.engine is not None:
+            raise source.refuse((*at, "after"), "'{step}' needs the engine to run", step=name)
+    if doc.kind is StepKind.INTERLOCK:
+        if not doc.life or doc.phase is not Phase.START or doc.engine is not None:
+            says = "an interlock is a life step of the start, before the engine is cranked: later nobody would watch it"
+            raise source.refuse((*at, "kind"), says)
+        if doc.until:
+            until = docs[known[doc.until]] if doc.until in known else None
+            if until is None:
+                raise source.refuse((*at, "until"), "there is no step '{step}'", step=doc.until)
+            if until.engine is not EngineNow.RUNNING or not until.life:
+                says = "'{step}' can be done or skipped before the engine runs: nobody would watch the interlock"
+                raise source.refuse((*at, "until"), says, step=doc.until)
+    elif doc.until:
+        raise source.refuse((*at, "until"), "only an interlock is watched until something")
+    if doc.kind is StepKind.WAIT and doc.wait is None:
+        raise source.refuse((*at, "wait"), "say what tells how long")
+    if doc.wait is Wait.SECONDS and not doc.wait_s:
+        raise source.refuse((*at, "wait_s"), "say how many seconds")
+    if doc.within_s is not None and doc.engine is not EngineNow.RUNNING:
+        raise source.refuse((*at, "within_s"), "it is counted from the engine's start: say 'engine: running'")
+    if doc.unit and doc.low >= doc.high:
+        raise source.refuse((*at, "high"), "the highest figure lies above the lowest")
+    if doc.phase in (Phase.WARM_UP, Phase.TESTS, Phase.MOVE_OFF) and doc.engine is not EngineNow.RUNNING:
+        raise source.refuse((*at, "engine"), "this part of the run has the engine running: say so")
+    if doc.phase is Phase.READY and doc.engine is not None:
+        raise source.refuse((*at, "engine"), "nothing is said of the engine before it is started")
+
+
+def _of_family(
+    source: SourceFile, steps: Sequence[Step], docs: Sequence[StepDoc], family: Family
+) -> tuple[Step, ...]:  # fmt: skip
+    """A family's own steps: tests with the checkpoint where it reports them, waits with what begins them."""
+    checkpoints = {c.id: c for c in family.checkpoints}
+    options = {o.id for o in family.options}
+    out: list[Step] = []
+    for i, step in enumerate(steps):
+        if (step.families and family.id not in step.families) or not step.options <= options:
+            continue
+        if step.kind is StepKind.TEST:
+            place = next((checkpoints[c] for c in step.checkpoints if c in checkpoints), None)
+            if place is None:
+                says = "{family} has none of these checkpoints: a failed test could not be reported"
+                raise source.refuse(("steps", i, "checkpoints"), says, family=family.id)
+            modes = tuple(m for m in step.modes if m in place.failure_modes)
+            if not modes:
+                says = "'{id}' of {family} offers none of these failure modes"
+                raise source.refuse(("steps", i, "modes"), says, id=place.id, family=family.id)
+            step = replace(step, checkpoints=(place.id,), modes=modes)
+        out.append(step)
+    there = {s.id for s in out}
+    for s in out:
+        if s.until and s.until not in there:
+            says = "{family} has no step '{step}': nobody would end the interlock '{id}'"
+            at: Loc = ("steps", [d.id for d in docs].index(s.id), "until")
+            raise source.refuse(at, says, family=family.id, step=s.until, id=s.id)
+    if not any(s.kind is StepKind.INTERLOCK for s in out):
+        raise source.refuse(("steps",), "{family} could be started with nothing watched", family=family.id)
+    return tuple(replace(s, after=tuple(a for a in s.after if a in there)) for s in out)

@@ -1,0 +1,1 @@
+"""From the key to the key: start, warm-up, function tests, work, shutdown, hand-over."""

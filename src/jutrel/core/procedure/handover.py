@@ -1,0 +1,65 @@
+"""What the next operator and the mechanic are to know of a run, from its log."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.model import Model
+from jutrel.core.procedure.kinds import Colour, Filled, Remarked
+from jutrel.core.procedure.state import Mark, RunState
+from jutrel.core.procedure.step import StepKind
+from jutrel.core.wording import NOTHING, Number, Said, as_written, say
+
+SENSES = {
+    "noise": say("A noise"),
+    "smell": say("A smell"),
+    "feel": say("It feels different"),
+    "sight": say("Something seen"),
+    "lamp": say("A warning lamp"),
+}
+COLOURS = {"red": say("red"), "amber": say("amber"), "none": NOTHING}
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line of a hand-over, and the entry that it comes from."""
+
+    says: Said
+    entry: str
+    urgent: bool = False
+
+
+def remark_said(what: Remarked, model: Model) -> Said:
+    """A remark in a sentence, with its place."""
+    stations = {s.id: Said(s.name, (), "station") for s in model.family.stations}
+    place = stations.get(what.station, say("nowhere in particular"))
+    note = as_written(what.note) if what.note.strip() else NOTHING
+    sense = SENSES[what.sense.value]
+    if what.colour is Colour.NONE:
+        return say("{sense}, {place}. {note}", sense=sense, place=place, note=note)
+    return say("{sense} ({colour}), {place}. {note}", sense=sense, colour=COLOURS[what.colour], place=place, note=note)
+
+
+def handover_lines(state: RunState, entries: Sequence[Entry], model: Model, fluids: dict[str, Said]) -> list[Line]:
+    """What is worth knowing of a run: what was noticed, what failed, what was skipped and why, what was filled."""
+    out = []
+    for e in entries:
+        match e.what:
+            case Remarked(colour=colour) as what:
+                out.append(Line(remark_said(what, model), e.id, colour is not Colour.NONE))
+            case Filled(fluid=fluid, litres=litres):
+                name = fluids.get(fluid, as_written(fluid))
+                out.append(Line(say("{litres} of {fluid} filled.", litres=Number(litres, 1, "L"), fluid=name), e.id))
+            case _:
+                pass
+    for s in state.steps:
+        name, entry = Said(s.step.name, (), "step"), s.heads[0] if s.heads else ""
+        why = as_written(s.reason) if s.reason.strip() else NOTHING
+        if s.mark is Mark.FAILED:
+            test = s.step.kind is StepKind.TEST
+            out.append(Line(say("{name}: failed. {why}", name=name, why=why), entry, test and s.step.life))
+        elif s.mark is Mark.SKIPPED:
+            out.append(Line(say("{name}: skipped. {why}", name=name, why=why), entry))
+    return out

@@ -1,0 +1,138 @@
+"""A procedure as data: its phases and steps, and which of them a machine has."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Annotated
+
+from jutrel.core.procedure.kinds import EngineNow
+from jutrel.core.wording import Words
+
+
+class Phase(StrEnum):
+    """The parts of a run, in the order of the shift."""
+
+    READY = "ready"
+    START = "start"
+    WARM_UP = "warm-up"
+    TESTS = "tests"
+    MOVE_OFF = "move-off"
+    SHUTDOWN = "shutdown"
+    HAND_OVER = "hand-over"
+
+
+FIRST = {
+    Phase.READY: (),
+    Phase.START: (Phase.READY,),
+    Phase.WARM_UP: (Phase.START,),
+    Phase.TESTS: (Phase.START,),
+    Phase.MOVE_OFF: (Phase.WARM_UP, Phase.TESTS),
+    Phase.SHUTDOWN: (),
+    Phase.HAND_OVER: (),
+}
+"""Phases that are finished before a step of this one: lamps may be tested while it warms up; stopping never waits."""
+
+
+class StepKind(StrEnum):
+    """What a step asks of a person.
+
+    Confirm: say that it is so. Observe: say what is seen. Wait: let the time pass. Interlock: say that it holds, and
+    that it no longer does. Test: do, expect, judge.
+    """
+
+    CONFIRM = "confirm"
+    OBSERVE = "observe"
+    WAIT = "wait"
+    INTERLOCK = "interlock"
+    TEST = "test"
+
+
+class Wait(StrEnum):
+    """What says how long a wait is."""
+
+    SECONDS = "seconds"
+    WARM_UP = "warm-up"
+    COOL_DOWN = "cool-down"
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step.
+
+    Parameters
+    ----------
+    life
+        A life depends on it: it is never skipped.
+    no
+        What is done where it is not so.
+    after
+        Steps that come before it, beside the phases that do.
+    until
+        An interlock is watched from the first crank until this step is done; empty: until the engine stands.
+    engine
+        What the engine has to be doing.
+    wait, wait_s
+        What says how long to wait, from the engine's start or the last step of `after`; seconds where it is fixed.
+    within_s
+        It is so within this many seconds of the start, or the engine is stopped.
+    unit, low, high
+        Of the figure that it asks for; no unit: it asks for none.
+    checkpoints
+        Where a failed test is reported: the first that the machine has.
+    modes
+        What is likely wrong there when it fails.
+    people
+        How many it takes.
+    families, options, without, when
+        On which families (none named: all), with which option, without which, and on which answers of the approach.
+    """
+
+    id: str
+    phase: Phase
+    kind: StepKind
+    name: Annotated[str, Words("step")]
+    does: Annotated[str, Words("step")]
+    why: Annotated[str, Words("step")]
+    no: Annotated[str, Words("step")] = ""
+    life: bool = False
+    after: tuple[str, ...] = ()
+    until: str = ""
+    engine: EngineNow | None = None
+    wait: Wait | None = None
+    wait_s: float = 0.0
+    within_s: float | None = None
+    unit: str = ""
+    low: float = 0.0
+    high: float = 0.0
+    checkpoints: tuple[str, ...] = ()
+    modes: tuple[str, ...] = ()
+    people: int = 1
+    families: frozenset[str] = frozenset()
+    options: frozenset[str] = frozenset()
+    without: frozenset[str] = frozenset()
+    when: frozenset[str] = frozenset()
+
+    @property
+    def before_crank(self) -> bool:
+        """Whether it belongs before the engine is cranked."""
+        return self.phase is Phase.READY or (self.phase is Phase.START and self.engine is not EngineNow.RUNNING)
+
+    def fits(self, options: frozenset[str], answers: Iterable[str]) -> bool:
+        """Whether a machine with these options has it, on an approach with these answers."""
+        return (
+            self.options <= options and not self.without & options and (not self.when or bool(self.when & set(answers)))
+        )
+
+
+def steps_for(steps: Sequence[Step], options: frozenset[str], answers: Iterable[str]) -> tuple[Step, ...]:
+    """The steps that a machine has on an occasion, in order; what one comes after is dropped with what is not there.
+
+    >>> lamp = Step("lamp", Phase.TESTS, StepKind.TEST, "Lamps", "", "")
+    >>> beacon = Step("beacon", Phase.TESTS, StepKind.TEST, "Beacon", "", "", options=frozenset({"beacon"}))
+    >>> [s.id for s in steps_for([lamp, beacon], frozenset(), ())]
+    ['lamp']
+    """
+    said = frozenset(answers)
+    return tuple(s for s in steps if s.fits(options, said))

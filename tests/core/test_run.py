@@ -1,0 +1,375 @@
+"""A run from key to key: no order of words gets an engine past an open interlock, or a machine to work untested.
+
+How it could send somebody out on a machine that hurts them, each tried below: started with somebody beside it or on
+a machine that is held; "ready to work" with brakes or steering untried, failed, or tried before the oil pressure
+stood; a belt taken off and not noticed; a wait cut short; two people of whom one saw it fail; a run of yesterday that
+counts for today's start; "secured" with the engine running, the tool up, the purge lamp on.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from datetime import datetime, timedelta
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jutrel.catalog import catalog
+from jutrel.catalog.compile import steps_of
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.model import Model
+from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Outcome, Remarked, Sense, Stepped
+from jutrel.core.procedure.state import Gate, Mark, Run, RunState, Stand
+from jutrel.core.procedure.step import Phase, Step, StepKind, Wait, steps_for
+from jutrel.core.wording import NOTHING, say
+from jutrel.service.ids import uuid7
+from tests.deep import DEEP
+from tests.walks import MIRA, START
+
+MODELS = sorted(catalog().models.values(), key=lambda m: m.id)
+FREE = Gate(True, False, NOTHING)
+HELD = Gate(False, True, say("Do not start it: the brake."))
+WAITS = {Wait.WARM_UP: 420.0, Wait.COOL_DOWN: 300.0}
+TURNING = (Stand.STARTED, Stand.WARMING, Stand.READY_TO_WORK, Stand.WORKING, Stand.SHUTTING_DOWN)
+
+
+def steps(model: Model, options: Iterable[str] | None = None, answers: Sequence[str] = ()) -> tuple[Step, ...]:
+    return steps_for(steps_of(catalog(), model), frozenset(model.options if options is None else options), answers)
+
+
+class Hand:
+    """One person with one device: each word names what was said of the same thing before."""
+
+    def __init__(self, all_: Sequence[Step]) -> None:
+        self.steps = all_
+        self.at = START
+        self.entries: list[Entry] = []
+        self._last: dict[str, str] = {}
+
+    def say(self, what: object, after: float = 2.0) -> Entry:
+        self.at += timedelta(seconds=after)
+        slot = what.step if isinstance(what, Stepped) else type(what).__name__
+        seen = frozenset({self._last[slot]} if slot in self._last else ())
+        made = Entry(uuid7(self.at, noise=len(self.entries)), "m", "look", MIRA, self.at, what, seen)
+        self._last[slot] = made.id
+        self.entries.append(made)
+        return made
+
+    def do(self, step: Step, outcome: Outcome = Outcome.DONE) -> None:
+        wait = WAITS.get(step.wait, step.wait_s) if step.wait else 0.0
+        value = step.low + 1 if step.unit else None
+        reason = "tried" if outcome is not Outcome.DONE else ""
+        self.say(Stepped(step.id, outcome, value, "", reason), wait + 2)
+
+    def engine(self, *states: EngineNow) -> None:
+        for state in states:
+            self.say(Engine(state))
+
+    def state(self, gate: Gate = FREE, at: datetime | None = None) -> RunState:
+        return Run(self.steps, self.entries, gate, WAITS).at(at or self.at)
+
+
+def script(all_: Sequence[Step]) -> list[Step | EngineNow]:
+    """A whole run in an order that the trade allows."""
+    out: list[Step | EngineNow] = [s for s in all_ if s.before_crank and s.id != "limits"]
+    out += [EngineNow.CRANKING, EngineNow.RUNNING]
+    left = [s for s in all_ if not s.before_crank and s.engine is EngineNow.RUNNING]
+    while left:  # a step whose own forerunners are through; phases in their order else
+        done = {s.id for s in out if isinstance(s, Step)}
+        step = next(s for s in left if set(s.after) <= done and (s.phase is not Phase.MOVE_OFF or not early(left)))
+        if step.phase is Phase.SHUTDOWN and any(x.phase is not Phase.SHUTDOWN for x in left):
+            step = next(s for s in left if s.phase is not Phase.SHUTDOWN and set(s.after) <= done)
+        out.append(step)
+        left.remove(step)
+    return [
+        *out,
+        EngineNow.STOPPED,
+        *(s for s in all_ if s.phase is Phase.SHUTDOWN and s.engine is not EngineNow.RUNNING),
+    ]
+
+
+def early(left: Sequence[Step]) -> bool:
+    return any(s.phase in (Phase.WARM_UP, Phase.TESTS, Phase.START) for s in left)
+
+
+def play(hand: Hand, moves: Iterable[Step | EngineNow]) -> None:
+    for move in moves:
+        if isinstance(move, Step):
+            hand.do(move)
+        else:
+            hand.engine(move)
+
+
+@pytest.mark.parametrize("model", MODELS, ids=lambda m: m.id)
+@pytest.mark.parametrize("bare", [False, True], ids=["every-option", "no-option"])
+def test_a_run_in_order_goes_from_key_to_key(model: Model, bare: bool) -> None:
+    hand = Hand(steps(model, () if bare else None))
+    seen: list[Stand] = []
+    for move in script(hand.steps):
+        if move is EngineNow.CRANKING:
+            assert hand.state().ready_to_start, hand.state().missing
+        play(hand, [move])
+        seen.append(hand.state().stand)
+    order = [s for i, s in enumerate(seen) if i == 0 or seen[i - 1] is not s]
+    assert order == [
+        Stand.PREPARING, Stand.CRANKING, Stand.STARTED, Stand.WARMING, Stand.READY_TO_WORK, Stand.WORKING,
+        Stand.SHUTTING_DOWN, Stand.STOPPED, Stand.SECURED,
+    ]  # fmt: skip
+    lasting = (Phase.READY, Phase.TESTS, Phase.SHUTDOWN)
+    assert all(s.settled for s in hand.state().steps if s.step.phase in lasting)
+
+
+# --- any order at all
+
+
+def last_words(hand: Hand) -> dict[str, Outcome]:
+    """By itself, and without asking the core: the last word on each step since the engine was stopped last."""
+    out: dict[str, Outcome] = {}
+    starts = {s.id for s in hand.steps if s.phase in (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)}
+    for e in hand.entries:
+        if isinstance(e.what, Stepped):
+            out[e.what.step] = e.what.outcome
+        elif isinstance(e.what, Engine) and e.what.state is EngineNow.STOPPED:
+            out = {k: v for k, v in out.items() if k not in starts}
+    return out
+
+
+def check(hand: Hand, now: RunState) -> None:
+    said = last_words(hand)
+    engines = [e.what.state for e in hand.entries if isinstance(e.what, Engine)]
+    if now.stand in TURNING:
+        for s in hand.steps:
+            if s.kind is StepKind.INTERLOCK:
+                until = said.get(s.until) if s.until else None
+                assert said.get(s.id) is Outcome.DONE or until is Outcome.DONE, f"{now.stand} with {s.id} open"
+            elif s.before_crank and s.life:
+                assert said.get(s.id, None if s.id != "limits" else Outcome.DONE) is Outcome.DONE, s.id
+    if now.ready_to_work:
+        for s in hand.steps:
+            if s.life and s.phase in (Phase.TESTS, Phase.START) and s.kind is not StepKind.INTERLOCK:
+                assert said.get(s.id) is Outcome.DONE, f"{now.stand} with {s.id} {said.get(s.id)}"
+    if now.stand is Stand.SECURED:
+        assert engines[-1] is EngineNow.STOPPED
+        for s in hand.steps:
+            if s.phase is Phase.SHUTDOWN and s.life:
+                assert said.get(s.id) is Outcome.DONE, f"secured with {s.id} {said.get(s.id)}"
+    for s in now.steps:
+        if s.mark in (Mark.LATER, Mark.WAITING, Mark.VOID, Mark.LOST):
+            assert s.says, f"{s.step.id} is {s.mark} and nobody says why"
+    if now.stand in (Stand.STOP, Stand.STOPPED):
+        assert now.missing
+        assert now.says
+    assert now.ready_to_start <= (not now.missing)
+
+
+OUTCOMES = [Outcome.DONE, Outcome.DONE, Outcome.DONE, Outcome.FAILED, Outcome.SKIPPED, Outcome.LOST]
+
+
+@given(st.data())
+@settings(max_examples=400 if DEEP else 40, deadline=None)
+def test_no_order_of_words_gets_past_an_interlock_or_a_test(data: st.DataObject) -> None:
+    model = catalog().models[data.draw(st.sampled_from([m.id for m in MODELS]))]
+    hand = Hand(steps(model, answers=data.draw(st.sampled_from([(), ("slope",), ("frost", "slope")]))))
+    moves: list[tuple[Step | EngineNow, Outcome]] = [(m, Outcome.DONE) for m in script(hand.steps)]
+    for _ in range(data.draw(st.integers(0, 8))):
+        if len(moves) < 3:
+            break
+        where = data.draw(st.integers(0, len(moves) - 1))
+        match data.draw(st.sampled_from(["drop", "swap", "say", "engine", "cut"])):
+            case "drop":
+                del moves[where]
+            case "swap":
+                other = data.draw(st.integers(0, len(moves) - 1))
+                moves[where], moves[other] = moves[other], moves[where]
+            case "say":
+                step = hand.steps[data.draw(st.integers(0, len(hand.steps) - 1))]
+                moves.insert(where, (step, data.draw(st.sampled_from(OUTCOMES))))
+            case "engine":
+                moves.insert(where, (data.draw(st.sampled_from(list(EngineNow))), Outcome.DONE))
+            case _:
+                moves = moves[: max(where, 1)]
+    for move, outcome in moves:
+        if isinstance(move, Step):
+            hand.do(move, outcome)
+        else:
+            hand.engine(move)
+        check(hand, hand.state())
+    shuffled = list(hand.entries)
+    random.Random(len(moves)).shuffle(shuffled)
+    assert Run(hand.steps, shuffled, FREE, WAITS).at(hand.at) == hand.state(), "a replay says something else"
+    assert hand.state(HELD).stand not in (*TURNING, Stand.CRANKING), "held, and it runs"
+
+
+# --- each way by itself
+
+
+def until(model: Model, stand: Stand) -> Hand:
+    hand = Hand(steps(model))
+    for move in script(hand.steps):
+        play(hand, [move])
+        if hand.state().stand is stand:
+            return hand
+    raise AssertionError(stand)
+
+
+def mark(hand: Hand, step: str) -> Mark | None:
+    now = hand.state().step(step)
+    return now.mark if now else None
+
+
+LOADER = catalog().models["korveth-s180"]
+EXCAVATOR = catalog().models["tolvane-e24"]
+
+
+def test_oil_pressure_that_nobody_saw_within_ten_seconds_stops_the_engine() -> None:
+    """Ten seconds, common practice; five more for the hand."""
+    hand = until(LOADER, Stand.STARTED)
+    began = hand.state().started_at
+    assert began is not None
+    assert hand.state().due_at == began + timedelta(seconds=10)
+    assert hand.state(at=began + timedelta(seconds=15)).stand is Stand.STARTED
+    late = hand.state(at=began + timedelta(seconds=16))
+    assert late.stand is Stand.STOP
+    assert "Oil pressure" in str(late.says)
+    hand.at = began + timedelta(seconds=30)
+    hand.do(next(s for s in hand.steps if s.id == "oil-pressure"))
+    assert hand.state().stand is Stand.STOP, "said half a minute later, it does not count"
+
+
+def test_the_starter_rests_two_minutes_and_is_tried_three_times() -> None:
+    """30 s at most, two minutes' rest, three tries: common practice."""
+    hand = Hand(steps(LOADER))
+    play(hand, [m for m in script(hand.steps) if isinstance(m, Step) and m.before_crank])
+    before = list(hand.entries)
+    for _tried in range(3):
+        assert hand.state().ready_to_start
+        hand.engine(EngineNow.CRANKING)
+        began = hand.at
+        assert hand.state(at=began + timedelta(seconds=30)).stand is Stand.CRANKING
+        assert hand.state(at=began + timedelta(seconds=32)).stand is Stand.STOP
+        hand.at += timedelta(seconds=18)
+        hand.engine(EngineNow.STOPPED)
+        for s in hand.steps:  # the start is gone through again
+            if s.phase is Phase.START and s.before_crank:
+                hand.do(s)
+        rested = (hand.at - began).total_seconds() - 20
+        if rested < 120:
+            assert not hand.state().ready_to_start
+            hand.at += timedelta(seconds=120 - rested)
+    assert not hand.state().ready_to_start
+    assert "Three tries" in str(hand.state().says)
+    hand.say(Engine(EngineNow.CRANKING, "water drained from the separator"))
+    assert hand.state().tries == 1
+    assert len(hand.entries) > len(before)
+
+
+def test_a_wait_cut_short_does_not_count() -> None:
+    hand = until(LOADER, Stand.WARMING)
+    idle = next(s for s in hand.steps if s.id == "idle")
+    hand.say(Stepped("idle", Outcome.DONE))
+    assert mark(hand, "idle") is Mark.VOID
+    found = hand.state().step("idle")
+    assert found is not None
+    assert "before the time was over" in str(found.says)
+    hand.do(idle)
+    assert mark(hand, "idle") is Mark.DONE
+
+
+def test_what_life_depends_on_is_not_skipped_and_other_things_with_a_reason() -> None:
+    hand = until(LOADER, Stand.WARMING)
+    for step in hand.steps:
+        if step.phase is not Phase.TESTS or step.id == "camera-test":
+            continue
+        hand.say(Stepped(step.id, Outcome.SKIPPED, None, "", "no time"))
+        assert mark(hand, step.id) is (Mark.VOID if step.life else Mark.SKIPPED), step.id
+    hand.say(Stepped("camera-test", Outcome.SKIPPED))
+    assert mark(hand, "camera-test") is Mark.VOID, "no reason"
+
+
+def test_a_belt_taken_off_while_it_runs_stops_it_and_put_on_again_it_goes_on() -> None:
+    for stand in (Stand.WARMING, Stand.READY_TO_WORK, Stand.WORKING):
+        hand = until(LOADER, stand)
+        hand.say(Stepped("belt", Outcome.LOST))
+        assert hand.state().stand is Stand.STOP
+        hand.say(Stepped("belt", Outcome.DONE))
+        assert hand.state().stand is stand
+
+
+def test_of_two_who_differ_the_worse_counts_until_one_has_seen_both() -> None:
+    hand = until(LOADER, Stand.READY_TO_WORK)
+    brake = next(s for s in hand.steps if s.id == "service-brake")
+    other = Entry(
+        uuid7(START, noise=99), "m", "look", "other", START, Stepped(brake.id, Outcome.FAILED, None, "", "it pulls")
+    )
+    hand.entries.append(replace(other, at=hand.entries[-1].at - timedelta(seconds=30)))
+    assert not hand.state().ready_to_work
+    found = hand.state().step(brake.id)
+    assert found is not None
+    assert len(found.heads) == 2
+    hand.at += timedelta(seconds=9)
+    again = Stepped(brake.id, Outcome.DONE)
+    hand.entries.append(Entry(uuid7(hand.at, noise=5), "m", "look", MIRA, hand.at, again, frozenset(found.heads)))
+    assert mark(hand, "park-brake-test") is Mark.VOID, "tried while nobody knew that the brake pulls"
+    hand.do(next(s for s in hand.steps if s.id == "park-brake-test"))
+    assert hand.state().ready_to_work
+
+
+def test_a_stop_asks_for_the_start_again_and_not_for_the_tests() -> None:
+    hand = until(EXCAVATOR, Stand.WORKING)
+    hand.engine(EngineNow.STOPPED)
+    assert hand.state().stand is Stand.STOPPED
+    assert not hand.state().ready_to_start
+    hand.engine(EngineNow.RUNNING)
+    assert hand.state().stand is Stand.STOP, "started again as it was left"
+    hand.engine(EngineNow.STOPPED)
+    play(hand, [s for s in hand.steps if s.phase is Phase.START and s.before_crank])
+    assert hand.state().ready_to_start
+    play(hand, [EngineNow.CRANKING, EngineNow.RUNNING])
+    play(hand, [s for s in hand.steps if s.phase is Phase.START and not s.before_crank])
+    play(hand, sorted((s for s in hand.steps if s.phase is Phase.WARM_UP), key=lambda s: len(s.after)))
+    assert hand.state().stand is Stand.READY_TO_WORK
+
+
+def test_red_is_stopped_for_and_amber_is_not() -> None:
+    hand = until(LOADER, Stand.WORKING)
+    hand.say(Remarked(Sense.LAMP, Colour.AMBER, "", "air filter"))
+    assert hand.state().stand is Stand.WORKING
+    hand.say(Remarked(Sense.LAMP, Colour.RED, "", "brake pressure"))
+    assert hand.state().stand is Stand.STOP
+
+
+def test_limits_are_accepted_as_they_are_and_not_as_they_were() -> None:
+    gate = Gate(True, False, NOTHING, (say("Not in the dark."),), "one")
+    hand = Hand(steps(LOADER))
+    play(hand, [s for s in hand.steps if s.before_crank and s.id != "limits"])
+    assert not hand.state(gate).ready_to_start
+    hand.say(Stepped("limits", Outcome.DONE, None, "one"))
+    assert hand.state(gate).ready_to_start
+    other = replace(gate, accepted_as="two")
+    assert not hand.state(other).ready_to_start
+    play(hand, [m for m in script(hand.steps) if not isinstance(m, Step) or (not m.before_crank and m.engine)][:-20])
+    assert hand.state(gate).stand in TURNING
+    assert hand.state(other).stand is not Stand.STOP, "nobody stops an engine for limits that came up"
+    assert not hand.state(other).ready_to_work
+
+
+def test_a_failed_test_that_no_life_depends_on_is_left_to_the_grading() -> None:
+    hand = until(LOADER, Stand.READY_TO_WORK)
+    hand.say(Stepped("wiper-test", Outcome.FAILED, None, "", "left one"))
+    assert hand.state().ready_to_work
+    assert not hand.state(HELD).ready_to_work
+    hand.say(Stepped("service-brake", Outcome.FAILED, None, "", "it pulls"))
+    assert not hand.state().ready_to_work
+
+
+def test_purge_before_isolator_in_this_order() -> None:
+    hand = until(EXCAVATOR, Stand.STOPPED)
+    step = {s.id: s for s in hand.steps}
+    hand.do(step["isolator-off"])
+    assert mark(hand, "isolator-off") is Mark.VOID
+    for key in ("purge", "isolator-off"):
+        hand.do(step[key])
+    assert mark(hand, "isolator-off") is Mark.DONE

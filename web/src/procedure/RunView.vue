@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from "vue";
+import { useI18n } from "vue-i18n";
+
+import BeginRun from "./BeginRun.vue";
+import EnginePanel from "./EnginePanel.vue";
+import HandOver from "./HandOver.vue";
+import NowCard from "./NowCard.vue";
+import StepList from "./StepList.vue";
+import TestFailed from "./TestFailed.vue";
+import WorkPanel from "./WorkPanel.vue";
+import WatchedInterlocks from "./WatchedInterlocks.vue";
+import ZonePlan from "./ZonePlan.vue";
+import { PHASES, useRun, type Outcome, type Phase, type Step } from "./useRun";
+
+/** A run from key to key: what to do now, large; the engine; where nobody may stand; what is missing. */
+const props = defineProps<{ machine: string }>();
+const { t } = useI18n();
+const r = useRun(props.machine);
+const { run } = r;
+const chosen = ref<Phase | "work" | "hand-over" | "">("");
+const failing = ref<Step | null>(null);
+const picked = ref("");
+onMounted(() => r.load());
+
+const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down", "stop", "cranking"];
+/** The part of the run that is on: what the stand says, unless a hand looks at another. */
+const natural = computed<Phase | "work" | "hand-over">(() => {
+  const all = run.value?.steps ?? [];
+  const left = (p: Phase) => all.some((s) => s.phase === p && !s.settled);
+  switch (run.value?.stand) {
+    case "warming": return all.some((s) => s.phase === "warm-up" && !s.settled && s.mark !== "waiting" && s.mark !== "later") ? "warm-up" : left("tests") ? "tests" : "warm-up";
+    case "ready-to-work": return "move-off";
+    case "working": return "work";
+    case "shutting-down": return "shutdown";
+    case "stopped": return all.some((s) => s.phase === "start" && ["done", "open"].includes(s.mark) && s.at) ? "start" : "shutdown";
+    case "secured": case "ended": return "hand-over";
+    case "preparing": return left("ready") ? "ready" : "start";
+    default: return "start";
+  }
+});
+const part = computed(() => chosen.value || natural.value);
+watch(natural, () => { chosen.value = ""; });
+watch(part, () => { picked.value = ""; });
+const steps = computed(() => (run.value?.steps ?? []).filter((s) => s.phase === part.value));
+/** The step that is on: the one picked, else the first that can be done, else the first that waits. */
+const now = computed<Step | null>(() => {
+  const one = steps.value.find((s) => s.id === picked.value);
+  if (one) return one;
+  const waits = r.waiting.value.flatMap((e) => (e.what.kind === "stepped" ? [e.what.step] : []));
+  const left = steps.value.filter((s) => !s.settled && !waits.includes(s.id));
+  return left.find((s) => s.mark === "failed" || s.mark === "lost" || s.mark === "void") && run.value?.stand === "stop" ? left.find((s) => ["failed", "lost", "void"].includes(s.mark))!
+    : left.find((s) => s.mark === "open") ?? left.find((s) => s.mark === "waiting") ?? left[0] ?? null;
+});
+const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown" as const, "hand-over" as const]);
+const through = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p && s.settled).length;
+const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).length;
+const turning = computed(() => run.value && run.value.engine !== "stopped");
+
+async function done(outcome: Outcome, more: { value?: number | null; word?: string; reason?: string } = {}) {
+  const s = now.value;
+  if (!s) return;
+  if (outcome === "failed" && s.kind === "test" && s.checkpoint) {
+    failing.value = s;
+    return;
+  }
+  picked.value = "";
+  await r.step(s, outcome, more);
+}
+</script>
+
+<template>
+  <div class="run" :class="run?.stand" data-test="run" :data-stand="run?.stand">
+    <p v-if="r.says.value" role="alert" class="page">{{ r.says.value }}</p>
+    <p v-if="!run" class="page quiet">{{ t("wait") }}</p>
+    <BeginRun v-else-if="!run.run && !r.id.value" :run="run" :r="r" />
+    <template v-else>
+      <header class="top">
+        <RouterLink class="button plain" :to="{ name: 'yard' }">{{ t("walk.toYard") }}</RouterLink>
+        <h1>{{ run.machine.name }}</h1>
+        <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span>{{ run.says }}</span></p>
+        <p class="two"><span :class="{ yes: run.ready_to_start || turning }">{{ t(run.ready_to_start || turning ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
+        <RouterLink class="button emergency" :to="{ name: 'emergency' }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>
+      </header>
+      <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
+      <nav class="parts" :aria-label="t('run.parts')">
+        <button v-for="p in parts" :key="p" type="button" class="button" :class="{ chosen: part === p, on: natural === p }" :aria-pressed="part === p" :data-test="`part-${p}`" @click="chosen = p">{{ t(`run.part.${p}`) }}<small v-if="of(p)">{{ through(p) }}/{{ of(p) }}</small></button>
+      </nav>
+      <div class="columns">
+        <section class="left stack">
+          <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
+          <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
+          <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
+          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" @done="done" />
+          <p v-else class="card">{{ t("run.partDone") }}</p>
+          <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" />
+        </section>
+        <section class="right stack">
+          <WatchedInterlocks v-if="turning" :run="run" :r="r" />
+          <ZonePlan v-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
+          <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
+          <div v-if="run.missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in run.missing.slice(0, 8)" :key="m">{{ m }}</li></ul><p v-if="run.missing.length > 8" class="quiet">{{ t("run.more", run.missing.length - 8) }}</p></div>
+        </section>
+      </div>
+      <TestFailed v-if="failing" :step="failing" :machine="machine" :r="r" @closed="failing = null" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.run { min-height: 100%; display: flex; flex-direction: column; }
+.top { display: flex; align-items: center; gap: 16px; padding: 6px 16px; border-bottom: 2px solid var(--ink); flex-wrap: wrap; }
+.word { display: flex; flex-direction: column; line-height: 1.15; flex: 1; min-width: 220px; } .word b { font-size: 26px; }
+.two { display: flex; flex-direction: column; font-size: 16px; gap: 2px; color: var(--soft); } .two .yes { color: var(--sound); font-weight: 680; }
+.emergency { border-color: var(--hold); color: var(--hold); }
+.stop .top { background: var(--hold); color: var(--on-grade); } .stop .top :is(.two, .two .yes, .button) { color: var(--on-grade); } .stop .top .button { background: transparent; border-color: var(--on-grade); }
+.parts { display: flex; gap: 8px; padding: 8px 16px; overflow-x: auto; } .parts .button { flex: none; padding: 4px 14px; flex-direction: column; gap: 0; line-height: 1.15; } .parts small { font-size: 14px; font-weight: 420; } .parts .on { border-width: 3px; }
+.columns { display: grid; grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr); gap: 16px; padding: 4px 16px 24px; flex: 1; align-items: start; }
+.stopnow { background: var(--hold); color: var(--on-grade); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .stopnow b { font-size: 34px; line-height: 1.1; }
+.off { padding: 6px 16px; background: var(--here-soft); } ul { margin: 6px 0 0; padding-left: 22px; }
+@media (max-width: 800px) { .columns { grid-template-columns: 1fr; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
+</style>

@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { ElInput } from "element-plus";
+import { ref } from "vue";
+import { useI18n } from "vue-i18n";
+
+import type { Remark, RunNow, UseRun } from "./useRun";
+
+/** At work: what is noticed, in a tap or two; red stops it now, amber is looked at at the next stop. */
+const props = defineProps<{ run: RunNow; r: UseRun }>();
+const { t } = useI18n();
+const SENSES: Remark["sense"][] = ["noise", "smell", "feel", "sight", "lamp"];
+const sense = ref<Remark["sense"] | "">("");
+const station = ref("");
+const note = ref("");
+async function remark(colour: Remark["colour"]) {
+  if (!sense.value) return;
+  if (await props.r.add({ kind: "remarked", sense: sense.value, colour, station: station.value, note: note.value.trim() })) {
+    sense.value = "";
+    station.value = note.value = "";
+  }
+}
+</script>
+
+<template>
+  <section class="card stack" data-test="work">
+    <h2>{{ t("run.noticed") }}</h2>
+    <p class="quiet">{{ t("run.noticedHow") }}</p>
+    <div class="chips" role="group" :aria-label="t('run.noticed')"><button v-for="s in SENSES" :key="s" type="button" class="button" :class="{ chosen: sense === s }" :aria-pressed="sense === s" :data-test="`sense-${s}`" @click="sense = s">{{ t(`run.sense.${s}`) }}</button></div>
+    <template v-if="sense">
+      <div class="chips small" role="group" :aria-label="t('run.where')"><button v-for="(name, id) in run.stations" :key="id" type="button" class="button" :class="{ chosen: station === id }" :aria-pressed="station === id" :data-test="`at-${id}`" @click="station = station === id ? '' : String(id)">{{ name }}</button></div>
+      <ElInput v-model="note" maxlength="400" :placeholder="t('run.noteHint')" :aria-label="t('run.noteHint')" data-test="remark-note" />
+      <div class="row wrap"><button type="button" class="button red" data-test="red" @click="remark('red')">{{ t("run.red") }}</button><button type="button" class="button amber" data-test="amber" @click="remark('amber')">{{ t("run.amber") }}</button><button type="button" class="button" data-test="plain" @click="remark('none')">{{ t("run.plain") }}</button></div>
+    </template>
+    <ul v-if="run.lines.length" class="lines"><li v-for="l in run.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li></ul>
+    <p class="quiet">{{ t("run.danger") }}</p>
+  </section>
+</template>
+
+<style scoped>
+.small .button { padding: 4px 12px; font-size: 16px; } .red { background: var(--hold); border-color: var(--hold); color: var(--on-grade); min-height: 72px; } .amber { border: 3px solid var(--mend); color: var(--mend); min-height: 72px; }
+.lines { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; }
+</style>

@@ -1,0 +1,107 @@
+import { useIntervalFn, useNow } from "@vueuse/core";
+import { computed, onScopeDispose, ref, shallowRef, watch } from "vue";
+
+import { call, type Schemas } from "../api/client";
+import { useSession } from "../app/session";
+import { offsetMs } from "../parts/clock";
+import { newEntry, store, uuid7, type Kept, type What } from "../parts/device";
+import { useOutbox } from "../parts/outbox";
+
+export type RunNow = Schemas["RunOut"];
+export type Step = Schemas["RunStepOut"];
+export type Phase = Schemas["Phase"];
+export type Outcome = Extract<What, { kind: "stepped" }>["outcome"];
+export type Remark = Extract<What, { kind: "remarked" }>;
+export const PHASES: Phase[] = ["ready", "start", "warm-up", "tests", "move-off", "shutdown"];
+/** How often a page asks what others said meanwhile, ms. */
+const NEWS_MS = 8000;
+
+/** A run on this device: what the core last said of it, and this person's words that it has not heard yet. */
+export function useRun(machine: string) {
+  const session = useSession();
+  const outbox = useOutbox();
+  const run = shallowRef<RunNow | null>(null);
+  const local = shallowRef<Kept[]>([]);
+  /** The run of this page: the one under way, or the one that begins here. */
+  const id = ref("");
+  const away = ref(false);
+  const says = ref("");
+  const ticking = useNow({ interval: 250 });
+  /** The time as the server has it. */
+  const now = computed(() => ticking.value.getTime() + (offsetMs() ?? 0));
+  /** Words of this device that what is shown does not know of yet, oldest first. */
+  const waiting = computed(() => local.value.filter((e) => e.state === 0).sort((a, b) => (a.id < b.id ? -1 : 1)));
+
+  async function refresh() {
+    const sent = id.value;
+    const reply = await call("get", "/api/machines/{machine}/run", { params: { path: { machine }, query: sent ? { run: sent } : {} } });
+    if (reply.ok) {
+      away.value = false;
+      says.value = "";
+      if (reply.data.run) id.value = reply.data.run;
+      run.value = reply.data;
+      await outbox.keep(() => store.kept.put({ key: `run/${machine}`, value: reply.data }));
+    } else if (reply.away) {
+      away.value = true;
+      run.value ??= await store.keptAs<RunNow>(`run/${machine}`);
+      if (run.value?.run) id.value = run.value.run;
+    } else if (sent && reply.status === 404 && !run.value) {
+      id.value = "";
+      return refresh();
+    } else if (reply.status !== 404) says.value = reply.problem?.detail ?? "";
+    if (id.value) local.value = await store.entries.where("inspection").equals(id.value).toArray();
+  }
+
+  /** Keep a word on the device and send it; the core then says what has become of the run. */
+  async function add(what: What, replaces: string[] = []): Promise<boolean> {
+    const entry = newEntry(machine, id.value, session.person!.id, what, replaces);
+    local.value = [...local.value, entry];
+    if (!(await outbox.post(entry))) {
+      local.value = local.value.filter((e) => e.id !== entry.id);
+      return false;
+    }
+    await outbox.flush();
+    await refresh();
+    return true;
+  }
+  async function begin(opening: Omit<Extract<What, { kind: "opened" }>, "kind" | "purpose">) {
+    id.value = uuid7();
+    return add({ kind: "opened", purpose: "run", ...opening });
+  }
+  /** What this device said of a step that is still under way to the server. */
+  const own = (step: string) => waiting.value.filter((e) => e.what.kind === "stepped" && e.what.step === step);
+  async function step(s: Step, outcome: Outcome, more: { value?: number | null; word?: string; reason?: string } = {}) {
+    return add({ kind: "stepped", step: s.id, outcome, value: more.value ?? null, word: more.word ?? "", reason: more.reason ?? "" }, [...s.heads, ...own(s.id).map((e) => e.id)]);
+  }
+  async function engine(state: Schemas["EngineNow"], why = "") {
+    const mine = waiting.value.filter((e) => e.what.kind === "engine").map((e) => e.id);
+    return add({ kind: "engine", state, why }, [...(run.value?.engine_heads ?? []), ...mine]);
+  }
+
+  async function load() {
+    await outbox.count();
+    await outbox.flush();
+    await refresh();
+  }
+  useIntervalFn(() => { if (!document.hidden && !outbox.away) void refresh(); }, NEWS_MS);
+  // A timer that has run out changes what may be done.
+  const due = computed(() => [run.value?.due_at, ...(run.value?.steps ?? []).filter((s) => s.mark === "waiting").map((s) => s.ready_at)].flatMap((t) => (t ? [Date.parse(t)] : [])));
+  let asked = 0;
+  watch(now, (at) => {
+    const over = due.value.filter((t) => t <= at && t > asked);
+    if (over.length) {
+      asked = Math.max(...over);
+      void refresh();
+    }
+  });
+  const stop = watch(() => outbox.taken, () => void refresh());
+  onScopeDispose(stop);
+  return { run, id, local, waiting, away, says, now, load, refresh, add, begin, step, engine };
+}
+export type UseRun = ReturnType<typeof useRun>;
+
+/** Minutes and seconds to a time, or since one. */
+export function clock(ms: number): string {
+  const s = Math.max(0, Math.round(ms / 1000));
+  return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+}
