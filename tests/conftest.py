@@ -174,8 +174,10 @@ def _serving() -> Iterator[Serve]:
     def start(url: str, **more: str) -> str:
         port = free_port()
         env = {**os.environ, "JUTREL_DATABASE_URL": url, **more}
-        jutrel = Path(sys.executable).with_name("jutrel")
-        process = subprocess.Popen([str(jutrel), "serve", "--port", str(port)], env=env)
+        command = [str(Path(sys.executable).with_name("jutrel")), "serve", "--port", str(port)]
+        if "CLOCK" in more:  # the same server, with a clock that can be put forward
+            command = [sys.executable, "-m", "tests.clock_server", str(port)]
+        process = subprocess.Popen(command, env=env, cwd=ROOT)
         started.append(process)
         base = f"http://127.0.0.1:{port}"
         for _ in range(240):

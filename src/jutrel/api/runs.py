@@ -35,6 +35,8 @@ class GateOut(Out):
     held: bool
     why: str
     limits: list[str]
+    valid_until: datetime | None = Field(description="When the inspection that lets it work runs out.")
+    valid_until_hour: float | None = Field(description="And at which hours of the machine.")
     accepted_as: str = Field(description="Names these limits: accepting them says so.")
 
 
@@ -183,6 +185,8 @@ def run_out(r: RunOnMachine, names: dict[str, str], fluids: dict[str, str], now:
     """A run as the client sees it."""
     state, shape = r.state, r.model.shape
     watched = {s.step.id for s in r.watched}
+    look = r.cleared
+    until = {"valid_until": look and look.valid_until, "valid_until_hour": look and look.valid_until_hour}
     return RunOut(
         machine=machine_out(r.unit, r.model, wording),
         run=r.look,
@@ -199,7 +203,7 @@ def run_out(r: RunOnMachine, names: dict[str, str], fluids: dict[str, str], now:
         started_at=state.started_at,
         due_at=state.due_at,
         tries=state.tries,
-        gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go}),
+        gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go, **until}),
         options=sorted(r.unit.options),
         steps=[_step(s, s.step.id in watched, names, wording) for s in state.steps],
         warm_up=_wait(r.warm, wording),

@@ -14,7 +14,7 @@ from jutrel.core.inspection.look import LAPSES_AFTER
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
-from jutrel.core.machine.state import Go, Looks, may_go
+from jutrel.core.machine.state import Go, Looks, LookSummary, may_go
 from jutrel.core.machine.unit import Unit
 from jutrel.core.procedure.handover import Line, handover_lines
 from jutrel.core.procedure.kinds import RUN, EngineNow
@@ -63,17 +63,19 @@ class RunOnMachine:
     before: Note | None
     """What the run before this one left."""
     go: Go
+    cleared: LookSummary | None = None
+    """The inspection that lets it work; it says until when."""
 
 
-async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go]:
-    """Whether a machine may be started now, and what it may only do."""
+async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go, LookSummary | None]:
+    """Whether a machine may be started now and what it may only do; its state; the look that cleared it."""
     n = unit.newest
     found = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, ids=n.ids)} if n.ids else {}
     looks = Looks(*(found.get(i or "") for i in (n.signed, n.cleared, n.ended, n.walking)))
     go, word = may_go(unit.standing, looks, titles_of(here), unit.hours, here.now)
     said = "\n".join(str(x) for x in word.limits)
     name = hashlib.sha256(said.encode()).hexdigest()[:16] if said else ""
-    return Gate(go in STARTS, go is Go.HELD, word.why, word.limits, name), go
+    return Gate(go in STARTS, go is Go.HELD, word.why, word.limits, name), go, looks.cleared
 
 
 async def machine_run(here: Here, machine: str, look: str | None = None) -> RunOnMachine:
@@ -86,7 +88,7 @@ async def machine_run(here: Here, machine: str, look: str | None = None) -> RunO
     """
     unit = await unit_of(here, machine)
     runs = await rows.looks_of(here.db, here.site.id, machine, 2, kind=RUN)
-    gate, go = await gate_of(here, unit)
+    gate, go, cleared = await gate_of(here, unit)
     engine = await log_store.entries_of_kinds(here.db, here.site.id, machine, ("engine",))
     newest = runs[0][1].id if runs else None
     if look is not None or newest is not None:
@@ -94,18 +96,14 @@ async def machine_run(here: Here, machine: str, look: str | None = None) -> RunO
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
         if look is not None or not (found.state.stand in OVER or lapsed):
             earlier = next((k.id for _, k in runs if k.id != found.look and k.id < (found.look or "")), None)
-            return _with_note(found, await _note(here, earlier, gate, go, engine))
+            return replace(found, before=await _note(here, earlier, gate, go, engine), cleared=cleared)
     model = await unit_model(here, unit)
     steps = steps_for(steps_of(here.catalog, model), unit.options, ())
     warm = warm_up_for(Conditions().air_c, stopped_before(engine, here.now), here.now)
     run = Run(steps, (), gate, waits_of(warm, None))
     state = run.at(here.now)
     fresh = RunOnMachine(unit, model, None, (), state, gate, _watched(run, state, here.now), warm, None, (), None, go)
-    return _with_note(fresh, await _note(here, newest, gate, go, engine))
-
-
-def _with_note(run: RunOnMachine, note: Note | None) -> RunOnMachine:
-    return replace(run, before=note)
+    return replace(fresh, before=await _note(here, newest, gate, go, engine), cleared=cleared)
 
 
 def _watched(run: Run, state: RunState, now: datetime) -> tuple[StepNow, ...]:

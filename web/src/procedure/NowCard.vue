@@ -8,7 +8,7 @@ import { speak, voice } from "./voice";
 import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useRun";
 
 /** The step that is on, readable at arm's length: what to do, the timer if there is one, yes, not so, or skipped. */
-const props = defineProps<{ step: Step; run: RunNow; r: UseRun }>();
+const props = defineProps<{ step: Step; run: RunNow; r: UseRun; busy: boolean }>();
 const emit = defineEmits<{ done: [outcome: Outcome, more: { value?: number | null; word?: string; reason?: string }] }>();
 const { t, locale } = useI18n();
 const skipping = ref(false);
@@ -20,7 +20,7 @@ const open = ref(false);
 const left = computed(() => (props.step.ready_at && props.step.mark === "waiting" ? Date.parse(props.step.ready_at) - props.r.now.value : 0));
 const due = computed(() => (props.step.within_s && props.run.due_at ? Date.parse(props.run.due_at) - props.r.now.value : null));
 const wait = computed(() => (props.step.id === "idle" ? props.run.warm_up : props.step.id === "cool-down" ? props.run.cool_down : null));
-const blocked = computed(() => props.step.mark === "later" || left.value > 500);
+const blocked = computed(() => props.busy || props.step.mark === "later" || left.value > 500);
 const word = computed(() => (props.step.id === "limits" ? props.run.gate.accepted_as : work.value));
 const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value));
 const yes = computed(() => {
@@ -62,12 +62,12 @@ function notSo() {
     <div v-else class="buttons">
       <button type="button" class="button" :aria-expanded="open" @click="open = !open">{{ t("run.why") }}</button>
       <button v-if="!step.life" type="button" class="button" data-test="skip" @click="skipping = true">{{ t("run.skip") }}</button>
-      <button type="button" class="button bad" data-test="not-so" :disabled="step.mark === 'later'" @click="notSo">{{ t(step.kind === "test" ? "run.failed" : "run.notSo") }}</button>
+      <button type="button" class="button bad" data-test="not-so" :disabled="busy || step.mark === 'later'" @click="notSo">{{ t(step.kind === "test" ? "run.failed" : "run.notSo") }}</button>
       <button type="button" class="button primary yes" data-test="yes" :disabled="blocked || Boolean(needs)" @click="send('done')">{{ yes }}</button>
     </div>
     <p v-if="open" class="quiet">{{ step.why }}</p>
-    <p v-if="step.life" class="quiet">{{ t("run.life") }}</p>
-    <button v-if="voice.there" type="button" class="button plain voice" :aria-pressed="voice.on" data-test="voice" @click="voice.toggle()">{{ t(voice.on ? "run.voiceOff" : "run.voiceOn") }}</button>
+    <div class="row spread wrap foot"><span class="quiet">{{ step.life ? t("run.life") : "" }}</span>
+      <button v-if="voice.there" type="button" class="button plain" :aria-pressed="voice.on" data-test="voice" @click="voice.toggle()">{{ t(voice.on ? "run.voiceOff" : "run.voiceOn") }}</button></div>
   </article>
 </template>
 
@@ -78,6 +78,6 @@ function notSo() {
 .timer { font-size: 64px; line-height: 1; } .timer.late { color: var(--hold); }
 .says { border-left: 5px solid var(--here); padding-left: 12px; } .no { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 620; font-size: 20px; }
 .buttons { display: flex; gap: 12px; flex-wrap: wrap; align-items: stretch; } .yes { flex: 1; min-height: 84px; font-size: 24px; min-width: 200px; } .bad { border-color: var(--hold); color: var(--hold); min-width: 110px; }
-.people { font-weight: 680; color: var(--here); } .limits { margin: 0; padding-left: 24px; font-weight: 620; } .value { font-size: 24px; } .voice { align-self: flex-start; }
+.people { font-weight: 680; color: var(--here); } .limits { margin: 0; padding-left: 24px; font-weight: 620; } .value { font-size: 24px; } .foot { margin: -6px 0; }
 @media (max-width: 800px) { .now { padding: 14px; } .now h2 { font-size: 27px; } .does { font-size: 19px; } .yes { flex-basis: 100%; order: -1; } .timer { font-size: 52px; } }
 </style>

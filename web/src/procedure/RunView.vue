@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from "vue";
+import { promiseTimeout } from "@vueuse/core";
+import { computed, onMounted, ref, shallowRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import BeginRun from "./BeginRun.vue";
@@ -28,8 +29,9 @@ const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down"
 const natural = computed<Phase | "work" | "hand-over">(() => {
   const all = run.value?.steps ?? [];
   const left = (p: Phase) => all.some((s) => s.phase === p && !s.settled);
+  const can = (p: Phase) => all.some((s) => s.phase === p && !s.settled && s.mark !== "waiting" && s.mark !== "later");
   switch (run.value?.stand) {
-    case "warming": return all.some((s) => s.phase === "warm-up" && !s.settled && s.mark !== "waiting" && s.mark !== "later") ? "warm-up" : left("tests") ? "tests" : "warm-up";
+    case "warming": return can("warm-up") ? "warm-up" : can("tests") ? "tests" : left("warm-up") ? "warm-up" : "tests";
     case "ready-to-work": return "move-off";
     case "working": return "work";
     case "shutting-down": return "shutdown";
@@ -44,7 +46,7 @@ watch(natural, () => { chosen.value = ""; });
 watch(part, () => { picked.value = ""; });
 const steps = computed(() => (run.value?.steps ?? []).filter((s) => s.phase === part.value));
 /** The step that is on: the one picked, else the first that can be done, else the first that waits. */
-const now = computed<Step | null>(() => {
+const next = computed<Step | null>(() => {
   const one = steps.value.find((s) => s.id === picked.value);
   if (one) return one;
   const waits = r.waiting.value.flatMap((e) => (e.what.kind === "stepped" ? [e.what.step] : []));
@@ -52,20 +54,35 @@ const now = computed<Step | null>(() => {
   return left.find((s) => s.mark === "failed" || s.mark === "lost" || s.mark === "void") && run.value?.stand === "stop" ? left.find((s) => ["failed", "lost", "void"].includes(s.mark))!
     : left.find((s) => s.mark === "open") ?? left.find((s) => s.mark === "waiting") ?? left[0] ?? null;
 });
+/** What is shown stays under the finger until the core has answered, or for so long that there is no connection. */
+const now = shallowRef<Step | null>(null);
+const busy = ref(false);
+const ANSWER_MS = 1500;
+watch([next, busy], () => { if (!busy.value) now.value = next.value; }, { immediate: true });
 const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown" as const, "hand-over" as const]);
+/** What is missing beside what the list here shows. */
+const missing = computed(() => (run.value?.missing ?? []).filter((m) => !steps.value.some((s) => m === s.name)));
 const through = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p && s.settled).length;
 const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).length;
+/** What would be taken back, in words. */
+const undone = computed(() => {
+  const what = r.undoable.value?.what;
+  if (what?.kind === "stepped") return run.value?.steps.find((s) => s.id === what.step)?.name ?? what.step;
+  return what?.kind === "engine" ? t(`run.engineNow.${what.state}`) : what?.kind === "remarked" ? t(`run.sense.${what.sense}`) : t("run.filled");
+});
 const turning = computed(() => run.value && run.value.engine !== "stopped");
 
 async function done(outcome: Outcome, more: { value?: number | null; word?: string; reason?: string } = {}) {
   const s = now.value;
-  if (!s) return;
+  if (!s || busy.value) return;
   if (outcome === "failed" && s.kind === "test" && s.checkpoint) {
     failing.value = s;
     return;
   }
+  busy.value = true;
+  await Promise.race([r.step(s, outcome, more), promiseTimeout(ANSWER_MS)]);
   picked.value = "";
-  await r.step(s, outcome, more);
+  busy.value = false;
 }
 </script>
 
@@ -91,15 +108,16 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
-          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" @done="done" />
+          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" />
           <p v-else class="card">{{ t("run.partDone") }}</p>
           <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" />
+          <button v-if="r.undoable.value" type="button" class="button plain undo" data-test="undo" @click="r.undo()">{{ t("run.undo", { what: undone }) }}</button>
         </section>
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
           <ZonePlan v-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
-          <div v-if="run.missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in run.missing.slice(0, 8)" :key="m">{{ m }}</li></ul><p v-if="run.missing.length > 8" class="quiet">{{ t("run.more", run.missing.length - 8) }}</p></div>
+          <div v-if="missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in missing.slice(0, 6)" :key="m">{{ m }}</li></ul><p v-if="missing.length > 6" class="quiet">{{ t("run.more", missing.length - 6) }}</p></div>
         </section>
       </div>
       <TestFailed v-if="failing" :step="failing" :machine="machine" :r="r" @closed="failing = null" />
@@ -117,6 +135,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
 .parts { display: flex; gap: 8px; padding: 8px 16px; overflow-x: auto; } .parts .button { flex: none; padding: 4px 14px; flex-direction: column; gap: 0; line-height: 1.15; } .parts small { font-size: 14px; font-weight: 420; } .parts .on { border-width: 3px; }
 .columns { display: grid; grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr); gap: 16px; padding: 4px 16px 24px; flex: 1; align-items: start; }
 .stopnow { background: var(--hold); color: var(--on-grade); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .stopnow b { font-size: 34px; line-height: 1.1; }
+.undo { align-self: flex-start; font-weight: 460; }
 .off { padding: 6px 16px; background: var(--here-soft); } ul { margin: 6px 0 0; padding-left: 22px; }
 @media (max-width: 800px) { .columns { grid-template-columns: 1fr; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
 </style>

@@ -18,6 +18,6 @@ const watched = computed(() => props.run.steps.filter((s) => s.watched));
 </template>
 
 <style scoped>
-.chips { margin-top: 8px; } .chips span { display: flex; flex-direction: column; line-height: 1.15; } small { font-size: 14px; color: var(--soft); font-weight: 420; }
+.chips { margin-top: 8px; display: grid; grid-template-columns: repeat(auto-fill, minmax(200px, 1fr)); gap: 10px; } .chips .button { justify-content: flex-start; padding: 6px 12px; } .chips span { display: flex; flex-direction: column; line-height: 1.15; } small { font-size: 14px; color: var(--soft); font-weight: 420; }
 .lost { background: var(--hold); color: var(--on-grade); border-color: var(--hold); } .lost small { color: inherit; }
 </style>

@@ -1,13 +1,20 @@
 <script setup lang="ts">
 import { ElInput } from "element-plus";
-import { ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { figure } from "../app/language";
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
 import type { Remark, RunNow, UseRun } from "./useRun";
 
 /** At work: what is noticed, in a tap or two; red stops it now, amber is looked at at the next stop. */
 const props = defineProps<{ run: RunNow; r: UseRun }>();
 const { t } = useI18n();
+const session = useSession();
+const SOON_MS = 45 * 60_000;
+const left = computed(() => (props.run.gate.valid_until ? Date.parse(props.run.gate.valid_until) - props.r.now.value : Infinity));
+const soon = computed(() => left.value < SOON_MS), over = computed(() => left.value < 0);
 const SENSES: Remark["sense"][] = ["noise", "smell", "feel", "sight", "lamp"];
 const sense = ref<Remark["sense"] | "">("");
 const station = ref("");
@@ -23,6 +30,8 @@ async function remark(colour: Remark["colour"]) {
 
 <template>
   <section class="card stack" data-test="work">
+    <p v-if="run.gate.valid_until" class="until" :class="{ soon }" :role="soon ? 'alert' : undefined" data-test="until">{{ t(over ? "run.validOver" : soon ? "run.validSoon" : "run.validUntil", { at: dayAndTime(run.gate.valid_until, session.zone), h: figure((run.gate.valid_until_hour ?? 0) - run.machine.meter_offset, 1) }) }}</p>
+    <ul v-if="run.gate.limits.length" class="limits"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
     <h2>{{ t("run.noticed") }}</h2>
     <p class="quiet">{{ t("run.noticedHow") }}</p>
     <div class="chips" role="group" :aria-label="t('run.noticed')"><button v-for="s in SENSES" :key="s" type="button" class="button" :class="{ chosen: sense === s }" :aria-pressed="sense === s" :data-test="`sense-${s}`" @click="sense = s">{{ t(`run.sense.${s}`) }}</button></div>
@@ -37,6 +46,7 @@ async function remark(colour: Remark["colour"]) {
 </template>
 
 <style scoped>
+.until { font-size: 17px; } .soon { color: var(--hold); font-weight: 680; } .limits { margin: 0; padding-left: 22px; font-weight: 620; }
 .small .button { padding: 4px 12px; font-size: 16px; } .red { background: var(--hold); border-color: var(--hold); color: var(--on-grade); min-height: 72px; } .amber { border: 3px solid var(--mend); color: var(--mend); min-height: 72px; }
 .lines { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; }
 </style>

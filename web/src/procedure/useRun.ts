@@ -3,7 +3,7 @@ import { computed, onScopeDispose, ref, shallowRef, watch } from "vue";
 
 import { call, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
-import { offsetMs } from "../parts/clock";
+import { measure, offsetMs } from "../parts/clock";
 import { newEntry, store, uuid7, type Kept, type What } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 
@@ -28,14 +28,17 @@ export function useRun(machine: string) {
   const says = ref("");
   const ticking = useNow({ interval: 250 });
   /** The time as the server has it. */
-  const now = computed(() => ticking.value.getTime() + (offsetMs() ?? 0));
+  const ahead = ref(offsetMs() ?? 0);
+  const now = computed(() => ticking.value.getTime() + ahead.value);
   /** Words of this device that what is shown does not know of yet, oldest first. */
   const waiting = computed(() => local.value.filter((e) => e.state === 0).sort((a, b) => (a.id < b.id ? -1 : 1)));
 
   async function refresh() {
-    const sent = id.value;
+    const sent = id.value, asked = Date.now();
     const reply = await call("get", "/api/machines/{machine}/run", { params: { path: { machine }, query: sent ? { run: sent } : {} } });
     if (reply.ok) {
+      measure(asked, reply.data.now);
+      ahead.value = offsetMs() ?? 0;
       away.value = false;
       says.value = "";
       if (reply.data.run) id.value = reply.data.run;
@@ -78,6 +81,14 @@ export function useRun(machine: string) {
     return add({ kind: "engine", state, why }, [...(run.value?.engine_heads ?? []), ...mine]);
   }
 
+  /** This person's newest word that can be taken back: a step, the engine, a remark. */
+  const undoable = computed(() => {
+    const gone = new Set(local.value.flatMap((e) => (e.what.kind === "undone" ? [e.what.target] : [])));
+    const mine = local.value.filter((e) => e.by === session.person?.id && ["stepped", "engine", "remarked", "filled"].includes(e.what.kind) && e.state !== 2 && !gone.has(e.id));
+    return mine.sort((a, b) => (a.id < b.id ? -1 : 1)).at(-1) ?? null;
+  });
+  const undo = async () => undoable.value && add({ kind: "undone", target: undoable.value.id, reason: "" }, [undoable.value.id]);
+
   async function load() {
     await outbox.count();
     await outbox.flush();
@@ -86,17 +97,17 @@ export function useRun(machine: string) {
   useIntervalFn(() => { if (!document.hidden && !outbox.away) void refresh(); }, NEWS_MS);
   // A timer that has run out changes what may be done.
   const due = computed(() => [run.value?.due_at, ...(run.value?.steps ?? []).filter((s) => s.mark === "waiting").map((s) => s.ready_at)].flatMap((t) => (t ? [Date.parse(t)] : [])));
-  let asked = 0;
+  let rung = 0;
   watch(now, (at) => {
-    const over = due.value.filter((t) => t <= at && t > asked);
+    const over = due.value.filter((t) => t <= at && t > rung);
     if (over.length) {
-      asked = Math.max(...over);
+      rung = Math.max(...over);
       void refresh();
     }
   });
   const stop = watch(() => outbox.taken, () => void refresh());
   onScopeDispose(stop);
-  return { run, id, local, waiting, away, says, now, load, refresh, add, begin, step, engine };
+  return { run, id, local, waiting, away, says, now, undoable, load, refresh, add, begin, step, engine, undo };
 }
 export type UseRun = ReturnType<typeof useRun>;
 

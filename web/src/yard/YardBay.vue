@@ -8,7 +8,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
-import { actionOf } from "./action";
+import { actionOf, mayStart } from "./action";
 
 /** A bay of the parking line. `length`, `width`: metres of a bay, the same for all: one scale. */
 const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; length: number; width: number }>();
@@ -42,7 +42,10 @@ const whole = computed(() => [props.machine.why, ...props.machine.limits].join("
       <template v-else-if="machine.signed_by">{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template>
       <template v-else>{{ figure(machine.machine.hour_meter - machine.machine.meter_offset, 1) }} {{ t("unit.hours") }}</template>
     </p>
-    <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
+    <div class="acts">
+      <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
+      <RouterLink v-if="mayStart(machine)" class="button primary" :data-test="`start-${machine.machine.id}`" :to="{ name: 'run', params: { machine: machine.machine.id } }">{{ t("run.start") }}</RouterLink>
+    </div>
   </article>
 </template>
 
@@ -57,5 +60,5 @@ h2 { display: flex; flex-direction: column; min-width: 0; line-height: 1.1; }
 .why { font-size: 16px; line-height: 1.25; color: var(--ink); min-height: 60px; display: -webkit-box; -webkit-line-clamp: 3; -webkit-box-orient: vertical; overflow: hidden; text-decoration: none; }
 a.why { text-decoration: underline; text-decoration-color: var(--soft); text-decoration-thickness: 1px; text-underline-offset: 3px; }
 .who { font-size: 15px; line-height: 1.2; color: var(--soft); min-height: 36px; }
-.button { margin-top: auto; padding: 6px 8px; }
+.acts { margin-top: auto; display: flex; gap: 8px; } .acts .button { flex: 1; padding: 6px 8px; }
 </style>

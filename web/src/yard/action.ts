@@ -12,3 +12,6 @@ export const STATES = ["held", "uninspected", "walking", "limited", "ready-mends
 
 /** What blocks the shift first. */
 export const order = (machines: YardMachine[]) => [...machines].sort((a, b) => STATES.indexOf(a.go) - STATES.indexOf(b.go));
+
+/** Whether it may be started for work as it stands. */
+export const mayStart = (m: YardMachine) => ["ready", "ready-mends-due", "limited"].includes(m.go);

@@ -385,7 +385,7 @@ class Run:
             left = [open_said(s.step, s) for s in steps if s.step.phase is Phase.SHUTDOWN and not s.settled]
             if left:
                 return Stand.STOPPED, say("The engine stands. It is not secured yet."), left
-            return Stand.SECURED, say("It is secured."), []
+            return Stand.SECURED, say("Engine off, tool down, keys away."), []
         wrong = self._wrong(engine, steps, lacking, started, now)
         if wrong:
             first = say("Stop the engine: {why}", why=wrong[0])
@@ -444,7 +444,7 @@ class Run:
     def _running(self, steps: Sequence[StepNow]) -> tuple[Stand, Said, list[Said]]:
         if any(s.step.phase is Phase.SHUTDOWN and s.mark in (Mark.DONE, Mark.FAILED) for s in steps):
             left = [open_said(s.step, s) for s in steps if s.step.phase is Phase.SHUTDOWN and not s.settled]
-            return Stand.SHUTTING_DOWN, say("Shutting down."), left
+            return Stand.SHUTTING_DOWN, say("Tool down, cool down, then the key."), left
         start = [open_said(s.step, s) for s in steps if s.step.phase is Phase.START and not self._through(s)]
         if start:
             return Stand.STARTED, say("No throttle until it stands."), start
@@ -458,7 +458,7 @@ class Run:
         going = [open_said(s.step, s) for s in steps if s.step.phase is Phase.MOVE_OFF and not s.settled]
         if going:
             return Stand.READY_TO_WORK, say("Ready to work."), going
-        return Stand.WORKING, say("At work."), []
+        return Stand.WORKING, say("Loads low, straight up and down slopes. Stop if anyone comes near."), []
 
     @staticmethod
     def _through(s: StepNow) -> bool:
