@@ -17,7 +17,9 @@ test: check
 
 test-deep:
 	@scripts/setup.sh dev
-	@JUTREL_DEEP=1 $(PY) -m pytest tests/log/test_machine_of_states.py tests/core/test_order.py tests/core/test_look.py tests/store/test_store.py
+	@JUTREL_DEEP=1 $(PY) -m pytest -n 2 tests/log/test_machine_of_states.py tests/core tests/store/test_store.py \
+	  tests/api/test_contract.py tests/browser/test_fit.py tests/browser/test_families.py tests/browser/test_readings.py \
+	  tests/browser/test_no_network.py tests/browser/test_run.py
 
 check:
 	@scripts/setup.sh dev

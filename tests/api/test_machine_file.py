@@ -151,6 +151,36 @@ def test_an_option_with_something_open_is_not_taken_off(tablets: Tablets) -> Non
     put(dag, "ex-04", filed(dag, "ex-04", options=sorted({*OPTIONS["ex-04"], "positioning"}))).raise_for_status()
 
 
+def test_how_a_checkpoint_looks_when_it_is_sound(tablets: Tablets) -> None:
+    """For one machine, or for all of its model; only who may write the file shows it, and it can be taken away."""
+    dag, mira = editor(tablets), tablets()
+    mira.sign_in()
+    raw = io.BytesIO()
+    Image.new("RGB", (300, 200), "olive").save(raw, "PNG")
+
+    def show(machine: str, who: Device = dag, checkpoint: str = "boom", **more: Any) -> httpx.Response:
+        params = {"photo": who.new_id(), **more}
+        return who.http.put(f"/api/machines/{machine}/good/{checkpoint}", params=params, content=raw.getvalue())
+
+    def seen(machine: str) -> list[tuple[str, bool]]:
+        return [(g["photo"], g["whole_model"]) for g in mira.http.get(f"/api/machines/{machine}/walk").json()["good"]]
+
+    assert show("ex-01", mira).status_code == 403
+    assert show("ex-01", checkpoint="moon").json()["field"] == "checkpoint"
+    all_ = show("ex-01", whole_model=True).raise_for_status().json()[0]["photo"]
+    model = {m["machine"]["id"]: m["machine"]["model"] for m in mira.http.get("/api/yard").json()["machines"]}
+    same = next(m for m in model if m != "ex-01" and model[m] == model["ex-01"])
+    assert seen("ex-01") == seen(same) == [(all_, True)]
+    assert seen("ld-05") == []
+    own = show(same).raise_for_status().json()[0]["photo"]
+    assert (seen("ex-01"), seen(same)) == ([(all_, True)], [(own, False)])
+    assert Image.open(io.BytesIO(mira.http.get(f"/api/photos/{own}").content)).size == (300, 200)
+    gone = dag.http.delete(f"/api/machines/{same}/good/boom", params={"entry": dag.new_id()})
+    assert [g["photo"] for g in gone.raise_for_status().json()] == [all_], "the model's own shows again"
+    dag.http.delete(f"/api/machines/{same}/good/boom", params={"entry": dag.new_id(), "whole_model": True})
+    assert seen("ex-01") == seen(same) == [], "taken away from wherever it was shown last"
+
+
 def test_label_and_photo(tablets: Tablets) -> None:
     dag = editor(tablets)
     pdf = dag.http.get("/api/machines/rh-08/label.pdf")

@@ -40,6 +40,8 @@ def hand(browser: Browser, request: pytest.FixtureRequest) -> Iterator[NewHand]:
     def make(base: str, width: int = 1280, height: int = 800, language: str = "en", **options: Any) -> Hand:
         # A service worker would hide requests from `route`; who tries starting with no network asks for it.
         options.setdefault("service_workers", "block")
+        # Nothing slides in or fades: what is looked at is what is there.
+        options.setdefault("reduced_motion", "reduce")
         context = browser.new_context(
             viewport={"width": width, "height": height}, base_url=base, accept_downloads=True, **options
         )

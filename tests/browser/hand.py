@@ -120,6 +120,7 @@ class Hand:
             self.page.get_by_role("textbox", name=self.say("defect.note")).fill(note)
         if photo:
             self.see("photo").set_input_files(photo)
+            self.tap("photo-keep")
             expect(self.page.get_by_text(self.say("defect.photoMore", n="").split(" (")[0])).to_be_visible()
 
     def save(self) -> None:

@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.conftest import Serve
+from tests.deep import DEEP
 
 pytestmark = pytest.mark.browser
 
@@ -22,10 +23,11 @@ def check(me: Hand, view: str) -> None:
     assert me.sideways() <= 0, view
 
 
-@pytest.mark.parametrize(
-    ("width", "height", "scheme", "language"),
-    [(1280, 800, "light", "en"), (390, 844, "dark", "en"), (1280, 800, "dark", "es"), (390, 844, "light", "es")],
-)
+WAYS = [(1280, 800, "dark", "es"), (390, 844, "light", "en"), (1280, 800, "light", "en"), (390, 844, "dark", "es")]
+"""Each size, theme and language comes up in the first two; the other pairs are tried by `make test-deep`."""
+
+
+@pytest.mark.parametrize(("width", "height", "scheme", "language"), WAYS if DEEP else WAYS[:2])
 def test_every_view(
     demo: str, serve: Serve, hand: NewHand, width: int, height: int, scheme: str, language: str
 ) -> None:
@@ -62,6 +64,17 @@ def test_every_view(
         me.page.goto(address)
         me.see(test).first.wait_for()
         check(me, address)
+    me.page.goto("/emergency")
+    me.tap("card-fire")
+    check(me, "emergency")
+    me.page.goto("/machines/ex-01/run")
+    me.see("begin-run").wait_for()
+    check(me, "before a run")
+    me.tap("begin-run")
+    me.see("now-fit").wait_for()
+    for part in ("ready", "start", "tests", "work", "shutdown", "hand-over"):
+        me.tap(f"part-{part}")
+        check(me, f"run, {part}")
     me.page.goto("/machines/ex-04/start")
     me.see("begin").wait_for()
     me.see("need-dark").wait_for()

@@ -48,6 +48,18 @@ def test_from_the_door_to_the_signed_record(demo: str, serve: Serve, hand: NewHa
     me.tap("save-text")
     expect(me.page.locator("section.panel")).to_contain_text("lamp left here")
     me.see("photo-here").set_input_files(photo)
+    # A finger draws round what matters, and an arrow to it; one too many is taken away again.
+    marks = me.see("photo-marks").bounding_box()
+    assert marks is not None
+    for shape, (dx, dy) in (("circle", (80, 60)), ("arrow", (-90, 40)), ("circle", (0, 0))):
+        me.tap(f"photo-{shape}")
+        me.page.mouse.move(marks["x"] + 150, marks["y"] + 120)
+        me.page.mouse.down()
+        me.page.mouse.move(marks["x"] + 150 + dx, marks["y"] + 120 + dy)
+        me.page.mouse.up()
+    me.tap("photo-undo")
+    assert me.axe() == []
+    me.tap("photo-keep")
     expect(me.page.locator("section.panel")).to_contain_text("one photo")
     me.sound("slew-bolts")
 

@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.conftest import Serve
+from tests.deep import DEEP
 
 pytestmark = pytest.mark.browser
 
@@ -23,7 +24,7 @@ def shell_is_kept(me: Hand) -> None:
     }""")
 
 
-@pytest.mark.parametrize("language", ["en", "es"])
+@pytest.mark.parametrize("language", ["en", "es"] if DEEP else ["es"])
 def test_a_reload_in_the_middle_of_a_walk(bare: str, serve: Serve, hand: NewHand, language: str) -> None:
     """What was tapped before, while, and after there was no network: all of it is there, and all of it arrives."""
     me = hand(serve(bare), 390, 844, language=language, service_workers="allow")

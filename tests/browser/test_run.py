@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import httpx
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.conftest import Serve
+from tests.deep import DEEP
+from tests.device import Device
 
 pytestmark = pytest.mark.browser
 Look = Callable[[str], None]
@@ -110,8 +113,107 @@ def whole(me: Hand, clock: Clock, machine: str) -> list[str]:
 
 
 def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
-    me = hand(serve(demo, CLOCK=str(clock.file)))
+    base = serve(demo, CLOCK=str(clock.file))
+    me = hand(base)
     me.sign_in()
-    said = whole(me, clock, "ex-01")
+    begin(me, "ex-01")
+    said = prepare(me, clock)
+    # The tab is gone in the middle of a start: what was said stays said.
+    me.page.reload()
+    expect(me.see("crank")).to_be_enabled()
+    expect(me.see("run")).to_contain_text("Ready to start: yes")
+    start(me)
+    expect(me.see("due")).to_contain_text("s left")
+    said += through(me, clock, "warming")
+    # Somebody comes near: one tap, and the page says to stop; out again, it goes on.
+    me.tap("lock-people-clear")
+    expect(me.see("stop-now")).to_contain_text("Nobody near")
+    assert me.axe() == []
+    me.tap("lock-people-clear")
+    expect(me.see("run")).to_have_attribute("data-stand", "warming")
+    said += through(me, clock, "working")
+    expect(me.see("ready-to-work")).to_have_text("Ready to work: yes")
+    me.tap("sense-noise")
+    me.tap("at-rear")
+    me.see("remark-note").fill("squeals when it turns left")
+    me.tap("amber")
+    expect(me.see("work")).to_contain_text("squeals when it turns left")
+    said += shut_down(me, clock)
     assert said.index("people-clear") < said.index("horn") < said.index("oil-pressure") < said.index("slew-test")
     assert said.index("cool-down") < said.index("purge") < said.index("isolator-off") < said.index("key-away")
+    me.tap("fluid-fuel")
+    me.see("litres").locator("input").fill("120")
+    me.tap("fill")
+    expect(me.see("handover")).to_contain_text("120.0 L of Fuel filled")
+    me.see("hand-note").fill("Left the ramp free.")
+    me.tap("hand-over")
+    expect(me.page.get_by_text("Handed over.")).to_be_visible()
+    assert me.errors == []
+    # The next hand reads it before anything else.
+    other = hand(base)
+    other.sign_in("Osk Brandel")
+    other.page.goto("/machines/ex-01/run")
+    expect(other.see("before")).to_contain_text("Left the ramp free.")
+    expect(other.see("before")).to_contain_text("squeals when it turns left")
+
+
+def test_oil_pressure_that_does_not_come_stops_the_start(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
+    me = hand(serve(demo, CLOCK=str(clock.file)), width=390, height=844)
+    me.sign_in()
+    begin(me, "dz-06")
+    prepare(me, clock)
+    start(me)
+    clock.forward(0.3)
+    expect(me.see("stop-now")).to_contain_text("Oil pressure stands", timeout=20_000)
+    assert me.sideways() <= 0
+    me.tap("engine-off")
+    expect(me.see("run")).to_have_attribute("data-stand", "stopped")
+    assert me.see("crank").is_disabled(), "the start is gone through again"
+
+
+def test_a_failed_test_holds_the_machine(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
+    me = hand(serve(demo, CLOCK=str(clock.file)))
+    me.sign_in()
+    begin(me, "rh-08")
+    prepare(me, clock)
+    start(me)
+    through(me, clock, "warming")
+    me.tap("part-tests")
+    me.tap("step-horn-test")
+    me.see("now-horn-test").get_by_test_id("not-so").click()
+    me.see("mode-inoperative").get_by_role("button", name="Not at all", exact=False).first.click()
+    me.save()
+    expect(me.see("stop-now")).to_be_visible()
+    me.tap("part-tests")
+    expect(me.see("step-horn-test")).to_have_attribute("data-mark", "failed")
+    me.page.goto("/")
+    expect(me.see("bay-rh-08")).to_contain_text("Do not start it")
+    expect(me.see("start-rh-08")).to_have_count(0)
+
+
+def test_emergency_cards_with_nobody_signed_in_and_no_network(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare), service_workers="allow")
+    me.sign_in("Pell Aronsk")
+    me.page.request.put("/api/numbers", data={"numbers": [["First aid", "0 123 45"]]})
+    me.page.reload()
+    me.page.evaluate("navigator.serviceWorker.ready")
+    me.sign_out()
+    me.page.context.set_offline(True)
+    me.page.goto("/emergency")
+    expect(me.see("numbers")).to_contain_text("0 123 45")
+    me.tap("card-line")
+    expect(me.page.get_by_text("Stay in the cab. Touch nothing outside.")).to_be_visible()
+    assert me.axe() == []
+
+
+@pytest.mark.skipif(not DEEP, reason="make test-deep walks every family")
+@pytest.mark.parametrize("machine", ["ex-04", "ld-05", "dz-06", "ah-07", "rh-08", "gr-09"])
+def test_every_family_from_key_to_key(bare: str, serve: Serve, hand: NewHand, clock: Clock, machine: str) -> None:
+    base = serve(bare, CLOCK=str(clock.file))
+    device = Device(httpx.Client(base_url=base))
+    device.sign_in("Osk")
+    device.whole(machine)
+    me = hand(base)
+    me.sign_in()
+    said = whole(me, clock, machine)
+    assert len(said) == len(set(said)) > 50

@@ -43,6 +43,11 @@ GOOD: dict[str, dict[str, Any]] = {
     "meter-replaced": {"last": 100.0, "first": 0.0, "why": "dead"},
     "meter-corrected": {"reading": ID, "hours": None, "why": "misread"},
     "pictured": {"photo": ID},
+    "good-shown": {"checkpoint": "boom", "photo": None, "whole_model": True},
+    "stepped": {"step": "meter", "outcome": "done", "value": 6214.5, "word": "usual", "reason": "r"},
+    "engine": {"state": "cranking", "why": "water drained"},
+    "remarked": {"sense": "noise", "colour": "amber", "station": "rear", "note": "squeals cold"},
+    "filled": {"fluid": "fuel", "litres": 120.5, "protected": True},
 }  # fmt: skip
 
 

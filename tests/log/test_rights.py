@@ -154,6 +154,10 @@ WHAT: dict[str, dict[str, Any]] = {
     "signed": {"covers": [], "outcome": "ready"},
     "joined": {},
     "handed-over": {"note": "n"},
+    "stepped": {"step": "fit", "outcome": "done"},
+    "engine": {"state": "stopped"},
+    "remarked": {"sense": "noise", "colour": "amber"},
+    "filled": {"fluid": "fuel", "litres": 20.0, "protected": True},
     "abandoned": {"reason": "called away"},
     "released": {"checkpoint": "door", "failure_mode": "bend", "done": "mended"},
     "rechecked": {},
@@ -199,6 +203,8 @@ def test_the_machines_file_is_written_by_its_roles_alone(people: dict[Role, Devi
                 )
             case "meter-corrected":
                 reply = me.http.post("/api/machines/ex-03/meter/correction", json=body)
+            case "good-shown":
+                reply = me.http.delete("/api/machines/ex-03/good/door", params={"entry": me.new_id()})
             case _:
                 reply = me.http.put("/api/machines/ex-03/photo", params={"photo": me.new_id()}, content=b"none")
         assert (reply.status_code == 403) == (role not in kind.roles), (kind.name, reply.text)

@@ -37,7 +37,7 @@ from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
-from jutrel.core.procedure.kinds import Filled, Remarked, Stepped
+from jutrel.core.procedure.kinds import RUN, Engine, Filled, Remarked, Stepped
 from jutrel.core.reading.bound import check_read
 from jutrel.core.run import as_if_signed
 from jutrel.core.wording import NOTHING, Said, say
@@ -390,6 +390,11 @@ class _Door:
         self.entries.append(linked)
         self.fresh.append(linked)
 
+    @property
+    def _walked(self) -> bool:
+        """Whether the look is known to be walked, and no run."""
+        return any(isinstance(e.what, Opened) and e.what.purpose != RUN for e in self.entries)
+
     def _full(self, entry: Entry) -> Said:
         """What a look has no more room for; empty if it has."""
         if len(self.entries) >= MOST_IN_LOOK:
@@ -467,6 +472,8 @@ class _Door:
             case Arrived():
                 if what.station not in {s.id for s in model.family.stations}:
                     raise BadInput("station", "this machine has no station '{station}'", station=what.station)
+            case Stepped() | Engine() | Remarked() | Filled() if self._walked:
+                raise No("not-a-run", "This belongs to a run from key to key, and this is a walk.")
             case Stepped():
                 if what.step not in {s.id for s in edition.steps}:
                     raise BadInput("step", "this machine's procedure has no step '{step}'", step=what.step)

@@ -54,7 +54,7 @@ async function leave() {
       </nav>
       <div class="end">
         <ConnectionState />
-        <RouterLink to="/emergency" class="button plain sos" data-test="emergency">{{ t("emergency.short") }}</RouterLink>
+        <RouterLink to="/emergency" class="button plain sos" :aria-label="t('emergency.title')" data-test="emergency"><svg viewBox="0 0 32 28" width="34" height="30" aria-hidden="true"><path d="M16 2L30 26H2Z" /><path d="M16 10V18M16 22V22.5" /></svg></RouterLink>
         <button class="button plain help" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
         <LanguageButton class="tongue" />
         <button class="button plain light" type="button" :aria-label="night ? t('shell.day') : t('shell.night')" @click="toggle">
@@ -78,7 +78,7 @@ nav { display: flex; gap: 8px; }
 .tab { min-height: 56px; display: inline-flex; align-items: center; padding: 0 16px; color: var(--ink); text-decoration: none; font-weight: 560; border-bottom: 4px solid transparent; border-top: 4px solid transparent; }
 .tab.router-link-exact-active { border-bottom-color: var(--here); }
 .end { margin-left: auto; display: flex; align-items: center; gap: 4px; }
-.sos { color: var(--hold); }
+.sos { color: var(--hold); } .sos path { fill: none; stroke: currentColor; stroke-width: 3; stroke-linecap: round; stroke-linejoin: round; }
 .who { flex-direction: column; gap: 0; line-height: 1.15; }
 .light svg, .short { display: none; }
 .light circle { fill: none; stroke: currentColor; stroke-width: 2; } .light path { fill: currentColor; }
