@@ -14,7 +14,7 @@ from jutrel.api.app import make_app
 from jutrel.catalog import catalog
 from jutrel.settings import Settings
 
-AHEAD = Path(os.environ["CLOCK"])
+AHEAD = Path(os.environ.get("CLOCK", os.devnull))
 """A file with the seconds by which the clock is ahead."""
 
 

@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync, writeFileSync } from "node:fs";
+import { existsSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
 import { extname, join } from "node:path";
 import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 
@@ -24,6 +24,26 @@ function compressed(): Plugin {
         writeFileSync(join(folder, `${file}.br`), brotliCompressSync(data, { params: { [constants.BROTLI_PARAM_QUALITY]: 11 } }));
         writeFileSync(join(folder, `${file}.gz`), gzipSync(data, { level: 9 }));
       }
+    },
+  };
+}
+
+const TEXTS = join(import.meta.dirname, "../src/jutrel/catalog/texts");
+const escaped = (s: string) => s.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
+
+/** The emergency cards once more as a page without any script, in every language there is: for when nothing else loads. */
+function emergencyPage(): Plugin {
+  return {
+    name: "emergency-page",
+    apply: "build",
+    generateBundle() {
+      const parts = readdirSync(TEXTS).filter((code) => existsSync(join(TEXTS, code, "interface.json"))).map((code) => {
+        const { emergency } = JSON.parse(readFileSync(join(TEXTS, code, "interface.json"), "utf8")) as { emergency: Record<string, string | { title: string; steps: string }> };
+        const cards = Object.values(emergency).filter((c) => typeof c !== "string").map((c) => `<details><summary>${escaped(c.title)}</summary><ol>${c.steps.split("/").map((s) => `<li>${escaped(s.trim())}</li>`).join("")}</ol></details>`);
+        return `<section lang="${code}"><h1>${escaped(String(emergency.title))}</h1>${cards.join("")}</section>`;
+      });
+      const style = "body{font:20px/1.4 sans-serif;margin:16px;max-width:900px;color:#0f2f38;background:#f4f1e8}summary{font-weight:700;font-size:24px;padding:16px 0;border-top:2px solid #9c1c16;cursor:pointer}li{padding:4px 0}a{color:#0f4c5c}";
+      this.emitFile({ type: "asset", fileName: "emergency.html", source: `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>Jutrel</title><style>${style}</style></head><body>${parts.join("")}<p><a href="/">Jutrel</a></p></body></html>` });
     },
   };
 }
@@ -57,6 +77,7 @@ export default defineConfig({
         runtimeCaching: [{ urlPattern: /\/api\/drawings\//, handler: "CacheFirst", options: { cacheName: "drawings", expiration: { maxEntries: 200 } } }],
       },
     }),
+    emergencyPage(),
     compressed(),
   ],
   build: {

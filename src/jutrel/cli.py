@@ -12,6 +12,7 @@ from typing import Annotated, Any
 import typer
 import uvicorn
 
+from jutrel import cli_panel
 from jutrel.api.app import make_app
 from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
@@ -39,6 +40,7 @@ from jutrel.settings import Settings
 app = typer.Typer(
     no_args_is_help=True, add_completion=False, help="Jutrel: walk round it, read it, grade it, record it."
 )
+app.add_typer(cli_panel.app, name="panel")
 
 
 def _fail(says: str) -> typer.Exit:

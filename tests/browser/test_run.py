@@ -192,7 +192,8 @@ def test_a_failed_test_holds_the_machine(demo: str, serve: Serve, hand: NewHand,
 
 
 def test_emergency_cards_with_nobody_signed_in_and_no_network(bare: str, serve: Serve, hand: NewHand) -> None:
-    me = hand(serve(bare), service_workers="allow")
+    base = serve(bare)
+    me = hand(base, service_workers="allow")
     me.sign_in("Pell Aronsk")
     me.page.request.put("/api/numbers", data={"numbers": [["First aid", "0 123 45"]]})
     me.page.reload()
@@ -204,6 +205,11 @@ def test_emergency_cards_with_nobody_signed_in_and_no_network(bare: str, serve: 
     me.tap("card-line")
     expect(me.page.get_by_text("Stay in the cab. Touch nothing outside.")).to_be_visible()
     assert me.axe() == []
+    # And where no script loads at all: the same cards as a plain page, in every language.
+    plain = hand(base, java_script_enabled=False)
+    plain.page.goto("/emergency.html")
+    plain.page.get_by_text("Contacto con una línea aérea").click()
+    expect(plain.page.get_by_text("Quédese en la cabina.")).to_be_visible()
 
 
 @pytest.mark.skipif(not DEEP, reason="make test-deep walks every family")

@@ -76,19 +76,15 @@ def script(all_: Sequence[Step]) -> list[Step | EngineNow]:
     """A whole run in an order that the trade allows."""
     out: list[Step | EngineNow] = [s for s in all_ if s.before_crank and s.id != "limits"]
     out += [EngineNow.CRANKING, EngineNow.RUNNING]
-    left = [s for s in all_ if not s.before_crank and s.engine is EngineNow.RUNNING]
-    while left:  # a step whose own forerunners are through; phases in their order else
+    left = [s for s in all_ if not s.before_crank and s.phase is not Phase.SHUTDOWN]
+    while left:  # a step whose own forerunners are through; moving off when everything else is
         done = {s.id for s in out if isinstance(s, Step)}
         step = next(s for s in left if set(s.after) <= done and (s.phase is not Phase.MOVE_OFF or not early(left)))
-        if step.phase is Phase.SHUTDOWN and any(x.phase is not Phase.SHUTDOWN for x in left):
-            step = next(s for s in left if s.phase is not Phase.SHUTDOWN and set(s.after) <= done)
         out.append(step)
         left.remove(step)
-    return [
-        *out,
-        EngineNow.STOPPED,
-        *(s for s in all_ if s.phase is Phase.SHUTDOWN and s.engine is not EngineNow.RUNNING),
-    ]
+    shutdown = [s for s in all_ if s.phase is Phase.SHUTDOWN]
+    out += [s for s in shutdown if s.engine is not EngineNow.STOPPED]
+    return [*out, EngineNow.STOPPED, *(s for s in shutdown if s.engine is EngineNow.STOPPED)]
 
 
 def early(left: Sequence[Step]) -> bool:

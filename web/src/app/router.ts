@@ -1,6 +1,5 @@
 import { createRouter, createWebHistory } from "vue-router";
 
-import EmergencyView from "./EmergencyView.vue";
 import SignInView from "./SignInView.vue";
 import { useSession } from "./session";
 
@@ -26,7 +25,7 @@ export const router = createRouter({
     { path: "/readings/:reading", name: "reading", component: () => import("../readings/ReadingsView.vue"), props: true },
     { path: "/machines/:machine/readings", name: "trends", component: () => import("../readings/TrendsView.vue"), props: true },
     { path: "/machines/:machine/run", name: "run", component: () => import("../procedure/RunView.vue"), props: true, meta: { bare: true } },
-    { path: "/emergency", name: "emergency", component: EmergencyView, meta: { anyone: true } },
+    { path: "/emergency", name: "emergency", component: () => import("./EmergencyView.vue"), meta: { anyone: true } },
     { path: "/instruments", name: "instruments", component: () => import("../readings/InstrumentsView.vue") },
     { path: "/rulebook", name: "rulebook", component: () => import("../rules/RulebookView.vue") },
     { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },

@@ -20,6 +20,9 @@ export function typed(text: string, one: Input): number | string | undefined {
   return Number.isFinite(figure) ? fromShown(figure, one.us) : text.trim();
 }
 
+/** How long a control rests before it is judged, ms: shorter than a hand notices. */
+const SETTLE_MS = 30;
+
 /** One reading while it is taken: what was given so far, and what it comes to. */
 export function useReading(listed: () => Listed, known: () => Values, first: () => Values) {
   const values = reactive<Values>({});
@@ -58,7 +61,7 @@ export function useReading(listed: () => Listed, known: () => Values, first: () 
     away.value = !reply.ok && reply.away;
     result.value = reply.ok ? reply.data : null;
     says.value = !reply.ok && reply.problem ? { field: reply.problem.field ?? "", text: reply.problem.detail } : null;
-  }, 60);
+  }, SETTLE_MS);
   watch([values, listed, known], () => void judge(), { deep: true });
   watch(() => listed().key, begin, { immediate: true });
 

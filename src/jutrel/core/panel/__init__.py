@@ -1,0 +1,1 @@
+"""What a machine tells of itself over its bus: signals, faults, and what they mean."""

@@ -1,0 +1,257 @@
+"""What the panel means: rules with hysteresis and duration over the signals; a lost signal is unknown, never nought."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from jutrel.core.panel.faults import Faults, fault_said
+from jutrel.core.panel.signals import SIGNALS, Lack, Value
+from jutrel.core.procedure.kinds import Colour
+from jutrel.core.wording import Said, say
+
+LOST_AFTER = 5
+"""A signal that stays away for so many of its periods, and two seconds, is lost."""
+LEAST_LOST_S = 2.0
+RUNNING_RPM = 400.0
+OIL_WITHIN_S = 10.0
+"""Oil pressure stands within ten seconds of the start; common practice."""
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A limit on a signal: worse above (or below) `limit`, for `for_s` seconds, over again `back` on the other side.
+
+    `running`: only while the engine has run for so many seconds; None: always. Common practice, to be replaced by the
+    machine's own figures.
+    """
+
+    id: str
+    signal: str
+    colour: Colour
+    above: bool
+    limit: float
+    back: float
+    for_s: float
+    running: float | None
+    says: Said
+
+
+RULES: tuple[Rule, ...] = (
+    Rule(
+        "oil-low",
+        "oil-pressure",
+        Colour.RED,
+        False,
+        100,
+        20,
+        1.0,
+        OIL_WITHIN_S,
+        say("Oil pressure is gone. Stop the engine now."),
+    ),
+    Rule(
+        "hot",
+        "coolant",
+        Colour.RED,
+        True,
+        105,
+        3,
+        3.0,
+        0.0,
+        say("It overheats. Load off, low idle, into the wind; if it climbs on, engine off."),
+    ),
+    Rule(
+        "warm",
+        "coolant",
+        Colour.AMBER,
+        True,
+        99,
+        3,
+        10.0,
+        0.0,
+        say("Coolant is too warm: less load, look at screens and belt at the next stop."),
+    ),
+    Rule(
+        "coolant-low",
+        "coolant-level",
+        Colour.AMBER,
+        False,
+        20,
+        5,
+        5.0,
+        0.0,
+        say("Coolant is low: look when it is cold."),
+    ),
+    Rule(
+        "hydraulic-hot",
+        "hydraulic-oil",
+        Colour.AMBER,
+        True,
+        95,
+        4,
+        10.0,
+        0.0,
+        say("Hydraulic oil is hot: lighter work, clean the cooler at the next stop."),
+    ),
+    Rule(
+        "transmission-hot",
+        "transmission-oil",
+        Colour.AMBER,
+        True,
+        120,
+        5,
+        10.0,
+        0.0,
+        say("Transmission oil is hot: lower gear, less slip."),
+    ),
+    Rule(
+        "no-charge",
+        "volts",
+        Colour.AMBER,
+        False,
+        25.2,
+        0.6,
+        15.0,
+        20.0,
+        say("The battery is not charged: belt and alternator at the next stop."),
+    ),
+    Rule(
+        "weak-battery",
+        "volts",
+        Colour.AMBER,
+        False,
+        18.0,
+        4.0,
+        0.5,
+        None,
+        say("The battery is weak: it may not start again."),
+    ),
+    Rule(
+        "air",
+        "air-restriction",
+        Colour.AMBER,
+        True,
+        6.2,
+        0.6,
+        20.0,
+        0.0,
+        say("The air filter is plugged: clean or change it at the next stop."),
+    ),
+    Rule("fuel", "fuel-level", Colour.AMBER, False, 10, 3, 30.0, 0.0, say("Fuel is low.")),
+    Rule(
+        "exhaust-fluid",
+        "exhaust-fluid",
+        Colour.AMBER,
+        False,
+        8,
+        3,
+        30.0,
+        0.0,
+        say("Exhaust fluid is low: the engine will lose power."),
+    ),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Alert:
+    """Something that holds now: which rule or fault, how urgent, in words, since when [s]."""
+
+    id: str
+    colour: Colour
+    says: Said
+    since: float
+
+
+@dataclass(frozen=True, slots=True)
+class Panel:
+    """What is known of a machine's panel at a time [s]: values, when each came, what is pending and what holds."""
+
+    at: float = 0.0
+    values: Mapping[str, Value] = field(default_factory=dict)
+    seen: Mapping[str, float] = field(default_factory=dict)
+    running_since: float | None = None
+    pending: Mapping[str, float] = field(default_factory=dict)
+    alerts: Mapping[str, Alert] = field(default_factory=dict)
+    faults: Faults = field(default_factory=Faults)
+
+    def value(self, key: str) -> Value:
+        """A signal's value, or why there is none."""
+        return self.values.get(key, Lack.NOT_AVAILABLE)
+
+    @property
+    def worst(self) -> Colour:
+        """The most urgent of what holds."""
+        have = {a.colour for a in self.alerts.values()}
+        return next((c for c in (Colour.RED, Colour.AMBER) if c in have), Colour.NONE)
+
+
+EVERY = {s.key: s.every_s for s in SIGNALS}
+NAMES = {s.key: s.name for s in SIGNALS}
+ALWAYS_WATCHED = ("oil-pressure", "coolant", "engine-speed")
+"""Signals whose loss while it runs is told: without them nobody would hear of the worst."""
+
+
+def taken(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults | None = None) -> Panel:
+    """The panel with values that came at a time [s], not judged yet; times never run back."""
+    at = max(at, panel.at)
+    seen = {**panel.seen, **dict.fromkeys(values, at)}
+    now = {**panel.values, **values}
+    known = panel.faults if faults is None else faults
+    return Panel(at, now, seen, panel.running_since, panel.pending, panel.alerts, known)
+
+
+def heard(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults | None = None) -> Panel:
+    """The panel after values came at a time [s], judged."""
+    return judged(taken(panel, values, at, faults))
+
+
+def ticked(panel: Panel, at: float) -> Panel:
+    """The panel when time has gone by and nothing came."""
+    return judged(replace(panel, at=max(at, panel.at)))
+
+
+def judged(panel: Panel) -> Panel:
+    """The panel with lost signals told and the rules applied."""
+    at = panel.at
+    values = dict(panel.values)
+    for key, when in panel.seen.items():
+        if at - when > max(LEAST_LOST_S, LOST_AFTER * EVERY.get(key, 1.0)):
+            values[key] = Lack.LOST
+    speed = values.get("engine-speed", Lack.NOT_AVAILABLE)
+    running = panel.running_since
+    if isinstance(speed, float):
+        running = None if speed < RUNNING_RPM else at if running is None else running
+    pending, alerts = dict(panel.pending), dict(panel.alerts)
+    for rule in RULES:
+        value = values.get(rule.signal, Lack.NOT_AVAILABLE)
+        due = rule.running is None or (running is not None and at - running >= rule.running)
+        if isinstance(value, Lack) or not due:
+            pending.pop(rule.id, None)
+            if not due or rule.colour is not Colour.RED:
+                alerts.pop(rule.id, None)  # a red that held stays until a value says otherwise
+            continue
+        held = rule.id in alerts
+        limit = rule.limit + (0.0 if not held else -rule.back if rule.above else rule.back)
+        if value > limit if rule.above else value < limit:
+            since = pending.setdefault(rule.id, at)
+            if not held and at - since >= rule.for_s:
+                alerts[rule.id] = Alert(rule.id, rule.colour, rule.says, at)
+        else:
+            pending.pop(rule.id, None)
+            alerts.pop(rule.id, None)
+    for key in ALWAYS_WATCHED:
+        lack = values.get(key)
+        name = f"lost-{key}"
+        if running is not None and isinstance(lack, Lack) and key in panel.seen:
+            says = say("{name}: no value. Read it on the machine's own panel.", name=NAMES[key])
+            alerts.setdefault(name, Alert(name, Colour.AMBER, says, at))
+        else:
+            alerts.pop(name, None)
+    codes = {f"fault-{c.spn}-{c.mode}": c for c in panel.faults.codes}
+    colour = Colour.RED if "red" in panel.faults.lamps else Colour.AMBER
+    for name in [a for a in alerts if a.startswith("fault-") and a not in codes]:
+        del alerts[name]
+    for name, code in codes.items():
+        since = alerts[name].since if name in alerts else at
+        alerts[name] = Alert(name, colour, fault_said(code), since)
+    return replace(panel, values=values, running_since=running, pending=pending, alerts=alerts)

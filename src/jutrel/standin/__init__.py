@@ -1,0 +1,1 @@
+"""The simulated outside world that ships with the product."""
