@@ -43,7 +43,7 @@ function emergencyPage(): Plugin {
         return `<section lang="${code}"><h1>${escaped(String(emergency.title))}</h1>${cards.join("")}</section>`;
       });
       const style = "body{font:20px/1.4 sans-serif;margin:16px;max-width:900px;color:#0f2f38;background:#f4f1e8}summary{font-weight:700;font-size:24px;padding:16px 0;border-top:2px solid #9c1c16;cursor:pointer}li{padding:4px 0}a{color:#0f4c5c}";
-      this.emitFile({ type: "asset", fileName: "emergency.html", source: `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>Jutrel</title><style>${style}</style></head><body>${parts.join("")}<p><a href="/">Jutrel</a></p></body></html>` });
+      this.emitFile({ type: "asset", fileName: "cards.html", source: `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>Jutrel</title><style>${style}</style></head><body>${parts.join("")}<p><a href="/">Jutrel</a></p></body></html>` });
     },
   };
 }

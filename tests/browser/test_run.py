@@ -207,7 +207,7 @@ def test_emergency_cards_with_nobody_signed_in_and_no_network(bare: str, serve: 
     assert me.axe() == []
     # And where no script loads at all: the same cards as a plain page, in every language.
     plain = hand(base, java_script_enabled=False)
-    plain.page.goto("/emergency.html")
+    plain.page.goto("/cards.html")
     plain.page.get_by_text("Contacto con una línea aérea").click()
     expect(plain.page.get_by_text("Quédese en la cabina.")).to_be_visible()
 
