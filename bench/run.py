@@ -15,7 +15,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from bench import readings, route, server, tablet
+from bench import panel, readings, route, server, tablet
 from bench.lines import Lines
 from jutrel.catalog.load import load_catalog
 from jutrel.core.defect.settle import Court
@@ -103,6 +103,7 @@ def main() -> None:
         print(f"{name:28}{middle:10.2f}{min(took):9.2f}{max(took):9.2f}{middle / base:9.1f}")
     judged(lines := Lines())
     readings.taken(lines)
+    panel.read(lines)
     route.models()
     route.growth()
     server.run(lines)

@@ -57,7 +57,7 @@ def test_there_and_back_and_as_cantools_reads_it(signal: Signal, share: float) -
     data = encode(signal.pgn, {signal.key: value})
     ours = decode(signal.pgn, data)[signal.key]
     assert isinstance(ours, float)
-    assert abs(ours - value) <= signal.scale / 2 + 1e-9
+    assert abs(ours - value) <= signal.scale / 2 + 1e-9 * max(1.0, abs(value))
     theirs = DATABASE.decode_message(frame_id(signal.pgn, 254), data, decode_choices=False)
     assert isinstance(theirs, dict)
     assert theirs[signal.key.replace("-", "_")] == pytest.approx(ours, abs=1e-6)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, read_faults
-from jutrel.core.panel.signals import BY_PGN, decode
-from jutrel.core.panel.watch import Alert, Panel, judged, taken, ticked
+from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, Faults, read_faults
+from jutrel.core.panel.signals import BY_PGN, Value, decoded
+from jutrel.core.panel.watch import Alert, Panel, heard
 
 JUDGED_EVERY_S = 0.1
 """Frames of one moment are judged together."""
@@ -14,41 +14,36 @@ JUDGED_EVERY_S = 0.1
 
 @dataclass
 class Reader:
-    """Reads one machine's bus. `panel` is what is known now; `news` what began and ended since it was asked last."""
+    """Reads one machine's bus. `panel`: what is known as of the last time it was judged; `frames`: how many came."""
 
     panel: Panel = field(default_factory=Panel)
     frames: int = 0
-    judged_at: float = -1.0
+    _fresh: dict[str, Value] = field(default_factory=dict)
+    _faults: Faults | None = None
+    _judged_at: float = -1.0
     _pieces: Collector = field(default_factory=Collector)
 
     def take(self, at: float, pgn: int, source: int, data: bytes) -> tuple[Alert, ...]:
         """Take a frame at a time [s]; what began to hold with it."""
         self.frames += 1
-        before = self.panel
-        if pgn in (ANNOUNCE, PIECE):
-            whole = self._pieces.take(pgn, source, data, at)
-            if whole is None:
-                return ()
-            pgn, data = whole
-        if pgn == DM1:
-            if len(data) < 2:
-                return ()
-            self.panel = taken(before, {}, at, read_faults(data))
-        elif pgn in BY_PGN:
-            self.panel = taken(before, decode(pgn, data), at)
+        signals = BY_PGN.get(pgn)
+        if signals is not None:
+            for s in signals:
+                self._fresh[s.key] = decoded(s, data)
         else:
-            return ()
-        if at - self.judged_at < JUDGED_EVERY_S:
-            return ()
-        self.judged_at = at
-        self.panel = judged(self.panel)
-        return self._news(before)
+            if pgn in (ANNOUNCE, PIECE):
+                whole = self._pieces.take(pgn, source, data, at)
+                if whole is None:
+                    return ()
+                pgn, data = whole
+            if pgn != DM1 or len(data) < 2:
+                return ()
+            self._faults = read_faults(data)
+        return () if at - self._judged_at < JUDGED_EVERY_S else self.tick(at)
 
     def tick(self, at: float) -> tuple[Alert, ...]:
-        """Time has gone by and nothing came; what began to hold with that."""
+        """What came until now is judged, and what did not come; what began to hold with that."""
         before = self.panel
-        self.panel = ticked(before, at)
-        return self._news(before)
-
-    def _news(self, before: Panel) -> tuple[Alert, ...]:
+        self.panel = heard(before, self._fresh, at, self._faults)
+        self._fresh, self._faults, self._judged_at = {}, None, at
         return tuple(a for key, a in self.panel.alerts.items() if key not in before.alerts)

@@ -88,13 +88,14 @@ def decoded(signal: Signal, data: bytes) -> Value:
     >>> decoded(BY_KEY["coolant"], bytes([0xFE] * 8)).value, decoded(BY_KEY["coolant"], bytes([0xFF] * 8)).value
     ('error', 'not-available')
     """
-    start = signal.byte - 1
-    raw = data[start : start + signal.length]
-    if len(raw) < signal.length:
+    end = signal.byte - 1 + signal.length
+    if len(data) < end:
         return Lack.NOT_AVAILABLE
-    if raw[-1] >= FIRST_RESERVED:
-        return Lack.ERROR if raw[-1] == ERROR_BYTE else Lack.NOT_AVAILABLE
-    return float(int.from_bytes(raw, "little") * signal.scale + signal.offset)
+    top = data[end - 1]
+    if top >= FIRST_RESERVED:
+        return Lack.ERROR if top == ERROR_BYTE else Lack.NOT_AVAILABLE
+    raw = top if signal.length == 1 else int.from_bytes(data[signal.byte - 1 : end], "little")
+    return float(raw * signal.scale + signal.offset)
 
 
 def decode(pgn: int, data: bytes) -> dict[str, Value]:

@@ -191,18 +191,13 @@ ALWAYS_WATCHED = ("oil-pressure", "coolant", "engine-speed")
 """Signals whose loss while it runs is told: without them nobody would hear of the worst."""
 
 
-def taken(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults | None = None) -> Panel:
-    """The panel with values that came at a time [s], not judged yet; times never run back."""
+def heard(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults | None = None) -> Panel:
+    """The panel after values came at a time [s], judged; times never run back."""
     at = max(at, panel.at)
     seen = {**panel.seen, **dict.fromkeys(values, at)}
     now = {**panel.values, **values}
     known = panel.faults if faults is None else faults
-    return Panel(at, now, seen, panel.running_since, panel.pending, panel.alerts, known)
-
-
-def heard(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults | None = None) -> Panel:
-    """The panel after values came at a time [s], judged."""
-    return judged(taken(panel, values, at, faults))
+    return judged(Panel(at, now, seen, panel.running_since, panel.pending, panel.alerts, known))
 
 
 def ticked(panel: Panel, at: float) -> Panel:
