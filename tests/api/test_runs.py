@@ -10,7 +10,7 @@ from __future__ import annotations
 from typing import Any
 
 from tests.api.conftest import Tablets
-from tests.device import OPTIONS, Device
+from tests.device import Device
 
 Plain = dict[str, Any]
 FAILS = {
@@ -180,4 +180,7 @@ def test_what_does_not_belong_there_is_refused_by_name(tablets: Tablets) -> None
         assert [r["field"] for r in refused] == [field], refused
     assert me.http.get("/api/machines/ex-01/run", params={"run": me.new_id()}).status_code == 404
     assert me.http.get("/api/machines/nobody/run").status_code == 404
-    assert OPTIONS["ex-01"]
+    assert me.http.get("/api/machines/ex-02/run", params={"run": stream}).status_code == 404, "another machine's"
+    walk = me.new_id()
+    me.send("ex-01", walk, [me.opening("ex-01")])
+    assert me.http.get("/api/machines/ex-01/run", params={"run": walk}).status_code == 404, "a walk is no run"

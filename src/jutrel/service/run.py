@@ -27,6 +27,7 @@ from jutrel.service.context import Here
 from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, standing
 from jutrel.service.models import unit_model
+from jutrel.service.problem import NotFound
 from jutrel.service.yard import titles_of
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import projections as rows
@@ -92,7 +93,10 @@ async def machine_run(here: Here, machine: str, look: str | None = None) -> RunO
     engine = await log_store.entries_of_kinds(here.db, here.site.id, machine, ("engine",))
     newest = runs[0][1].id if runs else None
     if look is not None or newest is not None:
-        found = await _heard(here, await standing(here, look or newest or ""), gate, go, engine)
+        named = await standing(here, look or newest or "")
+        if named.unit.id != machine or named.heard.look.opened.purpose != RUN:
+            raise NotFound("no-run", "There is no such run of this machine.")
+        found = await _heard(here, named, gate, go, engine)
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
         if look is not None or not (found.state.stand in OVER or lapsed):
             earlier = next((k.id for _, k in runs if k.id != found.look and k.id < (found.look or "")), None)
