@@ -29,6 +29,23 @@ function compressed(): Plugin {
 }
 
 const TEXTS = join(import.meta.dirname, "../src/jutrel/catalog/texts");
+/** What is said before anybody is signed in; the rest of the English texts is brought with the first page after it. */
+const FIRST = ["name", "app", "wait", "yes", "no", "caution", "unit", "shell", "language", "role", "connection", "signIn"];
+
+function english(): Plugin {
+  return {
+    name: "english",
+    resolveId: (id) => (id.startsWith("virtual:english-") ? `\0${id}` : null),
+    load(id) {
+      if (!id.startsWith("\0virtual:english-")) return null;
+      const file = join(TEXTS, "en/interface.json");
+      this.addWatchFile(file);
+      const all = JSON.parse(readFileSync(file, "utf8")) as Record<string, unknown>;
+      return `export default ${JSON.stringify(Object.fromEntries(Object.entries(all).filter(([k]) => FIRST.includes(k) === id.endsWith("first"))))}`;
+    },
+  };
+}
+
 const escaped = (s: string) => s.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
 
 /** The emergency cards once more as a page without any script, in every language there is: for when nothing else loads. */
@@ -77,6 +94,7 @@ export default defineConfig({
         runtimeCaching: [{ urlPattern: /\/api\/drawings\//, handler: "CacheFirst", options: { cacheName: "drawings", expiration: { maxEntries: 200 } } }],
       },
     }),
+    english(),
     emergencyPage(),
     compressed(),
   ],

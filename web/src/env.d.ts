@@ -8,3 +8,11 @@ declare module "*.svg" {
   const address: string;
   export default address;
 }
+declare module "virtual:english-first" {
+  const texts: typeof import("../../src/jutrel/catalog/texts/en/interface.json");
+  export default texts;
+}
+declare module "virtual:english-rest" {
+  const texts: typeof import("../../src/jutrel/catalog/texts/en/interface.json");
+  export default texts;
+}

@@ -18,17 +18,18 @@ import { createPinia } from "pinia";
 import { createApp } from "vue";
 
 import App from "./app/App.vue";
-import { i18n } from "./app/i18n";
+import { bringEnglish, i18n } from "./app/i18n";
 import { beginSpeaking } from "./app/language";
 import { router } from "./app/router";
 import { keepShell } from "./app/shell";
 
 keepShell(router);
 const app = createApp(App).use(createPinia()).use(i18n).use(router);
-// Only pages with controls need their words.
+// Only pages with controls need their words, and most of what the pages say.
 const untaught = router.beforeResolve(async (to) => {
   if (to.meta.open) return;
-  untaught();
-  (await import("./app/controls")).teachControls(app);
+  const [controls] = await Promise.all([import("./app/controls"), bringEnglish()]);
+  untaught(); // not before: what could not be brought is asked for again
+  controls.teachControls(app);
 });
 void beginSpeaking().finally(() => app.mount("#app"));

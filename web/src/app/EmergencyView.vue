@@ -24,7 +24,7 @@ const back = () => (window.history.length > 1 ? router.back() : router.push("/")
         <ol v-if="open === c"><li v-for="s in stepsOf(t(`emergency.${c}.steps`))" :key="s">{{ s }}</li></ol>
       </section>
     </div>
-    <p class="quiet">{{ t("caution") }}</p>
+    <div class="row spread wrap"><p class="quiet">{{ t("caution") }}</p><RouterLink class="button" to="/jobs" data-test="jobs">{{ t("jobs.link") }}</RouterLink></div>
   </div>
 </template>
 

@@ -1,6 +1,6 @@
 import { createI18n } from "vue-i18n";
 
-import en from "../../../src/jutrel/catalog/texts/en/interface.json";
+import en from "virtual:english-first";
 
 const ORDER = ["zero", "one", "two", "few", "many", "other"] as const;
 
@@ -14,5 +14,10 @@ export function pluralForm(language: string, n: number, forms: number): number {
   return Math.min(1 + own.indexOf(rules.select(n)), forms - 1);
 }
 
-/** English is in the bundle and stands in for what another language has no words for; the others are brought by `language.ts`. */
+/** English is in the bundle, at first what the sign-in page says, and stands in for what another language has no words for; the others are brought by `language.ts`. */
 export const i18n = createI18n({ legacy: false, locale: "en", fallbackLocale: "en", messages: { en }, missingWarn: false, fallbackWarn: false });
+
+/** The English that is not needed to sign in: it stands in for what another language lacks, too. */
+export async function bringEnglish() {
+  i18n.global.mergeLocaleMessage("en", (await import("virtual:english-rest")).default);
+}

@@ -25,6 +25,7 @@ export const router = createRouter({
     { path: "/readings/:reading", name: "reading", component: () => import("../readings/ReadingsView.vue"), props: true },
     { path: "/machines/:machine/readings", name: "trends", component: () => import("../readings/TrendsView.vue"), props: true },
     { path: "/machines/:machine/run", name: "run", component: () => import("../procedure/RunView.vue"), props: true, meta: { bare: true } },
+    { path: "/jobs", name: "jobs", component: () => import("../procedure/JobsView.vue"), meta: { anyone: true } },
     { path: "/emergency", name: "emergency", component: () => import("./EmergencyView.vue"), meta: { anyone: true } },
     { path: "/instruments", name: "instruments", component: () => import("../readings/InstrumentsView.vue") },
     { path: "/rulebook", name: "rulebook", component: () => import("../rules/RulebookView.vue") },
