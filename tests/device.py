@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+import time
 from collections.abc import Iterable
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -67,6 +68,15 @@ class Device:
 
     def look(self, inspection: str) -> Plain:
         return dict(self.http.get(f"/api/inspections/{inspection}").raise_for_status().json())
+
+    def pdf(self, inspection: str, **params: str) -> bytes:
+        """The record on paper; on a busy machine the server says that it took too long just now, and is asked again."""
+        for _ in range(6):
+            reply = self.http.get(f"/api/inspections/{inspection}/record.pdf", params=params)
+            if reply.status_code != 503:
+                break
+            time.sleep(1)
+        return reply.raise_for_status().content
 
     def yard(self, machine: str) -> Plain:
         rows = self.http.get("/api/yard").raise_for_status().json()["machines"]

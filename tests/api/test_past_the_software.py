@@ -263,7 +263,7 @@ def test_24_open_since_is_the_sites_day(tablet: Device, bare: str) -> None:
     with psycopg.connect(owner_of(bare).replace("+psycopg", ""), autocommit=True) as db:
         db.execute("update report set data = jsonb_set(data, '{at}', '\"2026-05-04T23:45:00Z\"')")
     look = begun(tablet)
-    pdf = PdfReader(io.BytesIO(tablet.http.get(f"/api/inspections/{look}/record.pdf").content))
+    pdf = PdfReader(io.BytesIO(tablet.pdf(look)))
     text = " ".join(" ".join(p.extract_text() for p in pdf.pages).split())
     assert "open since 5 May 2026" in text
 
@@ -367,9 +367,7 @@ def test_38_long_notes_print_and_many_can_be_signed(tablet: Device) -> None:
     for n in range(0, len(notes), 500):
         assert tablet.send("ex-01", look, notes[n : n + 500]).json()["refused"] == []
     assert tablet.send("ex-01", look, [tablet.signature(look)]).json()["refused"] == []
-    pdf = tablet.http.get(f"/api/inspections/{look}/record.pdf")
-    assert pdf.status_code == 200
-    assert len(PdfReader(io.BytesIO(pdf.content)).pages) > 5
+    assert len(PdfReader(io.BytesIO(tablet.pdf(look))).pages) > 5
 
 
 def test_40_nobody_waits_behind_one_locked_machine(bare: str, serve: Serve) -> None:

@@ -86,8 +86,7 @@ def test_a_look_keeps_a_reading_and_the_verdict_and_the_record_tell_it(tablets: 
     mira.send("ex-02", look, [mira.signature(look)])
     document = mira.http.get(f"/api/inspections/{look}/record.json").json()
     assert [r["key"] for r in document["verdict"]["readings"]] == ["engine-oil"]
-    pdf = mira.http.get(f"/api/inspections/{look}/record.pdf")
-    assert pdf.content[:4] == b"%PDF"
+    assert mira.pdf(look)[:4] == b"%PDF"
 
 
 def test_what_is_no_reading_is_turned_away_and_nothing_half_written(tablets: Tablets) -> None:

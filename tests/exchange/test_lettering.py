@@ -52,15 +52,15 @@ def test_whoever_signs_can_be_searched_for(tablets: Tablets, script: str) -> Non
     worn = {"answer": "defect", "findings": [{"failure_mode": "wear", "attributes": {"wear": "half"}, "note": note}]}
     look = me.whole("ex-04", {"teeth": worn})
     for language in ("en", "es"):
-        pdf = me.http.get(f"/api/inspections/{look}/record.pdf", params={"language": language}).content
+        pdf = me.pdf(look, language=language)
         told = text_of(pdf)
         assert found(name, pdf), (script, language)
         # Three times: who answered, the note at its row, the signature.
         assert len(re.findall(re.escape(name.split()[0]), told)) >= 3 or script == "Arabic"
         assert MISSING in told  # the letter that the font has no picture of is not left blank
         assert "12 mm" in told
-    assert found("Signed by", me.http.get(f"/api/inspections/{look}/record.pdf", params={"language": "en"}).content)
-    assert found("Firmado por", me.http.get(f"/api/inspections/{look}/record.pdf", params={"language": "es"}).content)
+    assert found("Signed by", me.pdf(look, language="en"))
+    assert found("Firmado por", me.pdf(look, language="es"))
 
 
 def test_a_record_read_in_another_language_tells_what_was_signed(tablet: Device) -> None:

@@ -45,7 +45,7 @@ def words(pdf: bytes) -> str:
 def test_nothing_that_comes_later_changes_it(bare: str, tmp_path: Path) -> None:
     def read(device: Device, look: str) -> tuple[bytes, str, dict[str, Any]]:
         record = device.http.get(f"/api/inspections/{look}/record.json").raise_for_status().content
-        paper = words(device.http.get(f"/api/inspections/{look}/record.pdf").raise_for_status().content)
+        paper = words(device.pdf(look))
         return record, paper, device.look(look)
 
     with TestClient(make_app(Settings(database_url=bare), CATALOG), base_url="http://yard.test") as http:
