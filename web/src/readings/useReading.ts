@@ -21,7 +21,7 @@ export function typed(text: string, one: Input): number | string | undefined {
 }
 
 /** How long a control rests before it is judged, ms: shorter than a hand notices. */
-const SETTLE_MS = 30;
+const SETTLE_MS = 16;
 
 /** One reading while it is taken: what was given so far, and what it comes to. */
 export function useReading(listed: () => Listed, known: () => Values, first: () => Values) {
