@@ -198,6 +198,8 @@ def test_emergency_cards_with_nobody_signed_in_and_no_network(bare: str, serve: 
     me.page.request.put("/api/numbers", data={"numbers": [["First aid", "0 123 45"]]})
     me.page.reload()
     me.page.evaluate("navigator.serviceWorker.ready")
+    # Loaded anew in the middle of things, the frame says its words, not their names.
+    expect(me.page.get_by_role("link", name="Yard", exact=True)).to_be_visible()
     me.sign_out()
     me.page.context.set_offline(True)
     me.page.goto("/emergency")

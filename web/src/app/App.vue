@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
 import { useOutbox } from "../parts/outbox";
+import { whole } from "./i18n";
 import ConnectionState from "./ConnectionState.vue";
 import { useLanguage } from "./language";
 import LanguageButton from "./LanguageButton.vue";
@@ -41,7 +42,7 @@ async function leave() {
 
 <template>
     <a class="skip" href="#main">{{ t("shell.skip") }}</a>
-    <header v-if="!route.meta.bare && !route.meta.open && session.person" class="shell">
+    <header v-if="whole && !route.meta.bare && !route.meta.open && session.person" class="shell">
       <RouterLink to="/" class="home" :aria-label="t('app')"><img :src="mark" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink>
       <nav :aria-label="t('shell.nav')">
         <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>

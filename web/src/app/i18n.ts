@@ -1,3 +1,4 @@
+import { ref } from "vue";
 import { createI18n } from "vue-i18n";
 
 import en from "virtual:english-first";
@@ -20,4 +21,7 @@ export const i18n = createI18n({ legacy: false, locale: "en", fallbackLocale: "e
 /** The English that is not needed to sign in: it stands in for what another language lacks, too. */
 export async function bringEnglish() {
   i18n.global.mergeLocaleMessage("en", (await import("virtual:english-rest")).default);
+  whole.value = true;
 }
+/** Whether all of it is here: what says more than the sign-in page does waits for that. */
+export const whole = ref(false);
