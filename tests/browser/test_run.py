@@ -131,6 +131,15 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
     assert me.axe() == []
     me.tap("lock-people-clear")
     expect(me.see("run")).to_have_attribute("data-stand", "warming")
+    # With no connection the page knows of no readiness, and what this hand reports is stopped for all the same.
+    me.page.context.set_offline(True)
+    me.tap("lock-belt")
+    expect(me.see("not-known")).to_be_visible(timeout=20_000)
+    expect(me.see("stop-now")).to_be_visible()
+    me.page.context.set_offline(False)
+    expect(me.see("run")).to_have_attribute("data-stand", "stop", timeout=20_000)
+    me.tap("lock-belt")
+    expect(me.see("run")).to_have_attribute("data-stand", "warming")
     said += through(me, clock, "working")
     expect(me.see("ready-to-work")).to_have_text("Ready to work: yes")
     me.tap("sense-noise")

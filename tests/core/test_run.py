@@ -369,3 +369,14 @@ def test_purge_before_isolator_in_this_order() -> None:
     for key in ("purge", "isolator-off"):
         hand.do(step[key])
     assert mark(hand, "isolator-off") is Mark.DONE
+
+
+def test_a_stop_said_on_a_slow_clock_still_asks_for_the_start_again() -> None:
+    """Said by another device an hour behind: what was held before the stop does not count for the next start."""
+    hand = until(LOADER, Stand.WORKING)
+    heads = frozenset(hand.state().engine_heads)
+    slow = hand.at - timedelta(hours=1)
+    hand.entries.append(Entry(uuid7(slow, noise=3), "m", "look", "other", slow, Engine(EngineNow.STOPPED), heads))
+    assert hand.state().stand is Stand.STOPPED
+    assert not hand.state().ready_to_start
+    assert mark(hand, "belt") is not Mark.DONE

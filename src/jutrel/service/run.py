@@ -122,8 +122,7 @@ async def _heard(here: Here, s: Standing, gate: Gate, go: Go, engine: Sequence[E
     entries = [e for e in s.entries if heard.court.alive(e)]
     steps = steps_for(heard.case.edition.steps, s.walk.options, answers)
     begun = next((e.time for e in entries), here.now)
-    started = max((e.time for e in engine if e.stream == s.id), default=begun)
-    warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, min(begun, started)), begun)
+    warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, begun), begun)
     cool = cool_down_for(entries)
     run = Run(steps, entries, gate, waits_of(warm, cool))
     state = run.at(here.now)

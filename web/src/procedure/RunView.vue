@@ -64,6 +64,8 @@ const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown"
 const missing = computed(() => (run.value?.missing ?? []).filter((m) => !steps.value.some((s) => m === s.name)));
 const through = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p && s.settled).length;
 const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).length;
+/** With no connection nobody else says it: what this hand reported as lost, failed or red is stopped for. */
+const alarmed = computed(() => r.waiting.value.some(({ what }) => (what.kind === "stepped" && ["lost", "failed"].includes(what.outcome)) || (what.kind === "remarked" && what.colour === "red")));
 /** What would be taken back, in words. */
 const undone = computed(() => {
   const what = r.undoable.value?.what;
@@ -96,7 +98,8 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
         <RouterLink class="button plain" :to="{ name: 'yard' }">{{ t("walk.toYard") }}</RouterLink>
         <h1>{{ run.machine.name }}</h1>
         <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span>{{ run.says }}</span></p>
-        <p class="two"><span :class="{ yes: run.ready_to_start || turning }">{{ t(run.ready_to_start || turning ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
+        <p v-if="r.away.value" class="two" data-test="not-known"><span>{{ t("run.notKnown") }}</span></p>
+        <p v-else class="two"><span :class="{ yes: run.ready_to_start || turning }">{{ t(run.ready_to_start || turning ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
         <RouterLink class="button emergency" :to="{ name: 'emergency' }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>
       </header>
       <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
@@ -106,6 +109,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       <div class="columns">
         <section class="left stack">
           <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
+          <div v-else-if="r.away.value && alarmed" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span></div>
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
           <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" />

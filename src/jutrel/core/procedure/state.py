@@ -7,7 +7,7 @@ replays to the same answer. Nothing here believes that a step is done because a 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
 
@@ -29,6 +29,8 @@ LAST = (Phase.SHUTDOWN, Phase.HAND_OVER)
 """Phases that count from the last start."""
 WORST = (Outcome.LOST, Outcome.FAILED, Outcome.SKIPPED, Outcome.DONE)
 """Two who have not seen each other's word: the worse counts."""
+MOST_STEPS_BACK = 60
+"""How long a row of words with wrong clocks is put in order; a circle of names ends here."""
 LIMITS = "limits"
 """The step that accepts what the machine may only do within limits."""
 
@@ -150,7 +152,7 @@ class Run:
 
     def __post_init__(self) -> None:
         """Entries once each, by time."""
-        once = sorted({e.id: e for e in self.entries}.values(), key=lambda e: (e.time, e.id))
+        once = in_order(self.entries)
         object.__setattr__(self, "entries", once)
         steps = [s for s in self.steps if s.id != LIMITS or self.gate.limits]
         object.__setattr__(self, "steps", steps)
@@ -470,6 +472,22 @@ ENGINE_FIRST = {
     EngineNow.CRANKING: say("While it is cranked."),
     EngineNow.RUNNING: say("First the engine runs."),
 }
+
+
+def in_order(entries: Iterable[Entry]) -> list[Entry]:
+    """Entries once each, by time; what sets another aside came after it, whatever a device's clock says."""
+    once = {e.id: e for e in entries}
+    placed = dict(once)
+    for _ in range(MOST_STEPS_BACK):
+        moved = False
+        for e in list(placed.values()):
+            late = max((placed[r].time for r in e.replaces if r in placed and r != e.id), default=None)
+            if late is not None and late >= e.time:
+                placed[e.id] = replace(e, heard_at=late + timedelta(microseconds=1))
+                moved = True
+        if not moved:
+            break
+    return sorted(placed.values(), key=lambda e: (e.time, e.id))
 
 
 def heads(entries: Sequence[Entry]) -> tuple[Entry, ...]:
