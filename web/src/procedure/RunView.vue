@@ -64,8 +64,6 @@ const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown"
 const missing = computed(() => (run.value?.missing ?? []).filter((m) => !steps.value.some((s) => m === s.name)));
 const through = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p && s.settled).length;
 const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).length;
-/** With no connection nobody else says it: what this hand reported as lost, failed or red is stopped for. */
-const alarmed = computed(() => r.waiting.value.some(({ what }) => (what.kind === "stepped" && ["lost", "failed"].includes(what.outcome)) || (what.kind === "remarked" && what.colour === "red")));
 /** What would be taken back, in words. */
 const undone = computed(() => {
   const what = r.undoable.value?.what;
@@ -109,7 +107,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       <div class="columns">
         <section class="left stack">
           <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
-          <div v-else-if="r.away.value && alarmed" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span></div>
+          <div v-else-if="r.alarmed.value" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span></div>
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
           <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" />

@@ -7,13 +7,14 @@ import type { RunNow, UseRun } from "./useRun";
 /** What has to hold while the engine turns; one tap says that it holds no longer, one that it does again. */
 const props = defineProps<{ run: RunNow; r: UseRun }>();
 const { t } = useI18n();
-const watched = computed(() => props.run.steps.filter((s) => s.watched));
+/** As this hand said last, if the server has not heard it yet. */
+const watched = computed(() => props.run.steps.filter((s) => s.watched).map((step) => ({ step, holds: (props.r.lastSaid(step.id)?.outcome ?? step.mark) === "done" })));
 </script>
 
 <template>
   <section v-if="watched.length" class="card" data-test="interlocks"><h2 class="h3">{{ t("run.watched") }}</h2>
-    <div class="chips"><button v-for="s in watched" :key="s.id" type="button" class="button" :class="{ lost: s.mark !== 'done' }" :aria-pressed="s.mark === 'done'" :data-test="`lock-${s.id}`" @click="r.step(s, s.mark === 'done' ? 'lost' : 'done')">
-      <span>{{ s.name }}<small>{{ t(s.mark === "done" ? "run.holdsTap" : "run.lostTap") }}</small></span></button></div>
+    <div class="chips"><button v-for="{ step: s, holds } in watched" :key="s.id" type="button" class="button" :class="{ lost: !holds }" :aria-pressed="holds" :data-test="`lock-${s.id}`" @click="r.step(s, holds ? 'lost' : 'done')">
+      <span>{{ s.name }}<small>{{ t(holds ? "run.holdsTap" : "run.lostTap") }}</small></span></button></div>
   </section>
 </template>
 

@@ -33,9 +33,13 @@ export function useRun(machine: string) {
   /** Words of this device that what is shown does not know of yet, oldest first. */
   const waiting = computed(() => local.value.filter((e) => e.state === 0).sort((a, b) => (a.id < b.id ? -1 : 1)));
 
+  /** Questions asked and the newest one answered: an answer that was overtaken tells of a time that has passed. */
+  let asks = 0, answered = 0;
   async function refresh() {
-    const sent = id.value, asked = Date.now();
+    const sent = id.value, asked = Date.now(), ask = ++asks;
     const reply = await call("get", "/api/machines/{machine}/run", { params: { path: { machine }, query: sent ? { run: sent } : {} } });
+    if (ask < answered) return;
+    answered = ask;
     if (reply.ok) {
       measure(asked, reply.data.now);
       ahead.value = offsetMs() ?? 0;
@@ -44,16 +48,28 @@ export function useRun(machine: string) {
       if (reply.data.run) id.value = reply.data.run;
       run.value = reply.data;
       await outbox.keep(() => store.kept.put({ key: `run/${machine}`, value: reply.data }));
-    } else if (reply.away) {
-      away.value = true;
-      run.value ??= await store.keptAs<RunNow>(`run/${machine}`);
-      if (run.value?.run) id.value = run.value.run;
     } else if (sent && reply.status === 404 && !run.value) {
       id.value = "";
       return refresh();
-    } else if (reply.status !== 404) says.value = reply.problem?.detail ?? "";
+    } else {
+      // Whatever the reason: what is shown is of before, and no readiness is claimed.
+      away.value = true;
+      says.value = reply.away ? "" : (reply.problem?.detail ?? "");
+      run.value ??= await store.keptAs<RunNow>(`run/${machine}`);
+      if (run.value?.run) id.value = run.value.run;
+    }
     if (id.value) local.value = await store.entries.where("inspection").equals(id.value).toArray();
   }
+
+  /** Of these words, those that none of the others corrects or takes back. */
+  const unsent = computed(() => {
+    const gone = new Set(waiting.value.flatMap((e) => [...e.replaces, ...(e.what.kind === "undone" ? [e.what.target] : [])]));
+    return waiting.value.filter((e) => !gone.has(e.id) && e.what.kind !== "undone");
+  });
+  /** What this device said last of a step, while the server has not answered. */
+  const lastSaid = (step: string) => unsent.value.map((e) => e.what).filter((w) => w.kind === "stepped" && w.step === step).at(-1) as Extract<What, { kind: "stepped" }> | undefined;
+  /** Lost or red while the engine turns: it is stopped for at once, not when the server has heard of it; what failed, when nobody can say how bad that is. */
+  const alarmed = computed(() => run.value?.engine !== "stopped" && unsent.value.some(({ what: w }) => (w.kind === "stepped" && (w.outcome === "lost" || (away.value && w.outcome === "failed"))) || (w.kind === "remarked" && w.colour === "red")));
 
   /** Keep a word on the device and send it; the core then says what has become of the run. */
   async function add(what: What, replaces: string[] = []): Promise<boolean> {
@@ -107,7 +123,7 @@ export function useRun(machine: string) {
   });
   const stop = watch(() => outbox.taken, () => void refresh());
   onScopeDispose(stop);
-  return { run, id, local, waiting, away, says, now, undoable, load, refresh, add, begin, step, engine, undo };
+  return { run, id, local, waiting, lastSaid, alarmed, away, says, now, undoable, load, refresh, add, begin, step, engine, undo };
 }
 export type UseRun = ReturnType<typeof useRun>;
 
