@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
+import signal
+import threading
 import time
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated
 
@@ -14,6 +17,8 @@ from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, dbc
 from jutrel.core.panel.watch import Alert
 from jutrel.exchange.bus import open_bus, read_bus, read_log, send, write_log
+from jutrel.follow import Clock, Follower, Line, Server, StandIn, read_lines
+from jutrel.standin.engine import Engine
 from jutrel.standin.scenario import SCENARIOS, frames, scenario
 
 app = typer.Typer(no_args_is_help=True, help="What a machine tells over its bus: stand-in, reader, database.")
@@ -87,6 +92,112 @@ def read(
         raise typer.Exit(2) from None
     values = {k: v.value if isinstance(v, Lack) else round(v, 2) for k, v in reader.panel.values.items()}
     print(json.dumps({"frames": reader.frames, "values": values}) if as_json else f"{reader.frames} frames. {values}")
+
+
+Address = Annotated[str, typer.Option(envvar="JUTREL_SERVER", help="Where the server is.")]
+Key = Annotated[str, typer.Option(envvar="JUTREL_DEVICE_KEY", help="The site's key for devices.")]
+Speed = Annotated[float, typer.Option(min=0.1, max=600, help="So many times as fast, for practice and tests.")]
+Since = Annotated[float, typer.Option(help="Since when it runs so fast, in seconds since 1970; now where it is 0.")]
+HERE = "http://127.0.0.1:8000"
+
+
+def _until_ended(doing: Sequence[Follower | StandIn]) -> None:
+    """Until somebody ends the process: then each is ended in order."""
+    ended = threading.Event()
+    for s in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(s, lambda *_: ended.set())
+    for one in doing:
+        one.start()
+    told: dict[str, str] = {}
+    while not ended.wait(2.0):
+        for one in doing:
+            says = one.refused if isinstance(one, Follower) else ""
+            if says != told.get(one.line.machine, ""):
+                told[one.line.machine] = says
+                typer.echo(f"{one.line.machine}: {says or 'told again'}", err=True)
+    for one in doing:
+        one.stop()
+
+
+def _clock(speed: float, since: float) -> Clock:
+    return Clock(speed, since or time.time())
+
+
+@app.command()
+def follow(
+    file: Annotated[Path, typer.Argument(help="The buses, in TOML: see docs/panel.md.")],
+    server: Address = HERE,
+    key: Key = "",
+    speed: Speed = 1.0,
+    since: Since = 0.0,
+) -> None:
+    """Read the buses of one or many machines and tell the server, until it is ended."""
+    try:
+        lines = read_lines(file)
+        clock = _clock(speed, since)
+        _until_ended([Follower(line, Server(server, key, line.machine), clock) for line in lines])
+    except BadInput as error:
+        typer.echo(str(error), err=True)
+        raise typer.Exit(2) from None
+
+
+@app.command()
+def stand_in(
+    machine: Annotated[str, typer.Argument(help="The machine that it stands in for.")],
+    interface: Annotated[str, typer.Option(help="An interface of the CAN library.")] = "udp_multicast",
+    channel: Annotated[str, typer.Option(help="Its channel.")] = "239.74.163.2",
+    port: Annotated[int, typer.Option(help="The channel's port, where it has one.")] = 0,
+    hours: Annotated[float, typer.Option(min=0, help="What its meter shows as it begins.")] = 6200.0,
+    server: Address = HERE,
+    key: Key = "",
+    speed: Speed = 1.0,
+    since: Since = 0.0,
+) -> None:
+    """A machine that is none: does what the run's page orders and tells it on a bus, until it is ended."""
+    more = {"port": port} if port else {}
+    line = Line(machine, interface, channel, True, more)
+    engine = Engine(hours=hours)
+    _until_ended([StandIn(line, Server(server, key, machine), _clock(speed, since), engine)])
+
+
+@app.command()
+def record(
+    log: Annotated[Path, typer.Argument(help="Write to this log: .asc .blf .log (candump) .csv .trc")],
+    interface: Annotated[str, typer.Option(help="Of the CAN library.")],
+    channel: Annotated[str, typer.Option(help="Its channel.")] = "",
+    seconds: Annotated[float, typer.Option(help="For so long; 0: until it is ended.")] = 0.0,
+) -> None:
+    """Record what comes over a bus, in the open format of the log's ending; `jutrel panel read` judges it."""
+    frames = ((at, pgn, data) for at, pgn, _, data in read_bus(interface, channel, seconds) if pgn >= 0)
+    try:
+        print(f"{write_log(log, frames)} frames in {log}")
+    except (OSError, ValueError) as error:
+        typer.echo(str(error), err=True)
+        raise typer.Exit(2) from None
+
+
+@app.command()
+def replay(
+    log: Annotated[Path, typer.Argument(help="A log in any open format of the CAN library.")],
+    interface: Annotated[str, typer.Option(help="Of the CAN library.")],
+    channel: Annotated[str, typer.Option(help="Its channel.")] = "",
+    speed: Annotated[float, typer.Option(min=0.1, max=600, help="So many times as fast as it was recorded.")] = 1.0,
+) -> None:
+    """Play a recorded log onto a bus, each frame at its time."""
+    count = 0
+    try:
+        with open_bus(interface, channel) as bus:
+            began = first = None
+            for at, pgn, source, data in read_log(log):
+                began = time.monotonic() if began is None else began
+                first = at if first is None else first
+                time.sleep(max(0.0, began + (at - first) / speed - time.monotonic()))
+                send(bus, pgn, data, source)
+                count += 1
+    except (OSError, ValueError) as error:
+        typer.echo(str(error), err=True)
+        raise typer.Exit(2) from None
+    print(f"{count} frames played")
 
 
 @app.command()

@@ -27,5 +27,7 @@ class Settings(BaseSettings):
     """Have the processes beside the server there before they are needed; `jutrel serve` does."""
     device_key: str = ""
     """What real devices show when they tell a figure; empty: none may."""
+    panel_stale_s: float = 5.0
+    """What a machine told longer ago than this is told as unknown."""
     demo_pin: str = ""
     """Everyone's PIN in a demo, said on the sign-in page; empty: this is no demo."""

@@ -21,6 +21,7 @@ from jutrel.catalog import catalog
 from jutrel.catalog.compile import steps_of
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
+from jutrel.core.panel.told import Happening, Told
 from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Outcome, Remarked, Sense, Stepped
 from jutrel.core.procedure.state import Gate, Mark, Run, RunState, Stand
 from jutrel.core.procedure.step import Phase, Step, StepKind, Wait, steps_for
@@ -47,6 +48,7 @@ class Hand:
         self.steps = all_
         self.at = START
         self.entries: list[Entry] = []
+        self.told: list[Told] = []
         self._last: dict[str, str] = {}
 
     def say(self, what: object, after: float = 2.0) -> Entry:
@@ -69,7 +71,12 @@ class Hand:
             self.say(Engine(state))
 
     def state(self, gate: Gate = FREE, at: datetime | None = None) -> RunState:
-        return Run(self.steps, self.entries, gate, WAITS).at(at or self.at)
+        return Run(self.steps, self.entries, gate, WAITS, self.told).at(at or self.at)
+
+    def tell(self, what: Happening, word: str, colour: Colour = Colour.NONE, after: float = 1.0) -> None:
+        """The machine tells something over its bus."""
+        self.at += timedelta(seconds=after)
+        self.told.append(Told(f"t{len(self.told)}", self.at, what, word, colour))
 
 
 def script(all_: Sequence[Step]) -> list[Step | EngineNow]:
@@ -125,12 +132,24 @@ def last_words(hand: Hand) -> dict[str, Outcome]:
     """By itself, and without asking the core: the last word on each step since the engine was stopped last."""
     out: dict[str, Outcome] = {}
     starts = {s.id for s in hand.steps if s.phase in (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)}
-    for e in hand.entries:
-        if isinstance(e.what, Stepped):
+    measured = {s.reads: s.id for s in hand.steps if s.reads and s.kind is StepKind.OBSERVE}
+    for e in sorted([*hand.entries, *hand.told], key=lambda e: e.time if isinstance(e, Entry) else e.at):
+        if isinstance(e, Told):
+            if e.what is Happening.STOOD and e.word in measured:
+                out.setdefault(measured[e.word], Outcome.DONE)
+            elif (e.what, e.word) == (Happening.ENGINE, EngineNow.STOPPED):
+                out = {k: v for k, v in out.items() if k not in starts}
+        elif isinstance(e.what, Stepped):
             out[e.what.step] = e.what.outcome
         elif isinstance(e.what, Engine) and e.what.state is EngineNow.STOPPED:
             out = {k: v for k, v in out.items() if k not in starts}
     return out
+
+
+def turns_by_itself(hand: Hand) -> bool:
+    """The machine said last that it turns, and was not silent since."""
+    words = [t.word for t in hand.told if t.what is Happening.ENGINE or t.word == "engine-speed"]
+    return bool(words) and words[-1] in (EngineNow.RUNNING, EngineNow.CRANKING)
 
 
 def check(hand: Hand, now: RunState) -> None:
@@ -147,7 +166,12 @@ def check(hand: Hand, now: RunState) -> None:
         for s in hand.steps:
             if s.life and s.phase in (Phase.TESTS, Phase.START) and s.kind is not StepKind.INTERLOCK:
                 assert said.get(s.id) is Outcome.DONE, f"{now.stand} with {s.id} {said.get(s.id)}"
-    if now.stand is Stand.SECURED:
+    red = [t.at for t in hand.told if t.colour is Colour.RED]
+    if turns_by_itself(hand):
+        assert now.stand in (*TURNING, Stand.CRANKING, Stand.STOP), f"it turns, and it is {now.stand}"
+    if now.stand in TURNING and now.started_at is not None:
+        assert not [at for at in red if at >= now.started_at], "red, and it goes on"
+    if now.stand is Stand.SECURED and engines:
         assert engines[-1] is EngineNow.STOPPED
         for s in hand.steps:
             if s.phase is Phase.SHUTDOWN and s.life:
@@ -161,6 +185,15 @@ def check(hand: Hand, now: RunState) -> None:
     assert now.ready_to_start <= (not now.missing)
 
 
+Tell = tuple[Happening, str, Colour]
+TELLS: list[Tell] = [
+    *((Happening.ENGINE, state.value, Colour.NONE) for state in EngineNow),
+    (Happening.SILENT, "engine-speed", Colour.NONE),
+    (Happening.STOOD, "oil-pressure", Colour.NONE),
+    (Happening.STOOD, "volts", Colour.NONE),
+    (Happening.ALERT, "hot", Colour.RED),
+    (Happening.ALERT, "warm", Colour.AMBER),
+]
 OUTCOMES = [Outcome.DONE, Outcome.DONE, Outcome.DONE, Outcome.FAILED, Outcome.SKIPPED, Outcome.LOST]
 
 
@@ -169,12 +202,12 @@ OUTCOMES = [Outcome.DONE, Outcome.DONE, Outcome.DONE, Outcome.FAILED, Outcome.SK
 def test_no_order_of_words_gets_past_an_interlock_or_a_test(data: st.DataObject) -> None:
     model = catalog().models[data.draw(st.sampled_from([m.id for m in MODELS]))]
     hand = Hand(steps(model, answers=data.draw(st.sampled_from([(), ("slope",), ("frost", "slope")]))))
-    moves: list[tuple[Step | EngineNow, Outcome]] = [(m, Outcome.DONE) for m in script(hand.steps)]
+    moves: list[tuple[Step | EngineNow | Tell, Outcome]] = [(m, Outcome.DONE) for m in script(hand.steps)]
     for _ in range(data.draw(st.integers(0, 8))):
         if len(moves) < 3:
             break
         where = data.draw(st.integers(0, len(moves) - 1))
-        match data.draw(st.sampled_from(["drop", "swap", "say", "engine", "cut"])):
+        match data.draw(st.sampled_from(["drop", "swap", "say", "engine", "tell", "cut"])):
             case "drop":
                 del moves[where]
             case "swap":
@@ -185,17 +218,22 @@ def test_no_order_of_words_gets_past_an_interlock_or_a_test(data: st.DataObject)
                 moves.insert(where, (step, data.draw(st.sampled_from(OUTCOMES))))
             case "engine":
                 moves.insert(where, (data.draw(st.sampled_from(list(EngineNow))), Outcome.DONE))
+            case "tell":
+                moves.insert(where, (data.draw(st.sampled_from(TELLS)), Outcome.DONE))
             case _:
                 moves = moves[: max(where, 1)]
     for move, outcome in moves:
         if isinstance(move, Step):
             hand.do(move, outcome)
+        elif isinstance(move, tuple):
+            hand.tell(*move)
         else:
             hand.engine(move)
         check(hand, hand.state())
     shuffled = list(hand.entries)
     random.Random(len(moves)).shuffle(shuffled)
-    assert Run(hand.steps, shuffled, FREE, WAITS).at(hand.at) == hand.state(), "a replay says something else"
+    again = Run(hand.steps, shuffled, FREE, WAITS, hand.told[::-1]).at(hand.at)
+    assert again == hand.state(), "a replay says something else"
     assert hand.state(HELD).stand not in (*TURNING, Stand.CRANKING), "held, and it runs"
 
 

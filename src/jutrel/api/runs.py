@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from pydantic import Field
 
 from jutrel.api.door import PROBLEMS, Who, Work
+from jutrel.api.panel import stale_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import JudgementOut, MachineOut, Out, Slug, Uuid7
 from jutrel.api.wire_machine import DrawingOut
+from jutrel.api.wire_panel import PanelOut, panel_out
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.state import Go
 from jutrel.core.procedure.handover import Line
-from jutrel.core.procedure.kinds import EngineNow, Remarked
+from jutrel.core.procedure.kinds import Colour, EngineNow, Remarked
 from jutrel.core.procedure.state import Mark, Stand, StepNow
 from jutrel.core.procedure.step import Phase, StepKind
 from jutrel.core.procedure.zones import zones_of
@@ -69,6 +71,8 @@ class RunStepOut(Out):
     people: int
     engine: EngineNow | None
     within_s: float | None
+    needles: list[str] = Field(description="Signals of the machine's bus that matter for it.")
+    measured: bool = Field(description="The machine itself said so.")
 
 
 class WaitOut(Out):
@@ -119,6 +123,8 @@ class RunOut(Out):
     started_at: datetime | None
     due_at: datetime | None = Field(description="Until when the oil pressure is to stand.")
     tries: int
+    needs_cause: bool = Field(description="What was found has to be written down before it is cranked again.")
+    panel: PanelOut | None = Field(description="What the machine tells over its bus; null: it is not read.")
     gate: GateOut
     options: list[str]
     steps: list[RunStepOut]
@@ -178,6 +184,8 @@ def _step(s: StepNow, watched: bool, names: dict[str, str], wording: Wording) ->
         people=step.people,
         engine=step.engine,
         within_s=step.within_s,
+        needles=list(step.needles),
+        measured=s.mark in (Mark.DONE, Mark.VOID) and not s.heads,
     )
 
 
@@ -203,13 +211,16 @@ def run_out(r: RunOnMachine, names: dict[str, str], fluids: dict[str, str], now:
         started_at=state.started_at,
         due_at=state.due_at,
         tries=state.tries,
+        needs_cause=state.needs_cause,
+        panel=panel_out(r.unit.id, r.panel, wording) if r.panel else None,
         gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go, **until}),
         options=sorted(r.unit.options),
         steps=[_step(s, s.step.id in watched, names, wording) for s in state.steps],
         warm_up=_wait(r.warm, wording),
         cool_down=_wait(r.cool, wording) if r.cool else None,
         lines=_lines(r.lines, wording),
-        red=any(isinstance(e.what, Remarked) and e.what.colour == "red" for e in r.entries),
+        red=any(isinstance(e.what, Remarked) and e.what.colour == "red" for e in r.entries)
+        or any(t.colour is Colour.RED for t in r.told),
         before=_note(r.before, names, wording),
         fluids=fluids,
         stations={s.id: wording.word("station", s.name) for s in r.model.family.stations},
@@ -219,9 +230,11 @@ def run_out(r: RunOnMachine, names: dict[str, str], fluids: dict[str, str], now:
 
 
 @router.get("/{machine}/run")
-async def get_run(here: Work, who: Who, wording: Tongue, machine: Slug, run: Uuid7 | None = None) -> RunOut:
+async def get_run(
+    request: Request, here: Work, who: Who, wording: Tongue, machine: Slug, run: Uuid7 | None = None
+) -> RunOut:
     """The run named, else the one under way, else the one that could begin now."""
-    found = await machine_run(here, machine, run)
+    found = await machine_run(here, machine, run, stale_of(request))
     choices = here.catalog.rulebook.attributes["fluid"].choices
     fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
     return run_out(found, await names_of(here), fluids, here.now, wording)

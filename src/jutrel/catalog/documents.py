@@ -292,6 +292,8 @@ class StepDoc(Document):
     engine: EngineNow | None = None
     wait: Wait | None = None
     wait_s: float = Field(default=0.0, ge=0, le=3600)
+    reads: str = ""
+    needles: tuple[str, ...] = ()
     within_s: float | None = Field(default=None, gt=0, le=600)
     unit: str = ""
     low: float = 0.0

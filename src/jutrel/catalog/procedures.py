@@ -9,10 +9,13 @@ from pathlib import Path
 from jutrel.catalog.documents import ProcedureFile, StepDoc
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.core.machine.family import Family
+from jutrel.core.panel.signals import BY_KEY
+from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.procedure.step import Phase, Step, StepKind, Wait
 
 ORDER = tuple(Phase)
+MEASURED = (StepKind.OBSERVE, StepKind.WAIT)
 
 
 def _step(doc: StepDoc) -> Step:
@@ -30,6 +33,8 @@ def _step(doc: StepDoc) -> Step:
         doc.engine,
         doc.wait,
         doc.wait_s,
+        doc.reads,
+        doc.needles,
         doc.within_s,
         doc.unit,
         doc.low,
@@ -112,6 +117,13 @@ def _check(source: SourceFile, at: Loc, doc: StepDoc, docs: Sequence[StepDoc], k
         raise source.refuse((*at, "wait_s"), "say how many seconds")
     if doc.within_s is not None and doc.engine is not EngineNow.RUNNING:
         raise source.refuse((*at, "within_s"), "it is counted from the engine's start: say 'engine: running'")
+    if doc.reads and doc.reads not in STANDS_FROM:
+        raise source.refuse((*at, "reads"), "no machine tells that '{it}' stands", it=doc.reads)
+    if doc.reads and (doc.engine is not EngineNow.RUNNING or doc.kind not in MEASURED):
+        raise source.refuse((*at, "reads"), "what a machine tells by itself is observed or waited for, engine running")
+    for key in doc.needles:
+        if key not in BY_KEY:
+            raise source.refuse((*at, "needles"), "no signal is called '{it}'", it=key)
     if doc.unit and doc.low >= doc.high:
         raise source.refuse((*at, "high"), "the highest figure lies above the lowest")
     if doc.phase in (Phase.WARM_UP, Phase.TESTS, Phase.MOVE_OFF) and doc.engine is not EngineNow.RUNNING:

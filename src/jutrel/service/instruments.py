@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import hmac
 from collections.abc import Mapping, Sequence
 
 from jutrel.core.machine.unit import Units
 from jutrel.core.people import EDITORS, WALKERS
 from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says
 from jutrel.service.context import Here
+from jutrel.service.panel import check_key
 from jutrel.service.people import Actor, allow
-from jutrel.service.problem import NotFound, NotSignedIn
 from jutrel.store.queries import instruments as store
 from jutrel.store.queries import machines as machine_store
 
@@ -53,10 +52,7 @@ async def hear_instrument(here: Here, site_key: str, key: str, given_key: str, s
     NotSignedIn
         For a wrong key.
     """
-    if not site_key:
-        raise NotFound("no-devices", "This site was started without a key for devices.")
-    if not hmac.compare_digest(site_key.encode(), given_key.encode()):
-        raise NotSignedIn("device-key", "The device's key is wrong.")
+    check_key(site_key, given_key)
     told = Told(key, True, check_says(key, says), here.now, DEVICE, simulated=False)
     await store.put_instrument(here.db, here.site.id, told)
     return told

@@ -5,28 +5,31 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from jutrel.catalog.compile import steps_of
 from jutrel.core.inspection.finding import Conditions
-from jutrel.core.inspection.kinds import HandedOver
+from jutrel.core.inspection.kinds import HandedOver, Undone
 from jutrel.core.inspection.look import LAPSES_AFTER
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.state import Go, Looks, LookSummary, may_go
 from jutrel.core.machine.unit import Unit
+from jutrel.core.panel.told import Told
+from jutrel.core.procedure.engine import UNEXPLAINED, EngineLine
 from jutrel.core.procedure.handover import Line, handover_lines
-from jutrel.core.procedure.kinds import RUN, EngineNow
+from jutrel.core.procedure.kinds import RUN, Colour, Engine, EngineNow, Remarked
 from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow, watched
 from jutrel.core.procedure.step import steps_for
 from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of, warm_up_for
 from jutrel.core.reading.registry import Reading
-from jutrel.core.wording import Said
+from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here
 from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, standing
 from jutrel.service.models import unit_model
+from jutrel.service.panel import Bus, PanelNow, bus_of, red_told
 from jutrel.service.problem import NotFound
 from jutrel.service.yard import titles_of
 from jutrel.store.queries import log as log_store
@@ -35,6 +38,10 @@ from jutrel.store.queries import projections as rows
 STARTS = (Go.READY, Go.READY_MENDS_DUE, Go.LIMITED)
 """How a machine may stand to be started for work."""
 OVER = (Stand.SECURED, Stand.ENDED)
+STALE = timedelta(seconds=5)
+ENGINE_KINDS, MOST_WORDS = ("engine", "remarked", "undone"), 300
+"""A machine's words about its engine over all runs, the newest of them."""
+NO_BUS = Bus(None, ())
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +73,11 @@ class RunOnMachine:
     go: Go
     cleared: LookSummary | None = None
     """The inspection that lets it work; it says until when."""
+    panel: PanelNow | None = None
+    told: tuple[Told, ...] = ()
+    """What the machine told over its bus during the run."""
+    owes: Said = NOTHING
+    """That it was stopped for something bad and nobody wrote down what was found."""
 
 
 async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go, LookSummary | None]:
@@ -79,8 +91,10 @@ async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go, LookSummary | None]
     return Gate(go in STARTS, go is Go.HELD, word.why, word.limits, name), go, looks.cleared
 
 
-async def machine_run(here: Here, machine: str, look: str | None = None) -> RunOnMachine:
+async def machine_run(here: Here, machine: str, look: str | None = None, stale: timedelta = STALE) -> RunOnMachine:
     """The run of a unit: the one named, else the one under way, else the one that could begin now.
+
+    `stale`: what its bus told longer ago than this is unknown.
 
     Raises
     ------
@@ -90,31 +104,39 @@ async def machine_run(here: Here, machine: str, look: str | None = None) -> RunO
     unit = await unit_of(here, machine)
     runs = await rows.looks_of(here.db, here.site.id, machine, 2, kind=RUN)
     gate, go, cleared = await gate_of(here, unit)
-    engine = await log_store.entries_of_kinds(here.db, here.site.id, machine, ("engine",))
+    engine = await log_store.latest_of_kinds(here.db, here.site.id, machine, ENGINE_KINDS, MOST_WORDS)
     newest = runs[0][1].id if runs else None
     if look is not None or newest is not None:
         named = await standing(here, look or newest or "")
         if named.unit.id != machine or named.heard.look.opened.purpose != RUN:
             raise NotFound("no-run", "There is no such run of this machine.")
-        found = await _heard(here, named, gate, go, engine)
+        later = next((k.begun_at for _, k in runs if k.id > named.id), None)
+        since = named.entries[0].time if named.entries else here.now
+        bus = await bus_of(here, unit, since, stale, later)
+        earlier = next((k for _, k in runs if k.id < named.id), None)
+        before, owed = await _left(here, unit, earlier, since, gate, go, engine)
+        found = await _heard(here, named, gate, go, engine, bus, owed)
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
         if look is not None or not (found.state.stand in OVER or lapsed):
-            earlier = next((k.id for _, k in runs if k.id != found.look and k.id < (found.look or "")), None)
-            return replace(found, before=await _note(here, earlier, gate, go, engine), cleared=cleared)
+            return replace(found, before=before, cleared=cleared)
     model = await unit_model(here, unit)
     steps = steps_for(steps_of(here.catalog, model), unit.options, ())
     warm = warm_up_for(Conditions().air_c, stopped_before(engine, here.now), here.now)
-    run = Run(steps, (), gate, waits_of(warm, None))
+    bus = await bus_of(here, unit, here.now, stale)
+    before, owed = await _left(here, unit, runs[0][1] if runs else None, here.now, gate, go, engine)
+    run = Run(steps, (), gate, waits_of(warm, None), bus.told, owed)
     state = run.at(here.now)
     fresh = RunOnMachine(unit, model, None, (), state, gate, _watched(run, state, here.now), warm, None, (), None, go)
-    return replace(fresh, before=await _note(here, newest, gate, go, engine), cleared=cleared)
+    return replace(fresh, before=before, cleared=cleared, panel=bus.now)
 
 
 def _watched(run: Run, state: RunState, now: datetime) -> tuple[StepNow, ...]:
     return tuple(watched(run, now)) if state.engine is not EngineNow.STOPPED else ()
 
 
-async def _heard(here: Here, s: Standing, gate: Gate, go: Go, engine: Sequence[Entry]) -> RunOnMachine:
+async def _heard(
+    here: Here, s: Standing, gate: Gate, go: Go, engine: Sequence[Entry], bus: Bus = NO_BUS, owed: Said = NOTHING
+) -> RunOnMachine:  # fmt: skip
     """A run from its entries, by the procedure that it is bound to."""
     heard = s.heard
     opened = heard.look.opened
@@ -124,24 +146,45 @@ async def _heard(here: Here, s: Standing, gate: Gate, go: Go, engine: Sequence[E
     begun = next((e.time for e in entries), here.now)
     warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, begun), begun)
     cool = cool_down_for(entries)
-    run = Run(steps, entries, gate, waits_of(warm, cool))
+    waits = waits_of(warm, cool)
+    # A run that was finished with its last word is finished: what the machine does later belongs to the next.
+    ends = max((e.time for e in entries), default=here.now)
+    run = Run(steps, entries, gate, waits, [t for t in bus.told if t.at <= ends], owed)
     state = run.at(here.now)
+    if state.stand not in OVER:
+        run = Run(steps, entries, gate, waits, bus.told, owed)
+        state = run.at(here.now)
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}
-    lines = tuple(handover_lines(state, entries, s.walk.model, fluids))
+    lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told))
     return RunOnMachine(
         s.unit, s.walk.model, s.id, tuple(entries), state, gate, _watched(run, state, here.now), warm, cool, lines,
-        None, go,
+        None, go, None, bus.now, tuple(run.told), run.unexplained(here.now),
     )  # fmt: skip
 
 
-async def _note(here: Here, look: str | None, gate: Gate, go: Go, engine: Sequence[Entry]) -> Note | None:
-    """What a run left for the next."""
+async def _left(
+    here: Here, unit: Unit, look: LookSummary | None, until: datetime, gate: Gate, go: Go, engine: Sequence[Entry]
+) -> tuple[Note | None, Said]:
+    """What a run left for the next: a note, and what nobody wrote down that has to be before it is started again."""
     if look is None:
-        return None
-    s = await standing(here, look)
+        return None, NOTHING
+    s = await standing(here, look.id)
+    bus = await bus_of(here, unit, look.begun_at, STALE, until)
+    found = await _heard(here, s, gate, go, engine, bus)
+    owed = found.owes or await _red_before(here, unit, until, engine)
     handed = s.heard.look.handed_over
-    found = await _heard(here, s, gate, go, engine)
-    if handed is None or not isinstance(handed.what, HandedOver):
-        last = found.entries[-1] if found.entries else None
-        return Note("", last.by, last.time, found.lines) if last and found.lines else None
-    return Note(handed.what.note, handed.by, handed.time, found.lines)
+    if handed is not None and isinstance(handed.what, HandedOver):
+        return Note(handed.what.note, handed.by, handed.time, found.lines), owed
+    last = found.entries[-1] if found.entries else None
+    return Note("", last.by, last.time, found.lines) if last and found.lines else None, owed
+
+
+async def _red_before(here: Here, unit: Unit, until: datetime, words: Sequence[Entry]) -> Said:
+    """That red was stopped for in whichever run, and nobody wrote down since what was found; empty if not."""
+    gone = {e.what.target for e in words if isinstance(e.what, Undone)}
+    standing_ = [e for e in words if e.id not in gone and e.time < until]
+    reds = [e.time for e in standing_ if isinstance(e.what, Remarked) and e.what.colour is Colour.RED]
+    if (told := await red_told(here, unit, until)) is not None:
+        reds.append(told)
+    line = EngineLine([e for e in standing_ if isinstance(e.what, Engine)])
+    return UNEXPLAINED if reds and not line.cause_since(max(reds), until) else NOTHING

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import frames_of
@@ -12,12 +13,12 @@ from jutrel.standin.engine import Engine, Fault, Inputs, Turns, faults_of, signa
 
 TICK_S = 0.1
 DM1_EVERY_S = 1.0
+EVERY_S = {pgn: min(s.every_s for s in found) for pgn, found in BY_PGN.items()}
 LOST_GROUP = 65263
 """The group whose sensor falls silent in the scenario of a lost sensor: it carries the oil pressure."""
 
 
-@dataclass(frozen=True, slots=True)
-class Frame:
+class Frame(NamedTuple):
     """A frame at a time [s]: its parameter group and data."""
 
     at: float
@@ -87,14 +88,17 @@ def frames(run: Scenario, tick: float = TICK_S) -> Iterator[Frame]:
     air = run.inputs(0.0).air_c
     warm = air if run.warm_c is None else run.warm_c
     engine = Engine(coolant=warm, oil=warm, hydraulic=min(warm, 45), transmission=min(warm, 50))
-    every = {pgn: max(1, round(min(s.every_s for s in found) / tick)) for pgn, found in BY_PGN.items()}
     for n in range(round(run.minutes * 60 / tick)):
-        at = n * tick
-        given = run.inputs(at)
-        engine = stepped(engine, given, tick)
-        said = signals_of(engine)
-        for pgn, often in every.items():
-            if n % often == 0 and not (pgn == LOST_GROUP and Fault.SENSOR_LOST in given.faults):
-                yield Frame(at, pgn, encode(pgn, said))
-        if n % round(DM1_EVERY_S / tick) == 0:
-            yield from (Frame(at, pgn, data) for pgn, data in frames_of(faults_of(engine)))
+        engine = stepped(engine, run.inputs(n * tick), tick)
+        yield from frames_at(engine, n, tick)
+
+
+def frames_at(engine: Engine, n: int, tick: float) -> Iterator[Frame]:
+    """The frames of one step, the n-th of that length [s]: each group when it is due, faults once a second."""
+    said, at = signals_of(engine), n * tick
+    for pgn, every_s in EVERY_S.items():
+        silent = pgn == LOST_GROUP and Fault.SENSOR_LOST in engine.given.faults
+        if n % max(1, round(every_s / tick)) == 0 and not silent:
+            yield Frame(at, pgn, encode(pgn, said))
+    if n % max(1, round(DM1_EVERY_S / tick)) == 0:
+        yield from (Frame(at, pgn, data) for pgn, data in frames_of(faults_of(engine)))

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, Faults, read_faults
 from jutrel.core.panel.signals import BY_PGN, Value, decoded
+from jutrel.core.panel.told import Happened, happened
 from jutrel.core.panel.watch import Alert, Panel, heard
 
 JUDGED_EVERY_S = 0.1
@@ -14,10 +15,14 @@ JUDGED_EVERY_S = 0.1
 
 @dataclass
 class Reader:
-    """Reads one machine's bus. `panel`: what is known as of the last time it was judged; `frames`: how many came."""
+    """Reads one machine's bus. `panel`: what is known as of the last time it was judged; `frames`: how many came.
+
+    `happened`: what a run goes by, in order, until somebody takes it away.
+    """
 
     panel: Panel = field(default_factory=Panel)
     frames: int = 0
+    happened: list[Happened] = field(default_factory=list)
     _fresh: dict[str, Value] = field(default_factory=dict)
     _faults: Faults | None = None
     _judged_at: float = -1.0
@@ -46,4 +51,6 @@ class Reader:
         before = self.panel
         self.panel = heard(before, self._fresh, at, self._faults)
         self._fresh, self._faults, self._judged_at = {}, None, at
+        if self.panel.alerts != before.alerts or self.panel.values != before.values:
+            self.happened += happened(before, self.panel)
         return tuple(a for key, a in self.panel.alerts.items() if key not in before.alerts)

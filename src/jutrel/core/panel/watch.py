@@ -7,13 +7,21 @@ from dataclasses import dataclass, field, replace
 
 from jutrel.core.panel.faults import Faults, fault_said
 from jutrel.core.panel.signals import SIGNALS, Lack, Value
-from jutrel.core.procedure.kinds import Colour
+from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Said, say
 
 LOST_AFTER = 5
 """A signal that stays away for so many of its periods, and two seconds, is lost."""
 LEAST_LOST_S = 2.0
 RUNNING_RPM = 400.0
+STANDS_RPM = 50.0
+"""Slower than this nothing turns; between the two it is cranked, or runs down."""
+OIL_STANDS_KPA, OIL_GONE_KPA = 120.0, 50.0
+STANDS, STANDS_FOR_S = "stands", 0.5
+"""One wrong value of the speed does not make an engine stand."""
+STUCK_AFTER_S = 10.0
+"""Oil pressure that stands with the engine for so long is no oil pressure."""
+OIL_STUCK = "oil-stuck"
 OIL_WITHIN_S = 10.0
 """Oil pressure stands within ten seconds of the start; common practice."""
 
@@ -152,6 +160,13 @@ RULES: tuple[Rule, ...] = (
 )
 
 
+CHARGING_V, WARM_C = 26.5, 50.0
+"""A system of 24 V that is charged, and coolant from which work may begin; common practice, to be replaced by the
+machine's own figures."""
+STANDS_FROM = {"oil-pressure": OIL_STANDS_KPA, "volts": CHARGING_V, "coolant": WARM_C}
+"""From where on a signal counts as standing while the engine runs."""
+
+
 @dataclass(frozen=True, slots=True)
 class Alert:
     """Something that holds now: which rule or fault, how urgent, in words, since when [s]."""
@@ -164,7 +179,12 @@ class Alert:
 
 @dataclass(frozen=True, slots=True)
 class Panel:
-    """What is known of a machine's panel at a time [s]: values, when each came, what is pending and what holds."""
+    """What is known of a machine's panel at a time [s]: values, when each came, what is pending and what holds.
+
+    `engine`: what it did as long as its speed was known; None: never known. `proved`: signals that were seen low
+    before the engine ran, so that what they show now is no needle that is stuck. `stands`: signals that have come up
+    since it runs. `patience`: so many times as long a signal may stay away, where time runs faster than the clock.
+    """
 
     at: float = 0.0
     values: Mapping[str, Value] = field(default_factory=dict)
@@ -173,6 +193,11 @@ class Panel:
     pending: Mapping[str, float] = field(default_factory=dict)
     alerts: Mapping[str, Alert] = field(default_factory=dict)
     faults: Faults = field(default_factory=Faults)
+    engine: EngineNow | None = None
+    engine_since: float = 0.0
+    proved: frozenset[str] = frozenset()
+    stands: frozenset[str] = frozenset()
+    patience: float = 1.0
 
     def value(self, key: str) -> Value:
         """A signal's value, or why there is none."""
@@ -197,7 +222,7 @@ def heard(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults |
     seen = {**panel.seen, **dict.fromkeys(values, at)}
     now = {**panel.values, **values}
     known = panel.faults if faults is None else faults
-    return judged(Panel(at, now, seen, panel.running_since, panel.pending, panel.alerts, known))
+    return judged(replace(panel, at=at, values=now, seen=seen, faults=known))
 
 
 def ticked(panel: Panel, at: float) -> Panel:
@@ -210,12 +235,10 @@ def judged(panel: Panel) -> Panel:
     at = panel.at
     values = dict(panel.values)
     for key, when in panel.seen.items():
-        if at - when > max(LEAST_LOST_S, LOST_AFTER * EVERY.get(key, 1.0)):
+        if at - when > panel.patience * max(LEAST_LOST_S, LOST_AFTER * EVERY.get(key, 1.0)):
             values[key] = Lack.LOST
-    speed = values.get("engine-speed", Lack.NOT_AVAILABLE)
+    panel = came_up(turned(replace(panel, values=values)))
     running = panel.running_since
-    if isinstance(speed, float):
-        running = None if speed < RUNNING_RPM else at if running is None else running
     pending, alerts = dict(panel.pending), dict(panel.alerts)
     for rule in RULES:
         value = values.get(rule.signal, Lack.NOT_AVAILABLE)
@@ -234,19 +257,83 @@ def judged(panel: Panel) -> Panel:
         else:
             pending.pop(rule.id, None)
             alerts.pop(rule.id, None)
+    _lost(panel, alerts)
+    _stuck(panel, alerts)
+    _faults(panel, alerts)
+    return replace(panel, pending=pending, alerts=alerts)
+
+
+def turned(panel: Panel) -> Panel:
+    """The panel with what the engine does, by its speed; while that is not known, as it was."""
+    speed = panel.value("engine-speed")
+    if isinstance(speed, Lack):
+        return panel
+    engine, pending = panel.engine, dict(panel.pending)
+    if speed >= STANDS_RPM:
+        pending.pop(STANDS, None)
+    if speed >= RUNNING_RPM:
+        engine = EngineNow.RUNNING
+    elif speed < STANDS_RPM:
+        if panel.at - pending.setdefault(STANDS, panel.at) >= STANDS_FOR_S:
+            engine = EngineNow.STOPPED
+    elif engine is not EngineNow.RUNNING:
+        engine = EngineNow.CRANKING
+    panel = replace(panel, pending=pending)
+    if engine is panel.engine:
+        return panel
+    since = panel.at if engine is EngineNow.RUNNING else None
+    return replace(panel, engine=engine, engine_since=panel.at, running_since=since)
+
+
+def came_up(panel: Panel) -> Panel:
+    """The panel with which signals have come up since the engine runs: each was seen low before, where it has to be."""
+    if panel.engine is not EngineNow.RUNNING:
+        oil = panel.value("oil-pressure")
+        low = not isinstance(oil, Lack) and oil < OIL_GONE_KPA
+        return replace(panel, stands=frozenset(), proved=frozenset({"oil-pressure"} if low else ()))
+    stands = set(panel.stands)
+    for key, limit in STANDS_FROM.items():
+        value = panel.value(key)
+        if not isinstance(value, Lack) and value >= limit and (key != "oil-pressure" or key in panel.proved):
+            stands.add(key)
+    return replace(panel, stands=frozenset(stands)) if stands != panel.stands else panel
+
+
+def lost_said(key: str) -> Said:
+    """That a signal has no value."""
+    return say("{name}: no value. Read it on the machine's own panel.", name=NAMES[key])
+
+
+def stuck_said() -> Said:
+    """That a needle does not move."""
+    return say("It shows oil pressure while the engine stands: the sensor is wrong. Go by the machine's own lamp.")
+
+
+def _lost(panel: Panel, alerts: dict[str, Alert]) -> None:
+    """Told while the engine runs; with its speed gone it counts as running until somebody knows better."""
     for key in ALWAYS_WATCHED:
-        lack = values.get(key)
         name = f"lost-{key}"
-        if running is not None and isinstance(lack, Lack) and key in panel.seen:
-            says = say("{name}: no value. Read it on the machine's own panel.", name=NAMES[key])
-            alerts.setdefault(name, Alert(name, Colour.AMBER, says, at))
+        if panel.running_since is not None and isinstance(panel.values.get(key), Lack) and key in panel.seen:
+            alerts.setdefault(name, Alert(name, Colour.AMBER, lost_said(key), panel.at))
         else:
             alerts.pop(name, None)
+
+
+def _stuck(panel: Panel, alerts: dict[str, Alert]) -> None:
+    oil = panel.value("oil-pressure")
+    stood = panel.engine is EngineNow.STOPPED and panel.at - panel.engine_since >= STUCK_AFTER_S
+    if stood and not isinstance(oil, Lack):
+        if oil >= OIL_STANDS_KPA:
+            alerts.setdefault(OIL_STUCK, Alert(OIL_STUCK, Colour.AMBER, stuck_said(), panel.at))
+        elif oil < OIL_GONE_KPA:
+            alerts.pop(OIL_STUCK, None)
+
+
+def _faults(panel: Panel, alerts: dict[str, Alert]) -> None:
     codes = {f"fault-{c.spn}-{c.mode}": c for c in panel.faults.codes}
     colour = Colour.RED if "red" in panel.faults.lamps else Colour.AMBER
     for name in [a for a in alerts if a.startswith("fault-") and a not in codes]:
         del alerts[name]
     for name, code in codes.items():
-        since = alerts[name].since if name in alerts else at
+        since = alerts[name].since if name in alerts else panel.at
         alerts[name] = Alert(name, colour, fault_said(code), since)
-    return replace(panel, values=values, running_since=running, pending=pending, alerts=alerts)

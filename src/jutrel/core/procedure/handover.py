@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
+from jutrel.core.panel.told import Happening, Told, alert_said
 from jutrel.core.procedure.kinds import Colour, Filled, Remarked
 from jutrel.core.procedure.state import Mark, RunState
 from jutrel.core.procedure.step import StepKind
@@ -42,9 +43,18 @@ def remark_said(what: Remarked, model: Model) -> Said:
     return say("{sense} ({colour}), {place}. {note}", sense=sense, colour=COLOURS[what.colour], place=place, note=note)
 
 
-def handover_lines(state: RunState, entries: Sequence[Entry], model: Model, fluids: dict[str, Said]) -> list[Line]:
-    """What is worth knowing of a run: what was noticed, what failed, what was skipped and why, what was filled."""
+def handover_lines(
+    state: RunState, entries: Sequence[Entry], model: Model, fluids: dict[str, Said], told: Sequence[Told] = ()
+) -> list[Line]:
+    """What is worth knowing of a run: what was noticed, what the machine told, what failed, was skipped, was filled."""
     out = []
+    warned = {t.word: t for t in told if t.what is Happening.ALERT and t.colour is not Colour.NONE}
+    for t in warned.values():
+        how, n = COLOURS[t.colour.value], sum(x.what is Happening.ALERT and x.word == t.word for x in told)
+        says = say("The machine told ({colour}, {n} times): {what}", colour=how, n=n, what=alert_said(t.word))
+        if n == 1:
+            says = say("The machine told ({colour}): {what}", colour=how, what=alert_said(t.word))
+        out.append(Line(says, t.id, True))
     for e in entries:
         match e.what:
             case Remarked(colour=colour) as what:

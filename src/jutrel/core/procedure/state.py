@@ -7,137 +7,37 @@ replays to the same answer. Nothing here believes that a step is done because a 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from enum import StrEnum
 
 from jutrel.core.inspection.kinds import Abandoned
 from jutrel.core.log.entry import Entry
-from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Outcome, Remarked, Stepped
+from jutrel.core.panel.signals import BY_KEY
+from jutrel.core.panel.told import Happening, Told, alert_said
+from jutrel.core.panel.watch import STANDS_FROM
+from jutrel.core.procedure.engine import LONGEST_CRANK_S, MOST_TRIES, UNEXPLAINED, EngineLine
+from jutrel.core.procedure.kinds import Colour, EngineNow, Outcome, Remarked, Stepped
+from jutrel.core.procedure.now import Gate, Mark, RunState, Stand, StepNow, open_said
 from jutrel.core.procedure.step import FIRST, Phase, Step, StepKind, Wait
+from jutrel.core.procedure.words import heads, in_order
 from jutrel.core.wording import NOTHING, Number, Said, say
+
+__all__ = ["Gate", "Mark", "Run", "RunState", "Stand", "StepNow", "watched"]
 
 GRACE_S = 5.0
 """What a hand needs to say that a needle stood in time [s]; common practice."""
 TICK_S = 1.0
 """Timers on the page and times of entries differ by less than this [s]."""
-LONGEST_CRANK_S, REST_S, MOST_TRIES = 30.0, 120.0, 3
-"""Common practice, as in the reading "cranking"."""
+ASK_AGAIN_S = 30.0
+"""How far ahead a wait is put off that a needle keeps from ending [s]."""
 AFRESH = (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)
 """Phases that are gone through again after each stop of the engine."""
 LAST = (Phase.SHUTDOWN, Phase.HAND_OVER)
 """Phases that count from the last start."""
 WORST = (Outcome.LOST, Outcome.FAILED, Outcome.SKIPPED, Outcome.DONE)
 """Two who have not seen each other's word: the worse counts."""
-MOST_STEPS_BACK = 60
-"""How long a row of words with wrong clocks is put in order; a circle of names ends here."""
 LIMITS = "limits"
 """The step that accepts what the machine may only do within limits."""
-
-
-class Mark(StrEnum):
-    """How a step stands. Void: it was said, and does not count."""
-
-    OPEN = "open"
-    LATER = "later"
-    WAITING = "waiting"
-    DONE = "done"
-    FAILED = "failed"
-    SKIPPED = "skipped"
-    LOST = "lost"
-    VOID = "void"
-
-
-class Stand(StrEnum):
-    """How a run stands. Stop: the engine is to be stopped at once."""
-
-    PREPARING = "preparing"
-    CRANKING = "cranking"
-    STARTED = "started"
-    STOP = "stop"
-    WARMING = "warming"
-    READY_TO_WORK = "ready-to-work"
-    WORKING = "working"
-    SHUTTING_DOWN = "shutting-down"
-    STOPPED = "stopped"
-    SECURED = "secured"
-    ENDED = "ended"
-
-
-@dataclass(frozen=True, slots=True)
-class Gate:
-    """Whether the machine may be started, as its open defects and its last inspection say.
-
-    `held`: it is not to run at all. `limits`: what it may only do; `accepted_as` names these limits, so that accepting
-    others does not count for them.
-    """
-
-    may: bool
-    held: bool
-    why: Said
-    limits: tuple[Said, ...] = ()
-    accepted_as: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class StepNow:
-    """A step, how it stands, and why it does not count or cannot be done yet.
-
-    `ready_at`: when a wait is over. `heads`: the entries that say so, which another word about it sets aside.
-    """
-
-    step: Step
-    mark: Mark
-    says: Said = NOTHING
-    ready_at: datetime | None = None
-    heads: tuple[str, ...] = ()
-    value: float | None = None
-    by: str = ""
-    at: datetime | None = None
-    reason: str = ""
-
-    @property
-    def settled(self) -> bool:
-        """Whether what comes after it may go on."""
-        return self.mark in (Mark.DONE, Mark.SKIPPED) or (
-            self.mark is Mark.FAILED and self.step.kind is StepKind.TEST and not self.step.life
-        )
-
-
-@dataclass(frozen=True, slots=True)
-class RunState:
-    """What a run has come to at a time.
-
-    `missing`: what stands between here and the next thing; `engine_heads`: the entries that say what the engine does.
-    `tries`: since it ran last, or since somebody wrote down what was found. `due_at`: until when the oil pressure is
-    to stand.
-    """
-
-    stand: Stand
-    says: Said
-    missing: tuple[Said, ...]
-    steps: tuple[StepNow, ...]
-    engine: EngineNow
-    engine_since: datetime | None
-    engine_heads: tuple[str, ...]
-    started_at: datetime | None
-    tries: int
-    may_crank: bool
-    due_at: datetime | None
-
-    @property
-    def ready_to_start(self) -> bool:
-        """Whether the engine may be cranked now."""
-        return self.stand in (Stand.PREPARING, Stand.STOPPED) and self.may_crank
-
-    @property
-    def ready_to_work(self) -> bool:
-        """Whether it may leave the parking place, or has."""
-        return self.stand in (Stand.READY_TO_WORK, Stand.WORKING)
-
-    def step(self, key: str) -> StepNow | None:
-        """The step of that id."""
-        return next((s for s in self.steps if s.step.id == key), None)
 
 
 @dataclass(frozen=True)
@@ -149,6 +49,10 @@ class Run:
     gate: Gate
     waits: Mapping[Wait, float] = field(default_factory=dict)
     """Seconds to wait, where they are computed."""
+    told: Sequence[Told] = ()
+    """What the machine told over its bus meanwhile, if it is read."""
+    owed: Said = NOTHING
+    """What the run before this one left unexplained; empty: nothing."""
 
     def __post_init__(self) -> None:
         """Entries once each, by time."""
@@ -163,39 +67,65 @@ class Run:
             if isinstance(e.what, Stepped):
                 said.setdefault(e.what.step, []).append(e)
         object.__setattr__(self, "_said", said)
-        object.__setattr__(self, "_engine", [e for e in once if isinstance(e.what, Engine)])
+        told = sorted(self.told, key=lambda t: (t.at, t.id))
+        object.__setattr__(self, "told", told)
+        object.__setattr__(self, "line", EngineLine(once, told))
 
-    # --- the engine
+    line: EngineLine = field(init=False, repr=False, compare=False)
+    """The course of the engine."""
 
-    def _changes(self, at: datetime) -> list[Entry]:
-        return [e for e in self._engine if e.time <= at]  # type: ignore[attr-defined]
+    # --- what the machine told
 
-    def engine_at(self, at: datetime) -> tuple[EngineNow, tuple[Entry, ...]]:
-        """What the engine does at a time, and the entries that say so; who differ: it runs until both are seen."""
-        found = heads(self._changes(at))
-        said = {e.what.state for e in found}  # type: ignore[attr-defined]
-        for state in (EngineNow.RUNNING, EngineNow.CRANKING):
-            if state in said:
-                return state, found
-        return EngineNow.STOPPED, found
+    def _begun(self, at: datetime) -> datetime | None:
+        """Since when the engine runs, if the machine itself says so: then its values are gone by."""
+        if self.line.told_at(at) is not EngineNow.RUNNING:
+            return None
+        return self.line.last(EngineNow.RUNNING, at)
 
-    def last(self, state: EngineNow, at: datetime) -> datetime | None:
-        """When the engine began to do that last."""
-        times = [e.time for e in self._changes(at) if e.what.state is state]  # type: ignore[attr-defined]
-        return times[-1] if times else None
+    def stood(self, step: Step, at: datetime) -> Told | None:
+        """That the signal of a step came to stand, in this go of the engine."""
+        stopped = self.line.last(EngineNow.STOPPED, at)
+        found = [
+            t for t in self.told
+            if t.what is Happening.STOOD and t.word == step.reads and t.at <= at and (stopped is None or t.at > stopped)
+        ]  # fmt: skip
+        return found[0] if found else None
 
-    def tries(self, at: datetime) -> int:
-        """Cranks since it ran last, or since somebody wrote down what was found."""
-        count = 0
-        for e in self._changes(at):
-            match e.what:
-                case Engine(state=EngineNow.RUNNING):
-                    count = 0
-                case Engine(state=EngineNow.CRANKING, why=why):
-                    count = 1 if why.strip() else count + 1
-                case _:
-                    pass
-        return count
+    def _silent(self, signal: str, at: datetime) -> bool:
+        """Whether nobody knows a signal at a time: its value went and did not come back, or the bus is silent."""
+        about = [t for t in self.told if t.word == signal and t.at <= at and t.what in VALUE]
+        return bool(about) and about[-1].what is Happening.SILENT
+
+    def unexplained(self, at: datetime) -> Said:
+        """That it was stopped for something bad and nobody wrote down what was found; empty if not."""
+        if self.owed and not self.line.cause_since(None, at):
+            return self.owed
+        span = self.line.ended(at)
+        if span is None:
+            return NOTHING
+        began, ended = span
+        bad = self.reds(began, ended) or any(self._gave_up(s, began, ended) for s in self.steps)
+        if not bad or self.line.cause_since(ended, at):
+            return NOTHING
+        return UNEXPLAINED
+
+    def _gave_up(self, step: Step, began: datetime, ended: datetime) -> bool:
+        """Whether a step that proves the start failed while the engine ran."""
+        if step.phase is not Phase.START or step.before_crank:
+            return False
+        said = heads([e for e in self._said.get(step.id, ()) if e.time <= ended])  # type: ignore[attr-defined]
+        bad = (Outcome.FAILED, Outcome.LOST)
+        return any(e.time > began and isinstance(e.what, Stepped) and e.what.outcome in bad for e in said)
+
+    def reds(self, since: datetime, until: datetime) -> list[Said]:
+        """What was red between two times, by people and by the machine."""
+        out = []
+        for e in self.entries:
+            if isinstance(e.what, Remarked) and e.what.colour is Colour.RED and since < e.time <= until:
+                out.append(say("A red warning was reported. Stop in a safe place, tool down, engine off."))
+                break
+        named = {t.word: None for t in self.told if _red(t) and since <= t.at <= until}
+        return out + [alert_said(k) for k in named]
 
     # --- steps
 
@@ -206,15 +136,35 @@ class Run:
             return ()
         begun = None
         if step.phase in AFRESH:
-            begun = self.last(EngineNow.STOPPED, at)
+            begun = self.line.last(EngineNow.STOPPED, at)
         elif step.phase in LAST:
-            begun = self.last(EngineNow.RUNNING, at)
+            begun = self.line.last(EngineNow.RUNNING, at)
         return heads([e for e in said if e.time <= at and (begun is None or e.time > begun)])
 
     def step_at(self, step: Step, at: datetime) -> StepNow:
         """How a step stands at a time."""
+        return self._told_of(step, at) or self._open(step, at)
+
+    def _told_of(self, step: Step, at: datetime) -> StepNow | None:
+        """How a step stands by what people said of it, else by what the machine measured; None: nobody knows."""
         found = self._slot(step, at)
-        return self._known_as(step, found) if found else self._open(step, at)
+        if found:
+            return self._known_as(step, found)
+        if not step.reads or step.kind is not StepKind.OBSERVE:
+            return None
+        stood = self.stood(step, at)
+        if stood is None or self.lacking(step, stood.at):
+            return None
+        told = StepNow(step, Mark.DONE, say("The machine says so."), value=stood.value, at=stood.at)
+        late = self._late(step, stood.at)
+        return _with(told, Mark.VOID, late) if late else told
+
+    def _late(self, step: Step, at: datetime, grace: float = TICK_S) -> Said:
+        """That something came too late after the start; empty if it came in time."""
+        began = self.line.last(EngineNow.RUNNING, at)
+        if step.within_s is None or began is None or (at - began).total_seconds() <= step.within_s + grace:
+            return NOTHING
+        return say("It was said {took} after the start.", took=Number((at - began).total_seconds(), 0, "s"))
 
     def _known_as(self, step: Step, found: tuple[Entry, ...]) -> StepNow:
         """How a step stands by what is said of it: judged once for each set of words."""
@@ -230,8 +180,14 @@ class Run:
             return StepNow(step, Mark.LATER, lacking[0])
         over = self.over_at(step, at)
         if over is not None and over > at:
-            return StepNow(step, Mark.WAITING, say("The time is not over yet."), over)
+            return StepNow(step, Mark.WAITING, self._waits_for(step, at), over)
         return StepNow(step, Mark.OPEN, ready_at=over)
+
+    def _waits_for(self, step: Step, at: datetime) -> Said:
+        signal = BY_KEY.get(step.reads)
+        if signal is None or self._begun(at) is None or self.stood(step, at) or self._silent(step.reads, at):
+            return say("The time is not over yet.")
+        return say("{name}: from {low} on.", name=signal.name, low=Number(STANDS_FROM[signal.key], 0, signal.unit))
 
     def _judged(self, step: Step, found: Sequence[Entry]) -> StepNow:
         entry = min(found, key=lambda e: (WORST.index(e.what.outcome), e.time, e.id))  # type: ignore[attr-defined]
@@ -269,10 +225,9 @@ class Run:
         over = self.over_at(step, at)
         if over is not None and at < over - timedelta(seconds=TICK_S):
             return say("It was said before the time was over.")
-        if step.within_s is not None and (began := self.last(EngineNow.RUNNING, at)) is not None:
-            took = (at - began).total_seconds()
-            if took > step.within_s + GRACE_S:
-                return say("It was said {took} after the start.", took=Number(took, 0, "s"))
+        stood = self.stood(step, at) if step.reads else None
+        if (late := self._late(step, at, GRACE_S)) and (stood is None or self._late(step, stood.at)):
+            return late
         if step.unit:
             if what.value is None:
                 return say("The figure is missing.")
@@ -287,7 +242,7 @@ class Run:
     def lacking(self, step: Step, at: datetime) -> list[Said]:
         """What has to come before a step and has not, at a time."""
         out = []
-        state, _ = self.engine_at(at)
+        state, _ = self.line.at(at)
         if step.engine is not None and state is not step.engine:
             out.append(ENGINE_FIRST[step.engine])
         for other in self.steps:
@@ -296,8 +251,8 @@ class Run:
                 continue
             if other is step or other.id == LIMITS or (other.kind is StepKind.INTERLOCK and not named):
                 continue  # interlocks are watched by themselves, and limits may come up at any time
-            found = self._slot(other, at)
-            if not found or not self._known_as(other, found).settled:
+            told = self._told_of(other, at)
+            if told is None or not told.settled:
                 out.append(say("First: {name}", name=Said(other.name, (), "step")))
         return out
 
@@ -307,8 +262,16 @@ class Run:
             return None
         seconds = step.wait_s if step.wait is Wait.SECONDS else self.waits.get(step.wait, step.wait_s)
         times = [e.time for a in step.after if a in self._by_id for e in self._slot(self._by_id[a], at)]  # type: ignore[attr-defined]
-        began = max(times, default=None) if step.after else self.last(EngineNow.RUNNING, at)
-        return None if began is None else began + timedelta(seconds=seconds)
+        began = max(times, default=None) if step.after else self.line.last(EngineNow.RUNNING, at)
+        if began is None:
+            return None
+        over = began + timedelta(seconds=seconds)
+        if not step.reads or self._begun(at) is None:
+            return over
+        stood = self.stood(step, at)
+        if stood is not None:
+            return max(over, stood.at)
+        return over if self._silent(step.reads, at) else max(over, at + timedelta(seconds=ASK_AGAIN_S))
 
     def before_crank(self, at: datetime, running: bool = False) -> list[Said]:
         """What is missing before the engine may be cranked, or while it turns.
@@ -336,11 +299,12 @@ class Run:
 
     def at(self, now: datetime) -> RunState:
         """What the run has come to at a time."""
-        engine, engine_heads = self.engine_at(now)
+        engine, engine_heads = self.line.at(now)
         steps = tuple(self.step_at(s, now) for s in self.steps)
-        started = self.last(EngineNow.RUNNING, now)
-        tries = self.tries(now)
+        started = self.line.last(EngineNow.RUNNING, now)
+        tries = self.line.tries(now)
         lacking = self.before_crank(now, engine is EngineNow.RUNNING)
+        cause = self.line.tries(now) >= MOST_TRIES or bool(self.unexplained(now))
         due = self._due(steps, started) if engine is EngineNow.RUNNING else None
         stand, says, missing = self._stand(engine, steps, lacking, started, now)
         return RunState(
@@ -353,22 +317,10 @@ class Run:
             engine_heads=tuple(e.id for e in engine_heads),
             started_at=started,
             tries=tries,
-            may_crank=self.gate.may and not lacking and not self._no_crank(now),
+            may_crank=self.gate.may and not lacking and not cause and not self.line.no_crank(now),
+            needs_cause=cause,
             due_at=due,
         )
-
-    def _no_crank(self, now: datetime) -> Said:
-        """Why the starter may not be turned again; empty if it may."""
-        cranks = [e for e in self._changes(now) if e.what.state is EngineNow.CRANKING]  # type: ignore[attr-defined]
-        tries = self.tries(now)
-        if tries >= MOST_TRIES:
-            return say("Three tries: look for the cause first. Fuel, air, battery, interlock.")
-        if tries and cranks:
-            ended = [e.time for e in self._changes(now) if e.time >= cranks[-1].time and e is not cranks[-1]]
-            rested = (now - (ended[0] if ended else now)).total_seconds()
-            if rested < REST_S:
-                return say("Let the starter rest {n} more.", n=Number(REST_S - rested, 0, "s"))
-        return NOTHING
 
     @staticmethod
     def _due(steps: Sequence[StepNow], started: datetime | None) -> datetime | None:
@@ -400,7 +352,7 @@ class Run:
 
     def _starting_again(self, now: datetime) -> bool:
         """Whether somebody began to go through the start again after a stop."""
-        stopped = self.last(EngineNow.STOPPED, now)
+        stopped = self.line.last(EngineNow.STOPPED, now)
         said = self._said.items()  # type: ignore[attr-defined]
         again = {k for k, all_ in said if any(e.time <= now and (stopped is None or e.time > stopped) for e in all_)}
         return any(s.id in again and s.phase is Phase.START for s in self.steps)
@@ -413,7 +365,7 @@ class Run:
             return stand, say("Do not start it: {why}", why=self.gate.why), [self.gate.why, *lacking]
         if lacking:
             return stand, say("Not ready to start yet."), lacking
-        if rest := self._no_crank(now):
+        if rest := self.unexplained(now) or self.line.no_crank(now):
             return stand, rest, [rest]
         return stand, say("Ready to start."), []
 
@@ -424,7 +376,7 @@ class Run:
         out = [self.gate.why] if self.gate.held else []
         out += lacking
         if engine is EngineNow.CRANKING:
-            since = self.last(EngineNow.CRANKING, now)
+            since = self.line.last(EngineNow.CRANKING, now)
             if since is not None and (now - since).total_seconds() > LONGEST_CRANK_S + TICK_S:
                 out.append(say("A starter takes 30 s at most."))
             return out
@@ -437,10 +389,10 @@ class Run:
             elif s.step.within_s and started and (now - started).total_seconds() > s.step.within_s + GRACE_S:
                 n = Number(s.step.within_s, 0, "s")
                 out.append(say("{name}: nobody said within {n} that it is so.", name=name, n=n))
-        for e in self.entries:
-            if isinstance(e.what, Remarked) and e.what.colour is Colour.RED and started and started < e.time <= now:
-                out.append(say("A red warning was reported. Stop in a safe place, tool down, engine off."))
-                break
+        if started is not None:
+            out += self.reds(started, now)
+        if why := self.unexplained(now):
+            out.append(why)
         return out
 
     def _running(self, steps: Sequence[StepNow]) -> tuple[Stand, Said, list[Said]]:
@@ -474,39 +426,12 @@ ENGINE_FIRST = {
 }
 
 
-def in_order(entries: Iterable[Entry]) -> list[Entry]:
-    """Entries once each, by time; what sets another aside came after it, whatever a device's clock says."""
-    once = {e.id: e for e in entries}
-    placed = dict(once)
-    for _ in range(MOST_STEPS_BACK):
-        moved = False
-        for e in list(placed.values()):
-            late = max((placed[r].time for r in e.replaces if r in placed and r != e.id), default=None)
-            if late is not None and late >= e.time:
-                placed[e.id] = replace(e, heard_at=late + timedelta(microseconds=1))
-                moved = True
-        if not moved:
-            break
-    return sorted(placed.values(), key=lambda e: (e.time, e.id))
+def _red(t: Told) -> bool:
+    return t.what is Happening.ALERT and t.colour is Colour.RED
 
 
-def heads(entries: Sequence[Entry]) -> tuple[Entry, ...]:
-    """Those that no other of them has seen and set aside."""
-    named = {r for e in entries for r in e.replaces if r != e.id}
-    kept = tuple(e for e in entries if e.id not in named)
-    return kept or tuple(entries)  # a circle of names sets nothing aside
-
-
-def open_said(step: Step, now: StepNow) -> Said:
-    """A step that is not settled, with why where something was said about it."""
-    name = Said(step.name, (), "step")
-    match now.mark:
-        case Mark.FAILED:
-            return say("{name}: it is not so.", name=name)
-        case Mark.LOST | Mark.VOID:
-            return say("{name}: {why}", name=name, why=now.says)
-        case _:
-            return name
+VALUE = (Happening.SILENT, Happening.HEARD, Happening.STOOD)
+"""What is told of a signal's value."""
 
 
 def _with(told: StepNow, mark: Mark, says: Said) -> StepNow:

@@ -75,6 +75,10 @@ class Step:
         What the engine has to be doing.
     wait, wait_s
         What says how long to wait, from the engine's start or the last step of `after`; seconds where it is fixed.
+    reads
+        The signal of the machine's bus that says so by itself, if it is read; of a wait: what it waits for too.
+    needles
+        Signals that matter for this step.
     within_s
         It is so within this many seconds of the start, or the engine is stopped.
     unit, low, high
@@ -102,6 +106,8 @@ class Step:
     engine: EngineNow | None = None
     wait: Wait | None = None
     wait_s: float = 0.0
+    reads: str = ""
+    needles: tuple[str, ...] = ()
     within_s: float | None = None
     unit: str = ""
     low: float = 0.0

@@ -160,6 +160,13 @@ async def entries_of_kinds(db: Db, site: str, machine: str, kinds: Collection[st
     return await _entries(db, EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.kind.in_(kinds))
 
 
+async def latest_of_kinds(db: Db, site: str, machine: str, kinds: Collection[str], count: int) -> list[Entry]:
+    """A machine's newest entries of some kinds, in the order of the log."""
+    mine = (EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.kind.in_(kinds))
+    found = await db.execute(WITH_STREAM.where(*mine).order_by(EntryRow.seq.desc()).limit(count))
+    return [entry_of(row) for row in found][::-1]
+
+
 async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIterator[Entry]:
     """A machine's whole log in order, as it stands in the table now."""
     last, prev = 0, START

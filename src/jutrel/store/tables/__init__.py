@@ -3,6 +3,7 @@
 from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
+from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
 from jutrel.store.tables.people import PenRow, PersonRow, SessionRow
 from jutrel.store.tables.projections import LookRow, ReportRow
 
@@ -14,6 +15,9 @@ __all__ = [
     "LookRow",
     "MachineRow",
     "ModelFileRow",
+    "PanelNowRow",
+    "PanelSampleRow",
+    "PanelToldRow",
     "PenRow",
     "PersonRow",
     "PhotoRow",
@@ -21,5 +25,6 @@ __all__ = [
     "ReportRow",
     "SessionRow",
     "SiteRow",
+    "StandinOrderRow",
     "StreamRow",
 ]

@@ -1,0 +1,86 @@
+"""Routes: what a machine tells over its bus, from its reader and to every page that shows it."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from datetime import timedelta
+from typing import Annotated
+
+from fastapi import APIRouter, Header, Request
+from fastapi.responses import StreamingResponse
+
+from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of, token_of
+from jutrel.api.live import MOST_PAGES, Crowd, Pages
+from jutrel.api.tongue import Tongue
+from jutrel.api.wire import Slug
+from jutrel.api.wire_panel import OrdersIn, PanelIn, PanelOut, panel_out
+from jutrel.service.panel import PanelNow, check_key, hear_panel, orders_now, panel_feed, panel_now, set_orders
+
+router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
+KEY = Annotated[str, Header(alias="x-device-key", max_length=200)]
+
+
+def stale_of(request: Request) -> timedelta:
+    """What a machine told longer ago than this is unknown."""
+    return timedelta(seconds=settings_of(request).panel_stale_s)
+
+
+@router.put("/{machine}/panel", status_code=204)
+async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, device_key: KEY = "") -> None:
+    """What a machine's reader says now, and what it could not send before. It shows the site's key for devices.
+
+    Told twice it counts once. See docs/panel.md.
+    """
+    check_key(settings_of(request).device_key, device_key)
+    await hear_panel(here, machine, body.heard())
+
+
+@router.get("/{machine}/panel", response_model=PanelOut | None)
+async def get_panel(request: Request, here: Work, who: Who, wording: Tongue, machine: Slug) -> PanelOut | None:
+    """A machine's panel as its reader said last; null: its bus is not read."""
+    unit, found = await panel_now(here, machine, stale_of(request))
+    return None if found is None else panel_out(unit.id, found, wording)
+
+
+# A stream has no end, so it is no answer that the document of the API could describe.
+@router.get("/{machine}/panel/events", include_in_schema=False)
+async def get_panel_events(request: Request, wording: Tongue, machine: Slug) -> StreamingResponse:
+    """Server-sent events: `panel` with the same document whenever it was told, and once more when it falls silent."""
+    shop = shop_of(request)
+    pages = shop.books.one(Pages)
+    feed = panel_feed(shop, token_of(request), machine, stale_of(request), now)
+    first = await anext(feed)  # who may not see it is told before the stream begins
+    if pages.open >= MOST_PAGES:
+        raise Crowd
+
+    def line(found: PanelNow | None) -> bytes:
+        if found is None:
+            return b": still here\n\n"
+        return b"event: panel\ndata: %s\n\n" % panel_out(machine, found, wording).model_dump_json().encode()
+
+    async def told() -> AsyncIterator[bytes]:
+        pages.open += 1
+        try:
+            yield line(first)
+            async for found in feed:
+                yield line(found)
+        finally:
+            pages.open -= 1
+            await feed.aclose()
+
+    headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+    return StreamingResponse(told(), media_type="text/event-stream", headers=headers)
+
+
+@router.put("/{machine}/stand-in", status_code=204)
+async def put_orders(here: Work, who: Who, machine: Slug, body: OrdersIn) -> None:
+    """Set what the stand-in of a machine is to do. A real machine takes no orders from here."""
+    await set_orders(here, who, machine, body.model_dump())
+
+
+@router.get("/{machine}/stand-in")
+async def get_orders(request: Request, here: Open, machine: Slug, device_key: KEY = "") -> OrdersIn | None:
+    """What the stand-in of a machine is to do, for its own process; null: nobody said."""
+    check_key(settings_of(request).device_key, device_key)
+    orders = await orders_now(here, machine)
+    return OrdersIn.model_validate(orders) if orders else None

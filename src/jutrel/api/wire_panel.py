@@ -1,0 +1,151 @@
+"""What goes over the wire of a machine's panel."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, StringConstraints
+
+from jutrel.api.wire import In, Out, Slug, Uuid7
+from jutrel.core.panel.shown import bands_of
+from jutrel.core.panel.signals import SIGNALS, Lack, Signal, Value
+from jutrel.core.panel.told import Happening, Told, alert_said
+from jutrel.core.procedure.kinds import Colour, EngineNow
+from jutrel.core.wording import Wording
+from jutrel.service.panel import Heard, PanelNow
+
+Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
+Word = Annotated[str, StringConstraints(max_length=60, pattern=r"^[a-z0-9-]+$")]
+Values = Annotated[dict[Slug, Finite | Lack], Field(max_length=80)]
+
+
+class ToldIn(In):
+    """Something that happened, on the reader's clock."""
+
+    id: Uuid7
+    at: datetime
+    what: Happening
+    word: Word
+    colour: Colour = Colour.NONE
+    value: Finite | None = None
+
+
+class SampleIn(In):
+    """Values of a moment, on the reader's clock."""
+
+    at: datetime
+    values: Values
+
+
+class PanelIn(In):
+    """What a machine's reader says. All times are on its own clock, which stood at `sent_at` when it was sent."""
+
+    sent_at: datetime
+    since: datetime = Field(description="Since when this reader reads without a gap.")
+    at: datetime
+    engine: EngineNow | None = None
+    values: Values
+    alerts: Annotated[list[tuple[Word, Colour, datetime]], Field(max_length=60, default_factory=list)]
+    simulated: bool = False
+    told: Annotated[list[ToldIn], Field(max_length=300, default_factory=list)]
+    samples: Annotated[list[SampleIn], Field(max_length=60, default_factory=list)]
+
+    def heard(self) -> Heard:
+        """The same for the service; what is told in words that mean nothing is left out."""
+        says: dict[str, Any] = {
+            "engine": self.engine,
+            "values": self.values,
+            "alerts": [[i, c.value, at.isoformat()] for i, c, at in self.alerts],
+            "simulated": self.simulated,
+        }
+        told = [Told(t.id, t.at, t.what, t.word, t.colour, t.value) for t in self.told if meant(t)]
+        return Heard(self.sent_at, self.since, self.at, says, told, {s.at: dict(s.values) for s in self.samples})
+
+
+def meant(told: ToldIn) -> bool:
+    """Whether an engine's word is one of those there are."""
+    return told.what is not Happening.ENGINE or told.word in list(EngineNow)
+
+
+class BandOut(Out):
+    """A stretch of a dial that is red or amber."""
+
+    colour: Colour
+    low: float
+    high: float
+
+
+class NeedleOut(Out):
+    """A signal: its value, or why there is none."""
+
+    key: str
+    name: str
+    unit: str
+    value: float | None
+    lack: Lack | None
+    low: float
+    high: float
+    bands: list[BandOut]
+
+
+class AlertOut(Out):
+    id: str
+    colour: Colour
+    says: str
+    since: datetime
+
+
+class PanelOut(Out):
+    """A machine's panel as its reader said last. Not `live`: it says nothing any more, and nothing of this is known."""
+
+    machine: str
+    at: datetime
+    live: bool
+    simulated: bool = Field(description="The machine is a stand-in.")
+    engine: EngineNow | None
+    needles: list[NeedleOut]
+    alerts: list[AlertOut]
+    doubt: str = Field(description="Why it may be another machine's; empty: nothing speaks for that.")
+
+
+class OrdersIn(In):
+    """What the stand-in of a machine is to do: its key, its levers, the air, and what is wrong with it."""
+
+    turns: Literal["stands", "cranked", "runs"]
+    throttle: Annotated[float, Field(ge=0, le=1)] = 0.0
+    load: Annotated[float, Field(ge=0, le=1)] = 0.0
+    air_c: Annotated[float, Field(ge=-40, le=55)] = 15.0
+    faults: Annotated[list[Word], Field(max_length=8, default_factory=list)]
+
+
+def _needle(signal: Signal, value: Value, live: bool, wording: Wording) -> NeedleOut:
+    known = None if isinstance(value, Lack) or not live else value
+    lack = None if known is not None else value if isinstance(value, Lack) else Lack.LOST
+    return NeedleOut(
+        key=signal.key,
+        name=wording.say(signal.name),
+        unit=signal.unit,
+        value=known,
+        lack=lack,
+        low=signal.low,
+        high=signal.high,
+        bands=[BandOut(colour=b.colour, low=b.low, high=b.high) for b in bands_of(signal)],
+    )
+
+
+def panel_out(machine: str, now: PanelNow, wording: Wording) -> PanelOut:
+    """A panel as the client sees it; a value that is told no more is no value."""
+    shown = now.shown
+    return PanelOut(
+        machine=machine,
+        at=shown.at,
+        live=now.live,
+        simulated=shown.simulated,
+        engine=shown.engine if now.live else None,
+        needles=[_needle(s, shown.values[s.key], now.live, wording) for s in SIGNALS if s.key in shown.values],
+        alerts=[
+            AlertOut(id=a.id, colour=a.colour, says=wording.say(alert_said(a.id)), since=a.since) for a in shown.alerts
+        ],
+        doubt=wording.say(now.doubt),
+    )

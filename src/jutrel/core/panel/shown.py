@@ -1,0 +1,102 @@
+"""A panel as it is passed on and drawn: values, what holds, and the bands that a needle stands in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from jutrel.core.panel.signals import Lack, Signal, Value
+from jutrel.core.panel.told import Happening, Told
+from jutrel.core.panel.watch import RULES, STANDS_FROM, Panel
+from jutrel.core.procedure.kinds import Colour, EngineNow
+from jutrel.core.wording import NOTHING, Number, Said, say
+
+HOURS_BACK, HOURS_AHEAD = 2.0, 300.0
+"""How far the meter of a bus may differ from the machine's file, which was read some days ago [h]."""
+
+
+@dataclass(frozen=True, slots=True)
+class Holds:
+    """An alert that holds, and since when."""
+
+    id: str
+    colour: Colour
+    since: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """What a machine's reader said at a time. `simulated`: the machine is a stand-in."""
+
+    at: datetime
+    engine: EngineNow | None
+    values: Mapping[str, Value] = field(default_factory=dict)
+    alerts: tuple[Holds, ...] = ()
+    simulated: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """A stretch of a dial that is red or amber, from and to, in the signal's unit."""
+
+    colour: Colour
+    low: float
+    high: float
+
+
+def bands_of(signal: Signal) -> tuple[Band, ...]:
+    """Where a needle is red or amber.
+
+    >>> [(b.colour.value, b.low, b.high) for b in bands_of(BY_KEY["coolant"])]
+    [('amber', 99, 105), ('red', 105, 120)]
+    """
+    rules = sorted((r for r in RULES if r.signal == signal.key), key=lambda r: r.limit)
+    out = []
+    for r in rules:
+        worse = [x.limit for x in rules if x.above is r.above and (x.limit > r.limit if r.above else x.limit < r.limit)]
+        end = min(worse, default=signal.high) if r.above else max(worse, default=signal.low)
+        low, high = (r.limit, end) if r.above else (end, r.limit)
+        out.append(Band(r.colour, max(low, signal.low), min(high, signal.high)))
+    return tuple(out)
+
+
+def plain(panel: Panel, epoch: datetime) -> dict[str, object]:
+    """A panel as JSON can carry it; its clock began at `epoch`."""
+    held = [
+        [a.id, a.colour.value, (epoch + timedelta(seconds=a.since)).isoformat()] for a in panel.alerts.values()
+    ]  # fmt: skip
+    return {
+        "engine": panel.engine.value if panel.engine else None,
+        "values": {k: v.value if isinstance(v, Lack) else round(v, 3) for k, v in panel.values.items()},
+        "alerts": held,
+    }
+
+
+def doubt(shown: Shown, hours: float) -> Said:
+    """That the bus may be another machine's: its meter does not fit the file's [h]; empty if it does.
+
+    >>> from datetime import UTC
+    >>> at = datetime(2026, 5, 4, tzinfo=UTC)
+    >>> str(doubt(Shown(at, None, {"hours": 812.0}), 6200.0))
+    "The bus tells 812 h, this machine's file 6200 h: is the reader on another machine?"
+    >>> str(doubt(Shown(at, None, {"hours": 6204.5}), 6200.0))
+    ''
+    """
+    told = shown.values.get("hours")
+    if not isinstance(told, float) or hours - HOURS_BACK <= told <= hours + HOURS_AHEAD:
+        return NOTHING
+    return say(
+        "The bus tells {told}, this machine's file {hours}: is the reader on another machine?",
+        told=Number(told, 0, "h"),
+        hours=Number(hours, 0, "h"),
+    )
+
+
+def gone_silent(shown: Shown, now: datetime, stale: timedelta) -> list[Told]:
+    """What a reader that says nothing any more amounts to: from then on every signal is unknown."""
+    if now - shown.at <= stale:
+        return []
+    at = shown.at + stale
+    keys = ("engine-speed", *STANDS_FROM)
+    return [Told(f"~{key}", at, Happening.SILENT, key) for key in keys]

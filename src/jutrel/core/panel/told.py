@@ -1,0 +1,102 @@
+"""What a machine tells over its bus that a run goes by: the engine, red and amber, a value that came to stand.
+
+A run believes it one way only: what is told can stop an engine, keep a step waiting, or fill in a figure that was
+measured. That the engine stands, that somebody wrote down what was found, that nobody is near: people say that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from jutrel.core.panel.faults import Code, fault_said
+from jutrel.core.panel.signals import BY_KEY, Lack
+from jutrel.core.panel.watch import OIL_STUCK, RULES, STANDS_FROM, Panel, lost_said, stuck_said
+from jutrel.core.procedure.kinds import Colour, EngineNow
+from jutrel.core.wording import Said, as_written
+
+
+class Happening(StrEnum):
+    """What is told. Silent: a signal that a run goes by has no value from now on; heard: it has one again."""
+
+    ENGINE = "engine"
+    ALERT = "alert"
+    OVER = "over"
+    STOOD = "stood"
+    SILENT = "silent"
+    HEARD = "heard"
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """Something that a machine told at a time.
+
+    `word`: what the engine does, which alert, which signal; `colour` of an alert; `value` of the signal, in its unit.
+    """
+
+    id: str
+    at: datetime
+    what: Happening
+    word: str
+    colour: Colour = Colour.NONE
+    value: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Happened:
+    """The same before it has a name and a date: at a time [s] on the reader's clock."""
+
+    at: float
+    what: Happening
+    word: str
+    colour: Colour = Colour.NONE
+    value: float | None = None
+
+
+def happened(before: Panel, after: Panel) -> list[Happened]:
+    """What became so between two states of a panel.
+
+    >>> happened(Panel(), Panel(at=3.0, engine=EngineNow.STOPPED))
+    [Happened(at=3.0, what=<Happening.ENGINE: 'engine'>, word='stopped', colour=<Colour.NONE: 'none'>, value=None)]
+    """
+    at, out = after.at, []
+    if after.engine is not None and after.engine is not before.engine:
+        out.append(Happened(at, Happening.ENGINE, after.engine.value))
+    started = after.engine is EngineNow.RUNNING and before.engine is not EngineNow.RUNNING
+    for key in ("engine-speed", *STANDS_FROM):
+        silent, was = isinstance(after.value(key), Lack), isinstance(before.value(key), Lack)
+        if silent and (not was or started):
+            out.append(Happened(at, Happening.SILENT, key))
+        elif was and not silent:
+            out.append(Happened(at, Happening.HEARD, key))
+    for key in after.stands - before.stands:
+        value = after.value(key)
+        out.append(Happened(at, Happening.STOOD, key, Colour.NONE, None if isinstance(value, Lack) else value))
+    for key, alert in after.alerts.items():
+        if key not in before.alerts or before.alerts[key].colour is not alert.colour:
+            out.append(Happened(at, Happening.ALERT, key, alert.colour))
+    out += [Happened(at, Happening.OVER, key) for key in before.alerts if key not in after.alerts]
+    return out
+
+
+def alert_said(key: str) -> Said:
+    """An alert in words, from its id alone.
+
+    >>> str(alert_said("fuel")), str(alert_said("fault-100-1"))
+    ('Fuel is low.', 'Engine oil, pressure: below normal, severe (100/1)')
+    """
+    if key in RULE_SAYS:
+        return RULE_SAYS[key]
+    head, _, rest = key.partition("-")
+    if head == "lost" and rest in BY_KEY:
+        return lost_said(rest)
+    if head == "fault":
+        spn, _, mode = rest.partition("-")
+        if spn.isdigit() and mode.isdigit():
+            return fault_said(Code(int(spn), int(mode)))
+    return as_written(key)
+
+
+RULE_SAYS: Mapping[str, Said] = {**{r.id: r.says for r in RULES}, OIL_STUCK: stuck_said()}

@@ -1,0 +1,261 @@
+"""Processes beside the server: the reader of one or many buses, and a machine that is a stand-in.
+
+The reader keeps what it could not send, and sends it when the server is back: no red is lost with the connection.
+The buses are set by configuration alone, for any interface of the CAN library.
+"""
+
+from __future__ import annotations
+
+import http.client
+import json
+import threading
+import time
+import tomllib
+from collections import deque
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
+
+import can
+
+from jutrel.core.errors import BadInput
+from jutrel.core.panel.reader import Reader
+from jutrel.core.panel.shown import plain
+from jutrel.core.panel.signals import Lack, group_of
+from jutrel.core.panel.watch import Panel
+from jutrel.exchange.bus import send
+from jutrel.service.ids import uuid7
+from jutrel.standin.engine import Engine, Fault, Inputs, Turns, stepped
+from jutrel.standin.scenario import TICK_S, frames_at
+
+EPOCH = datetime.fromtimestamp(0, UTC)
+SEND_EVERY_S, SAMPLE_EVERY_S, LONGEST_PAUSE_S, TIMEOUT_S = 0.4, 1.0, 4.0, 4.0
+MOST_TOLD, MOST_SAMPLES = 300, 60
+"""In one message."""
+KEPT_TOLD, KEPT_SAMPLES = 20_000, 3600
+"""While nobody takes them; of samples the oldest go first."""
+FAST_PATIENCE = 20.0
+"""Played faster, a breath of the computer is many seconds: signals are lost later."""
+
+
+@dataclass(frozen=True, slots=True)
+class Clock:
+    """The time [s since 1970], or one that runs `speed` times as fast from a moment on."""
+
+    speed: float = 1.0
+    since: float = 0.0
+
+    def __call__(self) -> float:
+        """Now."""
+        now = time.time()
+        return now if self.speed == 1.0 else self.since + (now - self.since) * self.speed
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A machine's bus. `more`: what else the CAN library is to know, such as a bit rate."""
+
+    machine: str
+    interface: str
+    channel: str
+    simulated: bool = False
+    more: dict[str, Any] = field(default_factory=dict)
+
+    def open(self) -> can.BusABC:
+        """The bus, by the library."""
+        return can.Bus(interface=self.interface, channel=self.channel or None, **self.more)
+
+
+def read_lines(path: Path) -> list[Line]:
+    """Buses from a file in TOML: `[[machine]]` with `id`, `interface`, `channel`, and what the library takes besides.
+
+    Raises
+    ------
+    BadInput
+        For a file that cannot be read or a machine without its bus, naming the field.
+    """
+    try:
+        found = tomllib.loads(path.read_text()).get("machine", [])
+    except (OSError, ValueError) as error:
+        raise BadInput("file", "it cannot be read: {why}", why=str(error)) from None
+    lines = []
+    for n, doc in enumerate(found if isinstance(found, list) else [], 1):
+        more = dict(doc) if isinstance(doc, dict) else {}
+        machine, interface = str(more.pop("id", "")), str(more.pop("interface", ""))
+        if not machine or not interface:
+            raise BadInput(f"machine {n}", "say its `id` and its `interface`")
+        channel, simulated = str(more.pop("channel", "")), bool(more.pop("simulated", False))
+        lines.append(Line(machine, interface, channel, simulated, more))
+    if not lines:
+        raise BadInput("machine", "the file names no machine: begin each with [[machine]]")
+    if len({x.machine for x in lines}) < len(lines):
+        raise BadInput("id", "a machine is named twice: two buses cannot both be its own")
+    return lines
+
+
+class Server:
+    """Talks to the server for one machine, over a connection that is kept."""
+
+    def __init__(self, address: str, key: str, machine: str) -> None:
+        parts = urlsplit(address)
+        if parts.scheme not in ("http", "https") or not parts.hostname:
+            raise BadInput("server", "an address such as http://127.0.0.1:8000")
+        kind = http.client.HTTPSConnection if parts.scheme == "https" else http.client.HTTPConnection
+        self._line = kind(parts.hostname, parts.port, timeout=TIMEOUT_S)
+        self._key, self._machine = key, machine
+
+    def ask(self, method: str, what: str, body: object = None) -> tuple[int, Any]:
+        """A request about the machine: status and answer; status 0: it does not answer."""
+        data = None if body is None else json.dumps(body).encode()
+        headers = {"x-device-key": self._key, "content-type": "application/json"}
+        try:
+            self._line.request(method, f"/api/machines/{self._machine}/{what}", data, headers)
+            reply = self._line.getresponse()
+            text = reply.read()
+            return reply.status, json.loads(text) if text else None
+        except (OSError, http.client.HTTPException, ValueError):
+            self._line.close()
+            return 0, None
+
+
+def _date(at: float) -> str:
+    return datetime.fromtimestamp(at, UTC).isoformat()
+
+
+class Follower:
+    """Reads a machine's bus and tells the server, in two threads, until it is stopped."""
+
+    def __init__(self, line: Line, server: Server, clock: Clock) -> None:
+        self.line, self.server, self.clock = line, server, clock
+        self.since = clock()
+        patience = 1.0 if clock.speed == 1.0 else FAST_PATIENCE
+        self.reader = Reader(Panel(at=self.since, patience=patience))
+        self.refused = ""
+        self._told: deque[dict[str, object]] = deque(maxlen=KEPT_TOLD)
+        self._samples: deque[dict[str, object]] = deque(maxlen=KEPT_SAMPLES)
+        self._lock, self._stop = threading.Lock(), threading.Event()
+        self._sampled = 0.0
+        self._threads = [threading.Thread(target=f, daemon=True) for f in (self._read, self._send)]
+
+    def start(self) -> None:
+        """Begin."""
+        for thread in self._threads:
+            thread.start()
+
+    def stop(self) -> None:
+        """End, with what is known sent once more if the server takes it."""
+        self._stop.set()
+        for thread in self._threads:
+            thread.join(5)
+
+    def _read(self) -> None:
+        while not self._stop.is_set():
+            try:
+                with self.line.open() as bus:
+                    while not self._stop.is_set():
+                        self._take(bus.recv(0.2 / max(1.0, self.clock.speed / 10)))
+            except (can.CanError, OSError) as error:
+                self.refused = str(error)  # unplugged: what was known grows old, and it is tried again
+                with self._lock:
+                    self.reader.tick(self.clock())
+                self._stop.wait(1.0)
+
+    def _take(self, message: can.Message | None) -> None:
+        at = self.clock()
+        with self._lock:
+            if message is None:
+                self.reader.tick(at)
+            elif message.is_extended_id and not message.is_error_frame and not message.is_remote_frame:
+                pgn, source = group_of(message.arbitration_id)
+                self.reader.take(at, pgn, source, bytes(message.data))
+            for h in self.reader.happened:
+                told = {"what": h.what.value, "word": h.word, "colour": h.colour.value, "value": h.value}
+                self._told.append({"id": uuid7(datetime.fromtimestamp(h.at, UTC)), "at": _date(h.at), **told})
+            self.reader.happened.clear()
+            if at - self._sampled >= SAMPLE_EVERY_S and self.reader.frames:
+                self._sampled = at
+                values = {k: v for k, v in self.reader.panel.values.items() if not isinstance(v, Lack)}
+                self._samples.append({"at": _date(at), "values": values})
+
+    def message(self) -> dict[str, object] | None:
+        """What is to be sent now; None before anything came over the bus."""
+        with self._lock:
+            if not self.reader.frames:
+                return None
+            shown = plain(self.reader.panel, EPOCH)
+            told, samples = list(self._told)[:MOST_TOLD], list(self._samples)[:MOST_SAMPLES]
+            return {
+                "sent_at": _date(self.clock()), "since": _date(self.since), "at": _date(self.reader.panel.at), **shown,
+                "simulated": self.line.simulated, "told": told, "samples": samples,
+            }  # fmt: skip
+
+    def _send(self) -> None:
+        pause = every = SEND_EVERY_S / max(1.0, self.clock.speed / 6)
+        while True:
+            ended = self._stop.wait(pause)
+            body = self.message()
+            if body is None:
+                if ended:
+                    return
+                continue
+            status, answer = self.server.ask("PUT", "panel", body)
+            if status in (204, 422):
+                if status == 422:  # nothing that later tries would change: the values of now still go
+                    self.refused = str((answer or {}).get("detail", answer))
+                with self._lock:
+                    for queue, sent in ((self._told, body["told"]), (self._samples, body["samples"])):
+                        for item in sent:  # type: ignore[attr-defined]
+                            if queue and queue[0] is item:
+                                queue.popleft()
+                pause = every
+            else:
+                self.refused = f"the server says {status}" if status else "the server does not answer"
+                pause = min(LONGEST_PAUSE_S, pause * 2)
+            if ended:
+                return
+
+
+class StandIn:
+    """A machine that is none: does what it is ordered to and tells it on a bus, as a real one would."""
+
+    def __init__(self, line: Line, server: Server, clock: Clock, engine: Engine) -> None:
+        self.line, self.server, self.clock, self.engine = line, server, clock, engine
+        self.given = engine.given
+        self._stop = threading.Event()
+        self._threads = [threading.Thread(target=f, daemon=True) for f in (self._drive, self._hear)]
+
+    def start(self) -> None:
+        """Begin."""
+        for thread in self._threads:
+            thread.start()
+
+    def stop(self) -> None:
+        """End: the bus falls silent."""
+        self._stop.set()
+        for thread in self._threads:
+            thread.join(5)
+
+    def _hear(self) -> None:
+        while not self._stop.wait(0.2):
+            status, orders = self.server.ask("GET", "stand-in")
+            if status == 200 and orders:
+                faults = frozenset(Fault(f) for f in orders["faults"] if f in list(Fault))
+                self.given = Inputs(Turns(orders["turns"]), orders["throttle"], orders["load"], orders["air_c"], faults)
+
+    def _drive(self) -> None:
+        tick = TICK_S * max(1.0, self.clock.speed / 10)
+        at, n = self.clock(), 0
+        with self.line.open() as bus:
+            while not self._stop.is_set():
+                self.engine = stepped(self.engine, self.given, tick)
+                for _, pgn, data in frames_at(self.engine, n, tick):
+                    send(bus, pgn, data)
+                n += 1
+                at += tick
+                behind = self.clock() - at
+                if behind > 10 * tick:
+                    at = self.clock()
+                else:
+                    self._stop.wait(max(0.0, -behind / self.clock.speed))

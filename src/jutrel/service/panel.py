@@ -1,0 +1,199 @@
+"""What a machine tells over its bus: heard from its reader, asked for by pages and by a run."""
+
+from __future__ import annotations
+
+import hmac
+from collections.abc import AsyncGenerator, Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import NAMESPACE_OID, uuid5
+
+from jutrel.core.machine.unit import Unit
+from jutrel.core.panel.shown import Shown, doubt, gone_silent
+from jutrel.core.panel.told import Happening, Told
+from jutrel.core.people import EDITORS, WALKERS
+from jutrel.core.procedure.engine import SPEED
+from jutrel.core.procedure.kinds import EngineNow
+from jutrel.core.wording import NOTHING, Said
+from jutrel.service.context import Here, Shop
+from jutrel.service.intake import unit_of
+from jutrel.service.people import Actor, allow, here_and_actor
+from jutrel.service.problem import NotFound, NotSignedIn
+from jutrel.store.queries import panel as store
+
+THIN_EVERY_S = 300
+PATIENCE_S, JUST_AFTER_S = 15.0, 0.5
+"""How long a page hears nothing at most; how soon after it a page is told that a bus is silent [s]."""
+LONGEST = timedelta(hours=48)
+"""How long an engine may have been running that nobody saw started."""
+AHEAD = timedelta(seconds=2)
+"""How far before the server's clock a reader's may be after it was set right."""
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """A message of a machine's reader: its clock as it was sent, the panel, what happened, values of moments.
+
+    `since`: when it began to read; nobody heard the machine between its last message and that.
+    """
+
+    sent_at: datetime
+    since: datetime
+    at: datetime
+    says: Mapping[str, Any]
+    told: Sequence[Told] = ()
+    samples: Mapping[datetime, Mapping[str, Any]] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PanelNow:
+    """A machine's panel as a page shows it. `live`: it is told now; `doubt`: why it may be another machine's."""
+
+    shown: Shown
+    live: bool
+    doubt: Said
+
+
+@dataclass(frozen=True, slots=True)
+class Bus:
+    """What a run knows of a machine's bus."""
+
+    now: PanelNow | None
+    told: tuple[Told, ...]
+
+
+def check_key(site_key: str, given: str) -> None:
+    """That a device shows the site's key.
+
+    Raises
+    ------
+    NotFound
+        If the site takes no devices.
+    NotSignedIn
+        For a wrong key.
+    """
+    if not site_key:
+        raise NotFound("no-devices", "This site was started without a key for devices.")
+    if not hmac.compare_digest(site_key.encode(), given.encode()):
+        raise NotSignedIn("device-key", "The device's key is wrong.")
+
+
+async def hear_panel(here: Here, machine: str, heard: Heard) -> None:
+    """Take a message of a machine's reader; its times are set right by the server's clock."""
+    unit = await unit_of(here, machine)
+    shift = here.now - heard.sent_at
+    latest = here.now + AHEAD
+
+    def right(at: datetime) -> datetime:
+        return min(at + shift, latest)
+
+    says = dict(heard.says)
+    says["alerts"] = [[i, c, right(datetime.fromisoformat(t)).isoformat()] for i, c, t in says.get("alerts", ())]
+    told = [replace(t, at=right(t.at)) for t in heard.told]
+    before = await store.now_of(here.db, here.site.id, unit.id)
+    if before is not None and right(heard.since) > before.at:
+        name = uuid5(NAMESPACE_OID, f"{unit.id} {before.at.isoformat()}")
+        told.append(Told(str(name), before.at, Happening.SILENT, SPEED))
+    await store.add_told(here.db, here.site.id, unit.id, told)
+    samples = {right(at).replace(microsecond=0): v for at, v in (heard.samples or {}).items()}
+    await store.add_samples(here.db, here.site.id, unit.id, samples)
+    await store.put_now(here.db, here.site.id, unit.id, right(heard.at), says)
+    if any(int(at.timestamp()) % THIN_EVERY_S == 0 for at in samples):
+        await store.thin(here.db, here.site.id, unit.id, here.now)
+
+
+def judged(unit: Unit, shown: Shown, now: datetime, stale: timedelta) -> PanelNow:
+    """A panel with whether it is told now, and whether it can be this machine's."""
+    return PanelNow(shown, now - shown.at <= stale, doubt(shown, unit.hours - unit.offset))
+
+
+async def bus_of(here: Here, unit: Unit, since: datetime, stale: timedelta, until: datetime | None = None) -> Bus:
+    """What a machine told from a time on, for a run to go by, and how its engine came to do what it did then.
+
+    Where the bus may be another machine's, what came to stand does not count: the rest can only stop it.
+    """
+    shown = await store.now_of(here.db, here.site.id, unit.id)
+    if shown is None:
+        return Bus(None, ())
+    now = judged(unit, shown, here.now, stale)
+    stood = await store.stood_before(here.db, here.site.id, unit.id, since)
+    told = await store.told_of(here.db, here.site.id, unit.id, stood or since - LONGEST, until)
+    if until is None:
+        told += gone_silent(shown, here.now, stale)
+    if now.doubt != NOTHING:
+        told = [t for t in told if t.what is not Happening.STOOD]
+    return Bus(now, tuple(told))
+
+
+async def red_told(here: Here, unit: Unit, before: datetime) -> datetime | None:
+    """When a machine told red last, with its engine running, before a time."""
+    red = await store.red_before(here.db, here.site.id, unit.id, before)
+    if red is None:
+        return None
+    stood = await store.stood_before(here.db, here.site.id, unit.id, red)
+    told = await store.told_of(here.db, here.site.id, unit.id, stood or red - LONGEST, before)
+    ran = any(t.what is Happening.ENGINE and t.word == EngineNow.RUNNING and t.at <= red for t in told)
+    return red if ran else None
+
+
+async def panel_now(here: Here, machine: str, stale: timedelta) -> tuple[Unit, PanelNow | None]:
+    """A machine, and its panel as its reader said last; None: it is not read."""
+    unit = await unit_of(here, machine)
+    shown = await store.now_of(here.db, here.site.id, unit.id)
+    return unit, None if shown is None else judged(unit, shown, here.now, stale)
+
+
+async def set_orders(here: Here, who: Actor, machine: str, orders: Mapping[str, Any]) -> None:
+    """What the stand-in of a machine is to do from now on.
+
+    Raises
+    ------
+    NotFound
+        If the machine is no stand-in: nobody turns the key of a real one from here.
+    """
+    allow(who, *WALKERS, *EDITORS)
+    unit = await unit_of(here, machine)
+    shown = await store.now_of(here.db, here.site.id, unit.id)
+    if shown is None or not shown.simulated:
+        raise NotFound("no-standin", "No stand-in tells anything for this machine.")
+    await store.put_orders(here.db, here.site.id, unit.id, orders, here.now, who.person.id)
+
+
+async def orders_now(here: Here, machine: str) -> dict[str, Any]:
+    """What the stand-in of a machine is to do; nothing where nobody said."""
+    unit = await unit_of(here, machine)
+    return await store.orders_of(here.db, here.site.id, unit.id) or {}
+
+
+async def panel_feed(
+    shop: Shop, token: str | None, machine: str, stale: timedelta, clock: Callable[[], datetime]
+) -> AsyncGenerator[PanelNow | None, None]:
+    """A machine's panel for one page: as it is, whenever it was told, once more when it falls silent; None: no news.
+
+    Who signs out, or never signed in, hears nothing more; NotFound if there is no such machine.
+    """
+
+    async def asked() -> tuple[str, Unit, PanelNow | None]:
+        async with shop.store.transaction() as db:
+            here, _ = await here_and_actor(db, shop.books, token, clock())
+            return here.site.id, *await panel_now(here, machine, stale)
+
+    site, unit, found = await asked()
+    bell = shop.live.panel(site, unit.id)
+    seen, checked = bell.count, clock()
+    yield found
+    while True:
+        live = found is not None and found.live
+        patience = min(PATIENCE_S, stale.total_seconds() + JUST_AFTER_S) if live else PATIENCE_S
+        count = await bell.after(seen, patience)
+        says, news = bell.says, count != seen
+        seen = count
+        if news and says is not None and clock() - checked < timedelta(seconds=PATIENCE_S):
+            found = judged(unit, store.shown_of(datetime.fromisoformat(says["at"]), says["says"]), clock(), stale)
+            yield found
+        else:
+            before = found
+            site, unit, found = await asked()
+            checked = clock()
+            yield found if found != before else None

@@ -1,0 +1,144 @@
+"""What machines tell over their bus: as of now, what happened, samples; and what a stand-in is to do."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+
+from jutrel.core.panel.shown import Holds, Shown
+from jutrel.core.panel.signals import Lack
+from jutrel.core.panel.told import Happening, Told
+from jutrel.core.procedure.kinds import Colour, EngineNow
+from jutrel.store.base import Db
+from jutrel.store.live import PANEL, PAYLOAD
+from jutrel.store.tables import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
+
+KEPT = ((timedelta(hours=1), timedelta(hours=2), 10), (timedelta(hours=24), timedelta(hours=26), 60))
+"""Samples older than this, looked through so far back, stay if they fall on so many whole seconds."""
+GONE_AFTER = timedelta(days=400)
+MOST_TOLD = 3000
+
+
+def shown_of(at: datetime, says: Mapping[str, Any]) -> Shown:
+    """A panel as it was kept or told."""
+    engine = says.get("engine")
+    values = {k: Lack(v) if isinstance(v, str) else float(v) for k, v in says.get("values", {}).items()}
+    alerts = tuple(Holds(i, Colour(c), datetime.fromisoformat(since)) for i, c, since in says.get("alerts", ()))
+    return Shown(at, EngineNow(engine) if engine else None, values, alerts, bool(says.get("simulated")))
+
+
+async def put_now(db: Db, site: str, machine: str, at: datetime, says: Mapping[str, Any]) -> None:
+    """Write a machine's panel in place of what it was, unless that is newer; tell every page that listens."""
+    values = {"at": at, "says": dict(says)}
+    made = insert(PanelNowRow).values(site_id=site, machine_id=machine, **values)
+    written = await db.execute(
+        made.on_conflict_do_update(
+            index_elements=["site_id", "machine_id"], set_=values, where=PanelNowRow.at <= made.excluded.at
+        ).returning(PanelNowRow.machine_id)
+    )
+    if written.first() is None:
+        return
+    told = json.dumps({"site": site, "machine": machine, "at": at.isoformat(), "says": dict(says)}, ensure_ascii=True)
+    if len(told) > PAYLOAD:  # so many faults at once: whoever listens asks
+        told = json.dumps({"site": site, "machine": machine})
+    await db.execute(select(func.pg_notify(PANEL, told)))
+
+
+async def now_of(db: Db, site: str, machine: str) -> Shown | None:
+    """A machine's panel as its reader said last; None: it was never read."""
+    row = await db.get(PanelNowRow, (site, machine))
+    return None if row is None else shown_of(row.at, row.says)
+
+
+async def add_told(db: Db, site: str, machine: str, told: Sequence[Told]) -> None:
+    """Add what happened; what is there already stays as it is."""
+    if not told:
+        return
+    rows = [
+        {
+            "site_id": site,
+            "machine_id": machine,
+            "id": uuid.UUID(t.id),
+            "at": t.at,
+            "what": t.what.value,
+            "word": t.word,
+            "colour": t.colour.value,
+            "value": t.value,
+        }
+        for t in told
+    ]
+    await db.execute(insert(PanelToldRow).values(rows).on_conflict_do_nothing())
+
+
+async def stood_before(db: Db, site: str, machine: str, at: datetime) -> datetime | None:
+    """When a machine told last, before a time, that its engine stands."""
+    row = PanelToldRow
+    mine = (row.site_id == site, row.machine_id == machine, row.at <= at)
+    stands = (row.what == Happening.ENGINE.value, row.word == EngineNow.STOPPED.value)
+    return (await db.execute(select(func.max(row.at)).where(*mine, *stands))).scalar()
+
+
+async def red_before(db: Db, site: str, machine: str, at: datetime) -> datetime | None:
+    """When a machine told red last, before a time."""
+    row = PanelToldRow
+    mine = (row.site_id == site, row.machine_id == machine, row.at < at)
+    return (await db.execute(select(func.max(row.at)).where(*mine, row.colour == Colour.RED.value))).scalar()
+
+
+async def told_of(db: Db, site: str, machine: str, since: datetime, until: datetime | None = None) -> list[Told]:
+    """What a machine told from a time on, in order; the newest where it is very much."""
+    row = PanelToldRow
+    asked = select(row).where(row.site_id == site, row.machine_id == machine, row.at >= since)
+    if until is not None:
+        asked = asked.where(row.at < until)
+    found = (await db.execute(asked.order_by(row.at.desc(), row.id.desc()).limit(MOST_TOLD))).scalars().all()
+    return [
+        Told(str(r.id), r.at, Happening(r.what), r.word, Colour(r.colour), r.value) for r in reversed(found)
+    ]  # fmt: skip
+
+
+async def add_samples(db: Db, site: str, machine: str, samples: Mapping[datetime, Mapping[str, Any]]) -> None:
+    """Add values of moments, one a second."""
+    if samples:
+        rows = [{"site_id": site, "machine_id": machine, "at": at, "says": dict(v)} for at, v in samples.items()]
+        await db.execute(insert(PanelSampleRow).values(rows).on_conflict_do_nothing())
+
+
+async def samples_of(db: Db, site: str, machine: str, since: datetime) -> list[tuple[datetime, dict[str, Any]]]:
+    """Values since a time, in order."""
+    row = PanelSampleRow
+    asked = select(row.at, row.says).where(row.site_id == site, row.machine_id == machine, row.at >= since)
+    return [(at, says) for at, says in await db.execute(asked.order_by(row.at))]
+
+
+async def thin(db: Db, site: str, machine: str, now: datetime) -> None:
+    """Let go of samples in between, the more the older they are."""
+    row = PanelSampleRow
+    mine = (row.site_id == site, row.machine_id == machine)
+    second = func.floor(func.extract("epoch", row.at))
+    for after, back, every in KEPT:
+        between = (row.at < now - after, row.at >= now - back)
+        await db.execute(delete(row).where(*mine, *between, func.mod(second, every) != 0))
+    await db.execute(delete(row).where(*mine, row.at < now - GONE_AFTER))
+
+
+async def put_orders(db: Db, site: str, machine: str, orders: Mapping[str, Any], at: datetime, by: str) -> None:
+    """What the stand-in of a machine is to do from now on."""
+    values = {"orders": dict(orders), "at": at, "by": by}
+    await db.execute(
+        insert(StandinOrderRow)
+        .values(site_id=site, machine_id=machine, **values)
+        .on_conflict_do_update(index_elements=["site_id", "machine_id"], set_=values)
+    )
+
+
+async def orders_of(db: Db, site: str, machine: str) -> dict[str, Any] | None:
+    """What the stand-in of a machine is to do; None: nobody said."""
+    row = await db.get(StandinOrderRow, (site, machine))
+    return None if row is None else dict(row.orders)
