@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+import secrets
 import signal
 import socket
 import subprocess
@@ -16,6 +17,8 @@ from jutrel.cluster import Cluster, ClusterError
 from jutrel.demo.story import PEOPLE, PIN
 
 ROOT = Path(__file__).resolve().parents[1]
+READ, CHANNEL = "ex-01", "239.74.163.2"
+"""The machine of the demo that is read over its bus."""
 FOLDER = Path(os.environ.get("JUTREL_DEMO_FOLDER", ROOT / ".jutrel" / "demo"))
 
 
@@ -36,6 +39,21 @@ def port_free(port: int) -> bool:
 def run(*command: str, env: dict[str, str]) -> None:
     if subprocess.run([str(ROOT / ".venv" / "bin" / "jutrel"), *command], env=env, check=False).returncode != 0:
         stop(f"'jutrel {' '.join(command)}' failed; the lines above say why")
+
+
+def live(port: int, env: dict[str, str]) -> list[subprocess.Popen[bytes]]:
+    """One machine that is read over a bus: its stand-in and the reader, each in a process of its own."""
+    bus = 42000 + port % 1000
+    lines = FOLDER / "buses.toml"
+    lines.write_text(
+        f'[[machine]]\nid = "{READ}"\ninterface = "udp_multicast"\nchannel = "{CHANNEL}"\n'
+        f"port = {bus}\nsimulated = true\n"
+    )
+    jutrel, here = str(ROOT / ".venv" / "bin" / "jutrel"), f"http://127.0.0.1:{port}"
+    told = open(FOLDER / "panel.log", "w")  # noqa: SIM115  (held until the process ends)
+    standin = [jutrel, "panel", "stand-in", READ, "--channel", CHANNEL, "--port", str(bus), "--server", here]
+    reader = [jutrel, "panel", "follow", str(lines), "--server", here]
+    return [subprocess.Popen(c, env=env, stdout=told, stderr=told) for c in (standin, reader)]
 
 
 def main() -> None:
@@ -71,8 +89,10 @@ def main() -> None:
         "JUTREL_DATABASE_URL": cluster.serve_url,
         "JUTREL_OWNER_URL": cluster.url,
         "JUTREL_DEMO_PIN": PIN,
+        "JUTREL_DEVICE_KEY": secrets.token_urlsafe(24),
     }
     server = None
+    beside: list[subprocess.Popen[bytes]] = []
     # Ctrl-C reaches the whole group; the server ends by itself, the database is stopped below.
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     try:
@@ -88,20 +108,25 @@ def main() -> None:
                     break
             except OSError:
                 time.sleep(0.25)
+        beside = live(port, env)
         print(
-            f"\nJutrel:   http://127.0.0.1:{port}/\nSign in:  {names}\nPIN:      {PIN}\nCtrl-C stops it.\n", flush=True
+            f"\nJutrel:   http://127.0.0.1:{port}/\nSign in:  {names}\nPIN:      {PIN}\n"
+            f"Live:     {READ.upper()} is read over a bus; its key is turned on its page /machines/{READ}/run\n"
+            "Ctrl-C stops it.\n",
+            flush=True,
         )
         server.wait()
     except KeyboardInterrupt:
         print("\nStopping", flush=True)
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        if server is not None and server.poll() is None:
-            server.terminate()
-            try:
-                server.wait(10)
-            except subprocess.TimeoutExpired:
-                server.kill()
+        for process in [*beside, *([server] if server else [])]:
+            if process.poll() is None:
+                process.terminate()
+                try:
+                    process.wait(10)
+                except subprocess.TimeoutExpired:
+                    process.kill()
         cluster.stop()
 
 

@@ -147,7 +147,7 @@ def stand_in(
     interface: Annotated[str, typer.Option(help="An interface of the CAN library.")] = "udp_multicast",
     channel: Annotated[str, typer.Option(help="Its channel.")] = "239.74.163.2",
     port: Annotated[int, typer.Option(help="The channel's port, where it has one.")] = 0,
-    hours: Annotated[float, typer.Option(min=0, help="What its meter shows as it begins.")] = 6200.0,
+    hours: Annotated[float, typer.Option(min=0, help="What its meter shows as it begins; 0: as the file says.")] = 0.0,
     server: Address = HERE,
     key: Key = "",
     speed: Speed = 1.0,

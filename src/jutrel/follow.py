@@ -12,8 +12,8 @@ import threading
 import time
 import tomllib
 from collections import deque
-from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -124,6 +124,20 @@ def _date(at: float) -> str:
     return datetime.fromtimestamp(at, UTC).isoformat()
 
 
+class Difference:
+    """How far the server's clock is ahead of this one [s], by its answers: the quickest says it best."""
+
+    def __init__(self) -> None:
+        self.seconds, self._error, self.known = 0.0, float("inf"), False
+
+    def learn(self, sent: float, got: float, server: float) -> None:
+        """Take an answer; one that fits what is known already changes nothing, so that times keep their order."""
+        ahead, error = server - (sent + got) / 2, (got - sent) / 2
+        if error < self._error / 4 or abs(ahead - self.seconds) > error + self._error:
+            self.seconds, self._error = ahead, error
+        self.known = True
+
+
 class Follower:
     """Reads a machine's bus and tells the server, in two threads, until it is stopped."""
 
@@ -133,8 +147,11 @@ class Follower:
         patience = 1.0 if clock.speed == 1.0 else FAST_PATIENCE
         self.reader = Reader(Panel(at=self.since, patience=patience))
         self.refused = ""
-        self._told: deque[dict[str, object]] = deque(maxlen=KEPT_TOLD)
-        self._samples: deque[dict[str, object]] = deque(maxlen=KEPT_SAMPLES)
+        self.difference = Difference()
+        self._told: deque[dict[str, Any]] = deque(maxlen=KEPT_TOLD)
+        self._samples: deque[dict[str, Any]] = deque(maxlen=KEPT_SAMPLES)
+        self._sent_told: list[dict[str, Any]] = []
+        self._sent_samples: list[dict[str, Any]] = []
         self._lock, self._stop = threading.Lock(), threading.Event()
         self._sampled = 0.0
         self._threads = [threading.Thread(target=f, daemon=True) for f in (self._read, self._send)]
@@ -172,23 +189,31 @@ class Follower:
                 self.reader.take(at, pgn, source, bytes(message.data))
             for h in self.reader.happened:
                 told = {"what": h.what.value, "word": h.word, "colour": h.colour.value, "value": h.value}
-                self._told.append({"id": uuid7(datetime.fromtimestamp(h.at, UTC)), "at": _date(h.at), **told})
+                self._told.append({"id": uuid7(datetime.fromtimestamp(h.at, UTC)), "at": h.at, **told})
             self.reader.happened.clear()
             if at - self._sampled >= SAMPLE_EVERY_S and self.reader.frames:
                 self._sampled = at
                 values = {k: v for k, v in self.reader.panel.values.items() if not isinstance(v, Lack)}
-                self._samples.append({"at": _date(at), "values": values})
+                self._samples.append({"at": at, "values": values})
 
     def message(self) -> dict[str, object] | None:
         """What is to be sent now; None before anything came over the bus."""
         with self._lock:
             if not self.reader.frames:
                 return None
-            shown = plain(self.reader.panel, EPOCH)
-            told, samples = list(self._told)[:MOST_TOLD], list(self._samples)[:MOST_SAMPLES]
+            ahead = self.difference.seconds
+            self._sent_told, self._sent_samples = list(self._told)[:MOST_TOLD], list(self._samples)[:MOST_SAMPLES]
+            if not self.difference.known:  # what happened waits until it is known when that was
+                self._sent_told, self._sent_samples = [], []
+            found = self.reader.panel
+
+            def dated(x: dict[str, Any]) -> dict[str, object]:
+                return {**x, "at": _date(x["at"] + ahead)}
+
             return {
-                "sent_at": _date(self.clock()), "since": _date(self.since), "at": _date(self.reader.panel.at), **shown,
-                "simulated": self.line.simulated, "told": told, "samples": samples,
+                "since": _date(self.since + ahead), "at": _date(found.at + ahead),
+                **plain(found, EPOCH + timedelta(seconds=ahead)), "simulated": self.line.simulated,
+                "told": [dated(x) for x in self._sent_told], "samples": [dated(x) for x in self._sent_samples],
             }  # fmt: skip
 
     def _send(self) -> None:
@@ -200,18 +225,20 @@ class Follower:
                 if ended:
                     return
                 continue
+            sent = self.clock()
             status, answer = self.server.ask("PUT", "panel", body)
-            if status in (204, 422):
-                if status == 422:  # nothing that later tries would change: the values of now still go
-                    self.refused = str((answer or {}).get("detail", answer))
+            if status == 200:
+                self.difference.learn(sent, self.clock(), datetime.fromisoformat(answer["now"]).timestamp())
+                self.refused = ""
                 with self._lock:
-                    for queue, sent in ((self._told, body["told"]), (self._samples, body["samples"])):
-                        for item in sent:  # type: ignore[attr-defined]
+                    for queue, items in ((self._told, self._sent_told), (self._samples, self._sent_samples)):
+                        for item in items:
                             if queue and queue[0] is item:
                                 queue.popleft()
                 pause = every
             else:
-                self.refused = f"the server says {status}" if status else "the server does not answer"
+                says = answer.get("detail", "") if isinstance(answer, dict) else ""
+                self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"
                 pause = min(LONGEST_PAUSE_S, pause * 2)
             if ended:
                 return
@@ -223,6 +250,9 @@ class StandIn:
     def __init__(self, line: Line, server: Server, clock: Clock, engine: Engine) -> None:
         self.line, self.server, self.clock, self.engine = line, server, clock, engine
         self.given = engine.given
+        self._met = threading.Event()
+        if engine.hours > 0:
+            self._met.set()
         self._stop = threading.Event()
         self._threads = [threading.Thread(target=f, daemon=True) for f in (self._drive, self._hear)]
 
@@ -234,17 +264,25 @@ class StandIn:
     def stop(self) -> None:
         """End: the bus falls silent."""
         self._stop.set()
+        self._met.set()
         for thread in self._threads:
             thread.join(5)
 
     def _hear(self) -> None:
+        known = self.engine.hours > 0
         while not self._stop.wait(0.2):
-            status, orders = self.server.ask("GET", "stand-in")
-            if status == 200 and orders:
+            status, answer = self.server.ask("GET", "stand-in")
+            if status != 200:
+                continue
+            if not known:
+                self.engine, known = replace(self.engine, hours=answer["hours"]), True
+            self._met.set()
+            if orders := answer["orders"]:
                 faults = frozenset(Fault(f) for f in orders["faults"] if f in list(Fault))
                 self.given = Inputs(Turns(orders["turns"]), orders["throttle"], orders["load"], orders["air_c"], faults)
 
     def _drive(self) -> None:
+        self._met.wait()  # a meter that shows nought would be another machine's
         tick = TICK_S * max(1.0, self.clock.speed / 10)
         at, n = self.clock(), 0
         with self.line.open() as bus:

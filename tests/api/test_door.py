@@ -95,6 +95,7 @@ def test_everything_but_the_door_needs_a_session(tablets: Tablets) -> None:
         "/api/languages",
         "/api/languages/{code}/lacking",
         "/api/languages/{code}/pages/{tag}",
+        "/api/machines/{machine}/stand-in",  # to a device with the site's key: tests/panel/test_live.py
     }
     some = device.new_id()
     for path in set(spec["paths"]) - open_to_all:
@@ -104,7 +105,9 @@ def test_everything_but_the_door_needs_a_session(tablets: Tablets) -> None:
                 defect=f"{some}.0",
             )  # fmt: skip
             assert device.http.get(address).status_code == 401, path
-    assert device.http.get("/api/events").status_code == 401  # has no end, and so no place in the document
+    for stream in ("/api/events", "/api/machines/ex-01/panel/events"):
+        assert device.http.get(stream).status_code == 401  # has no end, and so no place in the document
+    assert device.http.get("/api/machines/ex-01/stand-in").status_code == 404, "a site without a key takes no devices"
 
 
 def test_roles(tablets: Tablets) -> None:

@@ -218,13 +218,14 @@ def test_a_look_of_all_that_it_can_hold(yard: tuple[str, Device]) -> None:
             assert {r["kind"] for r in reply.json()["refused"]} <= {"look-full"}
             assert took < SECONDS, took
         for path in (f"/api/inspections/{look}", "/api/machines/ex-01/walk", f"/api/inspections/{look}/record.pdf"):
-            for tried in range(4):  # on a busy machine it says that it took too long just now, and is asked again
+            for tried in range(8):  # on a busy machine it says that it took too long just now, and is asked again
                 begun = time.perf_counter()
                 reply = dag.http.get(path)
                 assert time.perf_counter() - begun < SECONDS, path
                 if reply.status_code != 503 or "PYTEST_XDIST_WORKER" not in os.environ:
                     break
-                assert (bool(reply.headers["retry-after"]), tried < 3) == (True, True)
+                assert (bool(reply.headers["retry-after"]), tried < 7) == (True, True)
+                time.sleep(min(3.0, float(reply.headers["retry-after"])))
             assert reply.status_code == 200, path
     assert beside.worst < BESIDE, beside.worst
     assert dag.yard("ex-01")["go"] == "held"

@@ -13,7 +13,7 @@ from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of
 from jutrel.api.live import MOST_PAGES, Crowd, Pages
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Slug
-from jutrel.api.wire_panel import OrdersIn, PanelIn, PanelOut, panel_out
+from jutrel.api.wire_panel import OrdersIn, OrdersOut, PanelIn, PanelOut, StandInOut, TakenOut, panel_out
 from jutrel.service.panel import PanelNow, check_key, hear_panel, orders_now, panel_feed, panel_now, set_orders
 
 router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
@@ -25,14 +25,15 @@ def stale_of(request: Request) -> timedelta:
     return timedelta(seconds=settings_of(request).panel_stale_s)
 
 
-@router.put("/{machine}/panel", status_code=204)
-async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, device_key: KEY = "") -> None:
+@router.put("/{machine}/panel")
+async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, device_key: KEY = "") -> TakenOut:
     """What a machine's reader says now, and what it could not send before. It shows the site's key for devices.
 
     Told twice it counts once. See docs/panel.md.
     """
     check_key(settings_of(request).device_key, device_key)
     await hear_panel(here, machine, body.heard())
+    return TakenOut(now=now())
 
 
 @router.get("/{machine}/panel", response_model=PanelOut | None)
@@ -72,15 +73,17 @@ async def get_panel_events(request: Request, wording: Tongue, machine: Slug) -> 
     return StreamingResponse(told(), media_type="text/event-stream", headers=headers)
 
 
-@router.put("/{machine}/stand-in", status_code=204)
-async def put_orders(here: Work, who: Who, machine: Slug, body: OrdersIn) -> None:
-    """Set what the stand-in of a machine is to do. A real machine takes no orders from here."""
-    await set_orders(here, who, machine, body.model_dump())
+@router.put("/{machine}/stand-in")
+async def put_orders(here: Work, who: Who, machine: Slug, body: OrdersIn) -> OrdersOut:
+    """Set what the stand-in of a machine is to do; what it does then. A real machine takes no orders from here."""
+    return OrdersOut.model_validate(await set_orders(here, who, machine, body.model_dump(exclude_none=True)))
 
 
 @router.get("/{machine}/stand-in")
-async def get_orders(request: Request, here: Open, machine: Slug, device_key: KEY = "") -> OrdersIn | None:
-    """What the stand-in of a machine is to do, for its own process; null: nobody said."""
+async def get_orders(request: Request, here: Open, machine: Slug, device_key: KEY = "") -> StandInOut:
+    """What the stand-in of a machine is to do, for its own process."""
     check_key(settings_of(request).device_key, device_key)
-    orders = await orders_now(here, machine)
-    return OrdersIn.model_validate(orders) if orders else None
+    unit, orders = await orders_now(here, machine)
+    return StandInOut(
+        orders=OrdersOut.model_validate(orders) if orders else None, hours=round(unit.hours - unit.offset, 1)
+    )

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from enum import StrEnum
+from typing import Annotated, Any
 
 from pydantic import Field, StringConstraints
 
@@ -20,8 +21,16 @@ Word = Annotated[str, StringConstraints(max_length=60, pattern=r"^[a-z0-9-]+$")]
 Values = Annotated[dict[Slug, Finite | Lack], Field(max_length=80)]
 
 
+class Turns(StrEnum):
+    """How the key of a stand-in stands."""
+
+    STANDS = "stands"
+    CRANKED = "cranked"
+    RUNS = "runs"
+
+
 class ToldIn(In):
-    """Something that happened, on the reader's clock."""
+    """Something that happened."""
 
     id: Uuid7
     at: datetime
@@ -32,16 +41,15 @@ class ToldIn(In):
 
 
 class SampleIn(In):
-    """Values of a moment, on the reader's clock."""
+    """Values of a moment."""
 
     at: datetime
     values: Values
 
 
 class PanelIn(In):
-    """What a machine's reader says. All times are on its own clock, which stood at `sent_at` when it was sent."""
+    """What a machine's reader says. All times are the server's, by which it sets its clock with each answer."""
 
-    sent_at: datetime
     since: datetime = Field(description="Since when this reader reads without a gap.")
     at: datetime
     engine: EngineNow | None = None
@@ -60,7 +68,7 @@ class PanelIn(In):
             "simulated": self.simulated,
         }
         told = [Told(t.id, t.at, t.what, t.word, t.colour, t.value) for t in self.told if meant(t)]
-        return Heard(self.sent_at, self.since, self.at, says, told, {s.at: dict(s.values) for s in self.samples})
+        return Heard(self.since, self.at, says, told, {s.at: dict(s.values) for s in self.samples})
 
 
 def meant(told: ToldIn) -> bool:
@@ -109,14 +117,40 @@ class PanelOut(Out):
     doubt: str = Field(description="Why it may be another machine's; empty: nothing speaks for that.")
 
 
-class OrdersIn(In):
-    """What the stand-in of a machine is to do: its key, its levers, the air, and what is wrong with it."""
+Share = Annotated[float, Field(ge=0, le=1)]
 
-    turns: Literal["stands", "cranked", "runs"]
-    throttle: Annotated[float, Field(ge=0, le=1)] = 0.0
-    load: Annotated[float, Field(ge=0, le=1)] = 0.0
-    air_c: Annotated[float, Field(ge=-40, le=55)] = 15.0
-    faults: Annotated[list[Word], Field(max_length=8, default_factory=list)]
+
+class OrdersIn(In):
+    """What the stand-in of a machine is to do from now on; what is left out stays as it is."""
+
+    turns: Turns | None = None
+    throttle: Share | None = None
+    load: Share | None = None
+    air_c: Annotated[float, Field(ge=-40, le=55)] | None = None
+    faults: Annotated[list[Word], Field(max_length=8)] | None = None
+
+
+class OrdersOut(Out):
+    """Its key, its levers, the air, and what is wrong with it."""
+
+    turns: Turns = Turns.STANDS
+    throttle: float = 0.0
+    load: float = 0.0
+    air_c: float = 15.0
+    faults: list[str] = Field(default_factory=list)
+
+
+class TakenOut(Out):
+    """What a reader told was taken; the time, for its clock."""
+
+    now: datetime
+
+
+class StandInOut(Out):
+    """For the stand-in of a machine: what it is to do (null: nobody said), and what the machine's meter shows [h]."""
+
+    orders: OrdersOut | None
+    hours: float
 
 
 def _needle(signal: Signal, value: Value, live: bool, wording: Wording) -> NeedleOut:

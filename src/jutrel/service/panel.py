@@ -28,17 +28,16 @@ PATIENCE_S, JUST_AFTER_S = 15.0, 0.5
 LONGEST = timedelta(hours=48)
 """How long an engine may have been running that nobody saw started."""
 AHEAD = timedelta(seconds=2)
-"""How far before the server's clock a reader's may be after it was set right."""
+"""How far before the server's clock a reader's may be that sets itself by it."""
 
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """A message of a machine's reader: its clock as it was sent, the panel, what happened, values of moments.
+    """A message of a machine's reader: the panel at a time, what happened, values of moments.
 
     `since`: when it began to read; nobody heard the machine between its last message and that.
     """
 
-    sent_at: datetime
     since: datetime
     at: datetime
     says: Mapping[str, Any]
@@ -80,13 +79,12 @@ def check_key(site_key: str, given: str) -> None:
 
 
 async def hear_panel(here: Here, machine: str, heard: Heard) -> None:
-    """Take a message of a machine's reader; its times are set right by the server's clock."""
+    """Take a message of a machine's reader. Nothing of it is later than now: that would hide what comes next."""
     unit = await unit_of(here, machine)
-    shift = here.now - heard.sent_at
     latest = here.now + AHEAD
 
     def right(at: datetime) -> datetime:
-        return min(at + shift, latest)
+        return min(at, latest)
 
     says = dict(heard.says)
     says["alerts"] = [[i, c, right(datetime.fromisoformat(t)).isoformat()] for i, c, t in says.get("alerts", ())]
@@ -144,8 +142,8 @@ async def panel_now(here: Here, machine: str, stale: timedelta) -> tuple[Unit, P
     return unit, None if shown is None else judged(unit, shown, here.now, stale)
 
 
-async def set_orders(here: Here, who: Actor, machine: str, orders: Mapping[str, Any]) -> None:
-    """What the stand-in of a machine is to do from now on.
+async def set_orders(here: Here, who: Actor, machine: str, orders: Mapping[str, Any]) -> dict[str, Any]:
+    """What the stand-in of a machine is to do from now on: these in place of its earlier ones; all of them.
 
     Raises
     ------
@@ -157,13 +155,16 @@ async def set_orders(here: Here, who: Actor, machine: str, orders: Mapping[str, 
     shown = await store.now_of(here.db, here.site.id, unit.id)
     if shown is None or not shown.simulated:
         raise NotFound("no-standin", "No stand-in tells anything for this machine.")
-    await store.put_orders(here.db, here.site.id, unit.id, orders, here.now, who.person.id)
+    whole = {**(await store.orders_of(here.db, here.site.id, unit.id) or {}), **orders}
+    if orders:
+        await store.put_orders(here.db, here.site.id, unit.id, whole, here.now, who.person.id)
+    return whole
 
 
-async def orders_now(here: Here, machine: str) -> dict[str, Any]:
-    """What the stand-in of a machine is to do; nothing where nobody said."""
+async def orders_now(here: Here, machine: str) -> tuple[Unit, dict[str, Any]]:
+    """A machine, and what its stand-in is to do; nothing where nobody said."""
     unit = await unit_of(here, machine)
-    return await store.orders_of(here.db, here.site.id, unit.id) or {}
+    return unit, await store.orders_of(here.db, here.site.id, unit.id) or {}
 
 
 async def panel_feed(

@@ -14,9 +14,11 @@ const props = defineProps<{ run: RunNow; r: UseRun }>();
 const { t } = useI18n();
 const session = useSession();
 const { data: devices } = useInstruments();
-const air = computed(() => devices.value?.find((d) => d.key === "weather")?.now.air ?? null);
+/** What the machine tells of itself, if it is read and the bus is its own. */
+const told = (key: string) => (props.run.panel?.live && !props.run.panel.doubt ? (props.run.panel.needles.find((n) => n.key === key)?.value ?? null) : null);
+const air = computed(() => devices.value?.find((d) => d.key === "weather-station")?.now.air_c ?? told("ambient"));
 const form = reactive({ air_c: null as number | null, slope: false, frost: false, dark: false, rain: false });
-const meter = ref(Number((props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)));
+const meter = ref(Number((told("hours") ?? props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)));
 const busy = ref(false);
 /** A slope that counts as one, where nobody measured it. */
 const SLOPE_DEG = 5;

@@ -12,6 +12,9 @@ import TestFailed from "./TestFailed.vue";
 import WorkPanel from "./WorkPanel.vue";
 import WatchedInterlocks from "./WatchedInterlocks.vue";
 import ZonePlan from "./ZonePlan.vue";
+import MachineTells from "./MachineTells.vue";
+import StandInKey from "./StandInKey.vue";
+import { usePanel } from "./usePanel";
 import { PHASES, useRun, type Outcome, type Phase, type Step } from "./useRun";
 
 /** A run from key to key: what to do now, large; the engine; where nobody may stand; what is missing. */
@@ -19,6 +22,7 @@ const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
 const r = useRun(props.machine);
 const { run } = r;
+const p = usePanel(props.machine, computed(() => run.value?.panel ?? null), () => void r.refresh());
 const chosen = ref<Phase | "work" | "hand-over" | "">("");
 const failing = ref<Step | null>(null);
 const picked = ref("");
@@ -70,6 +74,9 @@ const undone = computed(() => {
   if (what?.kind === "stepped") return run.value?.steps.find((s) => s.id === what.step)?.name ?? what.step;
   return what?.kind === "engine" ? t(`run.engineNow.${what.state}`) : what?.kind === "remarked" ? t(`run.sense.${what.sense}`) : t("run.filled");
 });
+/** At work the ones that tell first; else those of the step that is on. */
+const WORK = ["oil-pressure", "coolant", "hydraulic-oil", "transmission-oil", "volts", "air-restriction", "fuel-level", "exhaust-fluid"];
+const needles = computed(() => (part.value === "work" ? WORK : (now.value?.needles ?? [])));
 const turning = computed(() => run.value && run.value.engine !== "stopped");
 
 async function done(outcome: Outcome, more: { value?: number | null; word?: string; reason?: string } = {}) {
@@ -102,22 +109,24 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       </header>
       <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
       <nav class="parts" :aria-label="t('run.parts')">
-        <button v-for="p in parts" :key="p" type="button" class="button" :class="{ chosen: part === p, on: natural === p }" :aria-pressed="part === p" :data-test="`part-${p}`" @click="chosen = p">{{ t(`run.part.${p}`) }}<small v-if="of(p)">{{ through(p) }}/{{ of(p) }}</small></button>
+        <button v-for="x in parts" :key="x" type="button" class="button" :class="{ chosen: part === x, on: natural === x }" :aria-pressed="part === x" :data-test="`part-${x}`" @click="chosen = x">{{ t(`run.part.${x}`) }}<small v-if="of(x)">{{ through(x) }}/{{ of(x) }}</small></button>
       </nav>
       <div class="columns">
         <section class="left stack">
           <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
           <div v-else-if="r.alarmed.value" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span></div>
+          <MachineTells v-if="part !== 'hand-over'" :p="p" :keys="needles" />
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
           <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" />
           <p v-else class="card">{{ t("run.partDone") }}</p>
-          <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" />
+          <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
           <button v-if="r.undoable.value" type="button" class="button plain undo" data-test="undo" @click="r.undo()">{{ t("run.undo", { what: undone }) }}</button>
         </section>
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
           <ZonePlan v-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
+          <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
           <div v-if="missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in missing.slice(0, 6)" :key="m">{{ m }}</li></ul><p v-if="missing.length > 6" class="quiet">{{ t("run.more", missing.length - 6) }}</p></div>
         </section>

@@ -48,6 +48,7 @@ class Band:
 def bands_of(signal: Signal) -> tuple[Band, ...]:
     """Where a needle is red or amber.
 
+    >>> from jutrel.core.panel.signals import BY_KEY
     >>> [(b.colour.value, b.low, b.high) for b in bands_of(BY_KEY["coolant"])]
     [('amber', 99, 105), ('red', 105, 120)]
     """

@@ -6,7 +6,7 @@ import uuid
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import DateTime, Double, ForeignKey, Text, Uuid
+from sqlalchemy import DateTime, Double, ForeignKey, Index, Text, Uuid, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -27,6 +27,11 @@ class PanelToldRow(Base):
     """Something that a run goes by; added, never changed."""
 
     __tablename__ = "panel_told"
+    __table_args__ = (
+        Index("panel_told_by_time", "site_id", "machine_id", "at"),
+        Index("panel_told_red", "site_id", "machine_id", "at", postgresql_where=text("colour = 'red'")),
+        Index("panel_told_engine", "site_id", "machine_id", "at", postgresql_where=text("what = 'engine'")),
+    )
     site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
     machine_id: Mapped[str] = mapped_column(Text, primary_key=True)
     id: Mapped[uuid.UUID] = mapped_column(Uuid, primary_key=True)

@@ -1,0 +1,234 @@
+"""A machine read over its bus into a run, each process killed in the middle of a start.
+
+How it could send somebody out, or lose what was told: values of a reader that died shown as if of now; a silent bus
+taken for an engine that stands; red that came while the server was away, forgotten; another machine's bus; a stranger
+who tells that the oil pressure stands; a real machine that takes orders from a page.
+"""
+
+from __future__ import annotations
+
+import json
+import random
+import time
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from jutrel.follow import Difference
+from jutrel.service.ids import uuid7
+from tests.api.test_runs import begin, can, engine, left, run_of, say
+from tests.conftest import Serve, _copy
+from tests.device import Device
+from tests.panel.processes import KEY, Processes
+
+Plain = dict[str, Any]
+HEADERS = {"x-device-key": KEY}
+
+
+def hours_of(me: Device, machine: str) -> float:
+    yard = me.http.get("/api/yard").raise_for_status().json()
+    found = next(m["machine"] for m in yard["machines"] if m["machine"]["id"] == machine)
+    return float(found["hour_meter"] - found["meter_offset"])
+
+
+def told(what: str, word: str, at: datetime, colour: str = "none", value: float | None = None) -> Plain:
+    return {"id": uuid7(at), "at": at.isoformat(), "what": what, "word": word, "colour": colour, "value": value}
+
+
+def message(hours: float, *happened: Plain, **more: Any) -> Plain:
+    now = datetime.now(UTC)
+    values = {"engine-speed": 800.0, "oil-pressure": 340.0, "coolant": 40.0, "volts": 28.2, "hours": hours}
+    document = {"since": (now - timedelta(hours=1)).isoformat(), "at": now.isoformat()}
+    return {**document, "engine": "running", "values": values, "told": list(happened), **more}
+
+
+@pytest.fixture(scope="module")
+def site(bare_template: str, cluster: Any, serve_all: Serve) -> Device:
+    base = serve_all(_copy(cluster, bare_template), JUTREL_DEVICE_KEY=KEY)
+    me = Device(httpx.Client(base_url=base, timeout=30))
+    assert me.sign_in("Mira").is_success
+    return me
+
+
+def tell(me: Device, machine: str, body: Plain, **headers: str) -> httpx.Response:
+    return me.http.put(f"/api/machines/{machine}/panel", json=body, headers=headers or HEADERS)
+
+
+def test_who_tells_and_what(site: Device) -> None:
+    body = message(100.0)
+    assert tell(site, "ld-05", body, **{"x-device-key": "guessed"}).status_code == 401
+    assert tell(site, "nobody", body).status_code == 404
+    assert site.http.get("/api/machines/ld-05/stand-in").status_code == 401
+    orders = {"turns": "runs"}
+    assert site.http.put("/api/machines/ld-05/stand-in", json=orders).status_code == 404, "no reader says it is one"
+    for wrong in ({"values": {"coolant": 1e12}}, {"alerts": [["Hot!", "red", "now"]]}, {"engine": "on"}, {"at": "x"}):
+        assert tell(site, "ld-05", {**body, **wrong}).status_code == 422, wrong
+    assert site.http.get("/api/machines/ld-05/panel").json() is None
+
+
+def test_told_twice_it_counts_once_and_nothing_is_later_than_now(site: Device) -> None:
+    hours = hours_of(site, "ex-01")
+    ahead = datetime.now(UTC) + timedelta(hours=5)
+    events = [told("engine", "stopped", datetime.now(UTC) - timedelta(seconds=9)), told("engine", "running", ahead)]
+    body = {**message(hours, *events), "at": ahead.isoformat()}
+    for _ in range(2):
+        assert tell(site, "ex-01", body).status_code == 200
+    time.sleep(2.1)
+    now = run_of(site, "ex-01")
+    assert now["engine"] == "running"
+    assert abs(datetime.fromisoformat(now["started_at"]) - datetime.now(UTC)) < timedelta(seconds=8)
+    assert now["stand"] == "stop", "it runs, and nobody said anything"
+    assert tell(site, "ex-01", message(hours, told("engine", "stopped", datetime.now(UTC)))).status_code == 200
+    assert run_of(site, "ex-01")["stand"] == "preparing"
+
+
+def test_a_reader_sets_its_clock_by_the_quickest_answer() -> None:
+    """Five hours slow, answers between 10 ms and 3 s: never more than a second off, and never back and forth."""
+    rng, difference, seen = random.Random(3), Difference(), []
+    for n in range(300):
+        there, back = rng.uniform(0.005, 1.5), rng.uniform(0.005, 1.5)
+        difference.learn(100.0 + n, 100.0 + n + there + back, 18100.0 + n + there)
+        seen.append(difference.seconds)
+    assert all(abs(s - 18000) < 1.5 for s in seen)
+    assert len(set(seen)) < 6
+    assert abs(seen[-1] - 18000) < 0.3
+    for n in range(3):  # put right by hand meanwhile
+        difference.learn(30000.0 + n, 30000.1 + n, 30000.05 + n)
+    assert abs(difference.seconds) < 0.5
+
+
+def test_another_machines_bus_proves_nothing_and_can_still_stop(site: Device) -> None:
+    other = 12.0
+    at = datetime.now(UTC)
+    events = [
+        told("engine", "stopped", at - timedelta(seconds=3)),
+        told("engine", "running", at - timedelta(seconds=2)),
+    ]
+    assert tell(site, "gr-09", message(other, *events, told("stood", "oil-pressure", at))).status_code == 200
+    now = run_of(site, "gr-09")
+    assert "another machine" in now["panel"]["doubt"]
+    assert now["engine"] == "running"
+    assert not next(s for s in now["steps"] if s["id"] == "oil-pressure")["settled"]
+    assert tell(site, "gr-09", message(other, told("engine", "stopped", datetime.now(UTC)))).status_code == 200
+
+
+def test_red_is_not_left_behind_with_its_run(site: Device) -> None:
+    """Red, stopped, the run ended, a new one begun: it is not started as if nothing had been."""
+    hours = hours_of(site, "dz-06")
+    site.whole("dz-06")
+    first = begin(site, "dz-06")
+    at = datetime.now(UTC) - timedelta(seconds=2)
+    events = [told("engine", "running", at), told("alert", "hot", at + timedelta(seconds=1), "red")]
+    assert tell(site, "dz-06", message(hours, *events)).status_code == 200
+    assert run_of(site, "dz-06", first)["stand"] == "stop"
+    assert tell(site, "dz-06", message(hours, told("engine", "stopped", datetime.now(UTC)))).status_code == 200
+    for _ in range(2):
+        run = run_of(site, "dz-06")["run"]
+        ended = [site.entry("abandoned", reason="enough")]
+        assert site.send("dz-06", run, ended).json()["refused"] == []
+        run = begin(site, "dz-06")
+    now = say(site, "dz-06", run, *left(run_of(site, "dz-06", run), "ready", "start", engine=None))
+    while can(now, "start"):
+        now = say(site, "dz-06", run, *can(now, "start"))
+    assert now["needs_cause"]
+    assert not now["ready_to_start"]
+    assert any("Write down" in m for m in now["missing"])
+    heads = now["engine_heads"]
+    cranked = site.entry("engine", heads, state="cranking", why="hose clamp tightened, coolant filled")
+    assert site.send("dz-06", run, [cranked]).json()["refused"] == []
+    assert not run_of(site, "dz-06", run)["needs_cause"]
+
+
+@pytest.fixture
+def machine(tmp_path: Path, bare: str) -> Iterator[tuple[Processes, Device]]:
+    p = Processes(tmp_path, "ex-01", bare, 0.0)
+    p.server()
+    me = Device(httpx.Client(base_url=p.base, timeout=30))
+    assert me.sign_in("Mira").is_success
+    me.whole("ex-01")
+    p.hours = hours_of(me, "ex-01") + 1
+    p.stand_in()
+    p.reader()
+    yield p, me
+    p.end()
+
+
+def panel(me: Device) -> Plain | None:
+    found = me.http.get("/api/machines/ex-01/panel")
+    return dict(found.json()) if found.is_success and found.json() else None
+
+
+def order(me: Device, turns: str, *faults: str) -> None:
+    body = {"turns": turns, "air_c": 12, "faults": list(faults)}
+    me.http.put("/api/machines/ex-01/stand-in", json=body).raise_for_status()
+
+
+def test_each_process_is_killed_in_the_middle_of_a_start(machine: tuple[Processes, Device]) -> None:
+    p, me = machine
+    p.until(lambda: (panel(me) or {}).get("engine") == "stopped")
+    run = begin(me, "ex-01")
+    now = say(me, "ex-01", run, *left(run_of(me, "ex-01", run), "ready", "start", engine=None))
+    while can(now, "start"):
+        now = say(me, "ex-01", run, *can(now, "start"))
+    assert now["ready_to_start"], now["missing"]
+    # By its key alone. The reader dies while it is cranked: nobody knows, and nobody says that it stands.
+    order(me, "cranked")
+    p.until(lambda: run_of(me, "ex-01")["stand"] == "cranking")
+    p.kill("reader")
+    p.until(lambda: not (panel(me) or {"live": True})["live"], 15)
+    assert run_of(me, "ex-01")["engine"] == "cranking"
+    assert all(n["value"] is None for n in (panel(me) or {})["needles"])
+    order(me, "runs")
+    p.reader()
+    p.until(lambda: run_of(me, "ex-01")["engine"] == "running")
+    # It was silent when the pressure came: the needle that stands now was never seen down, and proves nothing.
+    time.sleep(3)
+    oil = next(s for s in run_of(me, "ex-01")["steps"] if s["id"] == "oil-pressure")
+    assert oil["mark"] == "open"
+    order(me, "stands")
+    p.until(lambda: run_of(me, "ex-01")["engine"] == "stopped")
+    # Once more, heard from the beginning; then the server is away while it turns red, and hears of it all the same.
+    now = run_of(me, "ex-01", run)
+    while can(now, "start"):
+        now = say(me, "ex-01", run, *can(now, "start"))
+    order(me, "cranked")
+    p.until(lambda: run_of(me, "ex-01")["engine"] == "cranking")
+    order(me, "runs")
+    p.until(lambda: any(s["id"] == "oil-pressure" and s["measured"] for s in run_of(me, "ex-01")["steps"]))
+    now = run_of(me, "ex-01")
+    assert now["stand"] == "started", now["missing"]
+    order(me, "runs", "oil-pressure")
+    time.sleep(0.5)
+    p.kill("server")
+    time.sleep(14)  # ten seconds after the start the rule counts
+    p.server()
+    p.until(lambda: run_of(me, "ex-01")["stand"] == "stop")
+    assert any("Oil pressure is gone" in m for m in run_of(me, "ex-01")["missing"])
+    # The machine itself falls silent: its values are lost, and its engine does not stand for that.
+    p.kill("stand_in")
+    p.until(lambda: all(n["lack"] == "lost" for n in (panel(me) or {})["needles"]))
+    assert run_of(me, "ex-01")["engine"] == "running"
+    after = engine(me, "ex-01", run, "stopped")
+    assert after["engine"] == "stopped", "a person may say so where the machine tells nothing any more"
+    assert after["needs_cause"]
+
+
+def test_a_page_hears_at_once_and_when_it_falls_silent(machine: tuple[Processes, Device]) -> None:
+    p, me = machine
+    p.until(lambda: (panel(me) or {}).get("live") is True)
+    lines: list[Plain] = []
+    with me.http.stream("GET", "/api/machines/ex-01/panel/events", timeout=30) as stream:
+        for line in stream.iter_lines():
+            if line.startswith("data: "):
+                lines.append(json.loads(line[6:]))
+            if len(lines) == 5 and "reader" in p.running:
+                p.kill("reader")
+            if lines and not lines[-1]["live"]:
+                break
+    assert lines[0]["live"]
+    assert len(lines) >= 6
+    assert {n["key"] for n in lines[4]["needles"]} >= {"oil-pressure", "coolant", "volts"}
