@@ -19,7 +19,10 @@ from tests.panel.processes import Processes
 pytestmark = pytest.mark.browser
 FAST = 60
 CLOCK = """(() => { const Plain = Date, now = () => T0 + (Plain.now() - T0) * FAST;
-  window.Date = class extends Plain { constructor(...a) { if (a.length) super(...a); else super(now()); } static now() { return now(); } };
+  window.Date = class extends Plain {
+    constructor(...a) { if (a.length) super(...a); else super(now()); }
+    static now() { return now(); }
+  };
 })()"""
 
 

@@ -203,6 +203,11 @@ def test_the_machines_file_is_written_by_its_roles_alone(people: dict[Role, Devi
                 )
             case "meter-corrected":
                 reply = me.http.post("/api/machines/ex-03/meter/correction", json=body)
+            case "locked":
+                reply = me.http.post("/api/machines/ex-04/locks", json={"id": me.new_id(), "why": "greasing"})
+            case "unlocked":
+                at = f"/api/machines/ex-04/locks/{me.new_id()}/off"
+                reply = me.http.post(at, json={"id": me.new_id(), "reason": ""})
             case "good-shown":
                 reply = me.http.delete("/api/machines/ex-03/good/door", params={"entry": me.new_id()})
             case _:

@@ -14,12 +14,15 @@ from jutrel.api.wire_file import (
     FiledIn,
     FileEntryOut,
     LimitKindOut,
+    LockIn,
     MachineFileOut,
     MeterIn,
     ModelIn,
     ModelOut,
     ModelsOut,
     OptionOut,
+    UnlockIn,
+    locks_out,
 )
 from jutrel.api.wire_machine import GoodOut, ReadingOut, good_out
 from jutrel.api.yard import drawing_out, machine_out
@@ -27,6 +30,7 @@ from jutrel.core.log.codec import decode, encode
 from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
+from jutrel.core.machine.lock import Locked, Unlocked
 from jutrel.core.people import EDITORS
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
@@ -105,6 +109,7 @@ async def _file_out(here: Here, who: Actor, wording: Wording, m: MachineOnFile) 
         drawing=drawing_out(plan_drawing(m.model.shape)),
         side=drawing_out(side_drawing(m.model.shape)),
         may_edit=who.person.role in EDITORS,
+        locks=locks_out(m.unit, who.person, names),
     )
 
 
@@ -133,6 +138,22 @@ async def post_meter(here: Work, who: Who, wording: Tongue, machine: Slug, body:
 async def post_correction(here: Work, who: Who, wording: Tongue, machine: Slug, body: CorrectionIn) -> MachineFileOut:
     """Strike a wrong reading of the hour meter, or give its right figure."""
     what = decode(MeterCorrected, {"reading": body.reading, "hours": body.hours, "why": body.why.strip()})
+    return await _file_out(here, who, wording, await write_file(here, who, machine, body.id, what))
+
+
+@router.post("/machines/{machine}/locks", tags=["machine"])
+async def post_lock(here: Work, who: Who, wording: Tongue, machine: Slug, body: LockIn) -> MachineFileOut:
+    """Put a lock on: nobody starts the machine until it is off again."""
+    what = decode(Locked, {"why": body.why.strip()})
+    return await _file_out(here, who, wording, await write_file(here, who, machine, body.id, what))
+
+
+@router.post("/machines/{machine}/locks/{lock}/off", tags=["machine"])
+async def post_unlock(
+    here: Work, who: Who, wording: Tongue, machine: Slug, lock: Uuid7, body: UnlockIn
+) -> MachineFileOut:
+    """Take a lock off: one's own, or as a supervisor another's with a reason."""
+    what = decode(Unlocked, {"lock": lock, "reason": body.reason.strip()})
     return await _file_out(here, who, wording, await write_file(here, who, machine, body.id, what))
 
 

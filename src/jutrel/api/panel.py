@@ -13,7 +13,7 @@ from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of
 from jutrel.api.live import MOST_PAGES, Crowd, Pages
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Slug
-from jutrel.api.wire_panel import OrdersIn, OrdersOut, PanelIn, PanelOut, StandInOut, TakenOut, panel_out
+from jutrel.api.wire_panel import OrdersIn, OrdersOut, PanelIn, PanelOut, StandInOut, TakenOut, orders_out, panel_out
 from jutrel.service.panel import PanelNow, check_key, hear_panel, orders_now, panel_feed, panel_now, set_orders
 
 router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
@@ -76,7 +76,7 @@ async def get_panel_events(request: Request, wording: Tongue, machine: Slug) -> 
 @router.put("/{machine}/stand-in")
 async def put_orders(here: Work, who: Who, machine: Slug, body: OrdersIn) -> OrdersOut:
     """Set what the stand-in of a machine is to do; what it does then. A real machine takes no orders from here."""
-    return OrdersOut.model_validate(await set_orders(here, who, machine, body.model_dump(exclude_none=True)))
+    return orders_out(await set_orders(here, who, machine, body.model_dump(exclude_none=True)))
 
 
 @router.get("/{machine}/stand-in")
@@ -84,6 +84,4 @@ async def get_orders(request: Request, here: Open, machine: Slug, device_key: KE
     """What the stand-in of a machine is to do, for its own process."""
     check_key(settings_of(request).device_key, device_key)
     unit, orders = await orders_now(here, machine)
-    return StandInOut(
-        orders=OrdersOut.model_validate(orders) if orders else None, hours=round(unit.hours - unit.offset, 1)
-    )
+    return StandInOut(orders=orders_out(orders) if orders else None, hours=round(unit.hours - unit.offset, 1))

@@ -11,6 +11,7 @@ from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.panel import stale_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import JudgementOut, MachineOut, Out, Slug, Uuid7
+from jutrel.api.wire_file import LockOut, locks_out
 from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import PanelOut, panel_out
 from jutrel.api.yard import drawing_out, machine_out
@@ -23,7 +24,7 @@ from jutrel.core.procedure.step import Phase, StepKind
 from jutrel.core.procedure.zones import zones_of
 from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import Said, Wording, spoken
-from jutrel.service.people import names_of
+from jutrel.service.people import Person, names_of
 from jutrel.service.run import Note, RunOnMachine, machine_run
 
 router = APIRouter(prefix="/api/machines", tags=["run"], responses=PROBLEMS)
@@ -37,6 +38,7 @@ class GateOut(Out):
     held: bool
     why: str
     limits: list[str]
+    locks: list[LockOut]
     valid_until: datetime | None = Field(description="When the inspection that lets it work runs out.")
     valid_until_hour: float | None = Field(description="And at which hours of the machine.")
     accepted_as: str = Field(description="Names these limits: accepting them says so.")
@@ -189,11 +191,14 @@ def _step(s: StepNow, watched: bool, names: dict[str, str], wording: Wording) ->
     )
 
 
-def run_out(r: RunOnMachine, names: dict[str, str], fluids: dict[str, str], now: datetime, wording: Wording) -> RunOut:
+def run_out(
+    r: RunOnMachine, who: Person, names: dict[str, str], fluids: dict[str, str], now: datetime, wording: Wording
+) -> RunOut:
     """A run as the client sees it."""
     state, shape = r.state, r.model.shape
     watched = {s.step.id for s in r.watched}
     look = r.cleared
+    locks = locks_out(r.unit, who, names)
     until = {"valid_until": look and look.valid_until, "valid_until_hour": look and look.valid_until_hour}
     return RunOut(
         machine=machine_out(r.unit, r.model, wording),
@@ -213,7 +218,7 @@ def run_out(r: RunOnMachine, names: dict[str, str], fluids: dict[str, str], now:
         tries=state.tries,
         needs_cause=state.needs_cause,
         panel=panel_out(r.unit.id, r.panel, wording) if r.panel else None,
-        gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go, **until}),
+        gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go, "locks": locks, **until}),
         options=sorted(r.unit.options),
         steps=[_step(s, s.step.id in watched, names, wording) for s in state.steps],
         warm_up=_wait(r.warm, wording),
@@ -237,4 +242,4 @@ async def get_run(
     found = await machine_run(here, machine, run, stale_of(request))
     choices = here.catalog.rulebook.attributes["fluid"].choices
     fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
-    return run_out(found, await names_of(here), fluids, here.now, wording)
+    return run_out(found, who.person, await names_of(here), fluids, here.now, wording)

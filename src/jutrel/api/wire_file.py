@@ -9,6 +9,9 @@ from pydantic import Field, StringConstraints
 
 from jutrel.api.wire import Finite, In, MachineOut, Out, Prose, Slug, Uuid7
 from jutrel.api.wire_machine import DrawingOut, ReadingOut
+from jutrel.core.machine.unit import Unit
+from jutrel.core.people import Role
+from jutrel.service.people import Person
 
 Name = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[^\x00]*$")]
 
@@ -92,13 +95,53 @@ class CorrectionIn(In):
     why: Prose
 
 
+class LockIn(In):
+    """A lock that somebody puts on: what they do at the machine."""
+
+    id: Uuid7
+    why: Prose
+
+
+class UnlockIn(In):
+    """A lock that goes off. `reason`: of another's, how it was made sure that nobody is at the machine."""
+
+    id: Uuid7
+    reason: Prose = ""
+
+
+class LockOut(Out):
+    """A lock that is on. `yours`: you may take it off; `with_reason`: it is another's, so say how you made sure."""
+
+    id: str
+    by: str
+    at: datetime
+    why: str
+    repair: bool
+    yours: bool
+    with_reason: bool
+
+
+def locks_out(unit: Unit, who: Person, names: dict[str, str]) -> list[LockOut]:
+    """The locks on a machine as this person sees them."""
+    out = []
+    for lock in unit.standing.locks:
+        own, may = lock.by == who.id, lock.by == who.id or who.role is Role.SUPERVISOR
+        by = names.get(lock.by, lock.by)
+        out.append(
+            LockOut(
+                id=lock.id, by=by, at=lock.at, why=lock.text, repair=lock.repair, yours=may, with_reason=may and not own
+            )
+        )
+    return out
+
+
 class FileEntryOut(Out):
     """One entry of a machine's file; `changed` names the fields that differ from the entry before."""
 
     id: str
     by: str
     at: datetime
-    kind: Literal["filed", "meter-replaced", "meter-corrected", "pictured", "good-shown"]
+    kind: Literal["filed", "meter-replaced", "meter-corrected", "pictured", "good-shown", "locked", "unlocked"]
     what: dict[str, Any]
     changed: list[str]
 
@@ -118,3 +161,4 @@ class MachineFileOut(Out):
     drawing: DrawingOut
     side: DrawingOut
     may_edit: bool
+    locks: list[LockOut]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from enum import StrEnum
 from typing import Annotated, Any
@@ -133,11 +134,19 @@ class OrdersIn(In):
 class OrdersOut(Out):
     """Its key, its levers, the air, and what is wrong with it."""
 
-    turns: Turns = Turns.STANDS
-    throttle: float = 0.0
-    load: float = 0.0
-    air_c: float = 15.0
-    faults: list[str] = Field(default_factory=list)
+    turns: Turns
+    throttle: float
+    load: float
+    air_c: float
+    faults: list[str]
+
+
+AS_DELIVERED = {"turns": "stands", "throttle": 0.0, "load": 0.0, "air_c": 15.0, "faults": []}
+
+
+def orders_out(orders: Mapping[str, Any]) -> OrdersOut:
+    """What a stand-in does, with what nobody ordered as it was delivered."""
+    return OrdersOut.model_validate({**AS_DELIVERED, **orders})
 
 
 class TakenOut(Out):

@@ -25,10 +25,11 @@ from jutrel.core.machine.file import (
     fold_file,
     pictures_for,
 )
+from jutrel.core.machine.lock import Locked, Unlocked
 from jutrel.core.machine.meter import Meter, Reading
 from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.machine.unit import Unit
-from jutrel.core.people import EDITORS
+from jutrel.core.people import EDITORS, Role
 from jutrel.core.wording import Number
 from jutrel.service.context import Here
 from jutrel.service.intake import Sent, take, unit_of
@@ -36,8 +37,10 @@ from jutrel.service.look import file_entries, meter_now, open_defects
 from jutrel.service.models import known_model, unit_model
 from jutrel.service.people import Actor, allow
 from jutrel.service.photo import store_photo
-from jutrel.service.problem import Conflict, NotFound, Problem
+from jutrel.service.problem import Conflict, NotAllowed, NotFound, Problem
 from jutrel.store.queries import machines as store
+
+LEAST_REASON = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +105,10 @@ async def write_file(here: Here, actor: Actor, machine: str, entry: str, what: F
                 _there(unit, machine)
             case GoodShown():
                 await _check_good(here, _there(unit, machine), what)
+            case Locked():
+                _there(unit, machine)
+            case Unlocked():
+                _check_unlock(_there(unit, machine), actor, what)
     sent = Sent(entry, kind_of(what).name, actor.person.id, await _at(here, machine, entry), what)
     taken = await take(here, actor, machine, file_stream(machine), [sent])
     if taken.refused:
@@ -144,6 +151,19 @@ async def _check_file(here: Here, machine: str, unit: Unit | None, filed: Filed)
                 it=defect.key[0],
                 grade=defect.grade.name_said,
             )
+
+
+def _check_unlock(unit: Unit, actor: Actor, what: Unlocked) -> None:
+    """That the lock is on, and that it is this person's to take off."""
+    lock = next((x for x in unit.standing.locks if x.id == what.lock), None)
+    if lock is None:
+        raise NotFound("no-lock", "This lock is not on this machine, or not any more.")
+    if lock.by == actor.person.id:
+        return
+    if actor.person.role is not Role.SUPERVISOR:
+        raise NotAllowed("not-your-lock", "Only who put the lock takes it off, or a supervisor.")
+    if len(what.reason.strip()) < LEAST_REASON:
+        raise BadInput("reason", "say how you made sure that nobody is at the machine")
 
 
 def _check_meter(unit: Unit, what: MeterReplaced) -> None:

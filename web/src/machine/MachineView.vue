@@ -9,6 +9,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useMachineFile, useModels, useSays, useTold } from "../data/queries";
 import FileButton from "../parts/FileButton.vue";
+import LockPanel from "../parts/LockPanel.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 import { uuid7 } from "../parts/device";
 import FileForm from "./FileForm.vue";
@@ -55,6 +56,8 @@ function entryText(e: Schemas["FileEntryOut"]): string {
   const what = e.what as Record<string, string | number>;
   if (e.kind === "pictured") return t("file.pictured");
   if (e.kind === "good-shown") return t(what.photo ? "good.filed" : "good.filedAway", { place: what.checkpoint });
+  if (e.kind === "locked") return t("lock.filed", { why: what.why });
+  if (e.kind === "unlocked") return t("lock.filedOff", { reason: what.reason });
   if (e.kind === "meter-corrected") return t("file.meterCorrected", { h: what.hours ?? t("file.struck"), why: what.why });
   if (e.kind === "meter-replaced") return t("file.meterLog", { last: what.last, first: what.first, why: what.why });
   if (e.changed.length > 5) return t("file.new");
@@ -93,6 +96,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <p v-if="file.note" class="note">{{ file.note }}</p>
         </section>
         <section class="stack">
+          <LockPanel :machine="machine" :locks="file.locks" @changed="(now) => tell.machine(now)" />
           <div class="card">
             <h2 class="h3">{{ t("file.meter") }}</h2>
             <p class="big figure" data-test="meter">{{ t("file.shows", { h: figure(file.meter, 1) }) }}</p>

@@ -7,6 +7,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useInstruments } from "../data/queries";
 import { NO_CONDITIONS } from "../walkaround/useWalk";
+import LockPanel from "../parts/LockPanel.vue";
 import type { RunNow, UseRun } from "./useRun";
 
 /** Before a run: may it be started, what the one before left, what the day is like. */
@@ -39,6 +40,7 @@ async function begin() {
       <RouterLink v-if="!run.gate.may && !run.gate.held" class="button" :to="{ name: 'approach', params: { machine: run.machine.id } }">{{ t("yard.walk") }}</RouterLink>
       <RouterLink v-else-if="run.gate.held" class="button" :to="{ name: 'machine-defects', params: { machine: run.machine.id } }">{{ t("defects.title") }}</RouterLink>
     </section>
+    <LockPanel :machine="run.machine.id" :locks="run.gate.locks" @changed="r.refresh()" />
     <section v-if="run.before" class="card stack" data-test="before">
       <h2 class="h3">{{ t("run.before", { by: run.before.by, at: dayAndTime(run.before.at, session.zone) }) }}</h2>
       <p v-if="run.before.text" class="left">{{ run.before.text }}</p><ul v-if="run.before.lines.length"><li v-for="l in run.before.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li></ul>

@@ -13,6 +13,7 @@ from jutrel.core.log.codec import Between, EntryId, Most, Slug, Text
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import StreamKind, kind
 from jutrel.core.machine.family import Family, LimitKind
+from jutrel.core.machine.lock import Locked, Unlocked
 from jutrel.core.machine.model import Limit, Model
 from jutrel.core.people import EDITORS, WALKERS
 from jutrel.core.wording import Said, say
@@ -80,7 +81,7 @@ class GoodShown:
     whole_model: bool = False
 
 
-FilePayload = Filed | MeterReplaced | MeterCorrected | Pictured | GoodShown
+FilePayload = Filed | MeterReplaced | MeterCorrected | Pictured | GoodShown | Locked | Unlocked
 
 
 def file_stream(machine: str) -> str:

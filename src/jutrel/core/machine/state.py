@@ -17,6 +17,7 @@ from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, 
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.look import LAPSES_AFTER, Look, Status, lapsed
 from jutrel.core.log.entry import Entry
+from jutrel.core.machine.lock import Lock, locked_said
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
 from jutrel.core.procedure.kinds import RUN
 from jutrel.core.wording import NOTHING, Said, say, together
@@ -53,10 +54,11 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """What is open on a machine, told as one: the worst grade, the sentence, the limits, how many things."""
+    """What is open on a machine, told as one: the worst grade, the sentence, the limits, how many things; its locks."""
 
     word: Word = field(default_factory=lambda: Word(Grade.SOUND, nothing_against(NOTHING)))
     open: int = 0
+    locks: tuple[Lock, ...] = ()
 
 
 def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple[Item, ...]:
@@ -70,11 +72,13 @@ def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple
     )
 
 
-def standing_of(edition: Edition, defects: Sequence[Defect], hours: float, offset: float) -> Standing:
-    """What the open defects of a machine amount to, told as one."""
+def standing_of(
+    edition: Edition, defects: Sequence[Defect], hours: float, offset: float, locks: tuple[Lock, ...] = ()
+) -> Standing:
+    """What the open defects of a machine amount to, told as one, and whose locks are on it."""
     items = items_of(edition, defects, hours)
     walk = walk_of(edition.model, frozenset(edition.model.options))
-    return Standing(told(items, walk, edition, offset), len(items))
+    return Standing(told(items, walk, edition, offset), len(items), locks)
 
 
 def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> Word:
@@ -195,8 +199,11 @@ def may_go(standing: Standing, looks: Looks, kinds: Mapping[str, str], hours: fl
     """Whether a machine may go at a time, and why (not). `kinds`: names of the kinds of inspection.
 
     What is open on the machine decides first, whichever look found it and whenever it arrived. A look adds
-    what nobody could see, and says until when it cleared the machine.
+    what nobody could see, and says until when it cleared the machine. A lock comes before all of that: whoever
+    put it may be under the machine.
     """
+    if standing.locks:
+        return Go.HELD, Word(Grade.HOLD, locked_said(standing.locks))
     if standing.word.grade is Grade.HOLD:
         return Go.HELD, standing.word
     current = looks.current
