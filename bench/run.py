@@ -104,6 +104,7 @@ def main() -> None:
     judged(lines := Lines())
     readings.taken(lines)
     panel.read(lines)
+    panel.told(lines)
     route.models()
     route.growth()
     server.run(lines)

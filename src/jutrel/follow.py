@@ -152,7 +152,7 @@ class Follower:
         self._samples: deque[dict[str, Any]] = deque(maxlen=KEPT_SAMPLES)
         self._sent_told: list[dict[str, Any]] = []
         self._sent_samples: list[dict[str, Any]] = []
-        self._lock, self._stop = threading.Lock(), threading.Event()
+        self._lock, self._stop, self._news = threading.Lock(), threading.Event(), threading.Event()
         self._sampled = 0.0
         self._threads = [threading.Thread(target=f, daemon=True) for f in (self._read, self._send)]
 
@@ -164,6 +164,7 @@ class Follower:
     def stop(self) -> None:
         """End, with what is known sent once more if the server takes it."""
         self._stop.set()
+        self._news.set()
         for thread in self._threads:
             thread.join(5)
 
@@ -190,6 +191,8 @@ class Follower:
             for h in self.reader.happened:
                 told = {"what": h.what.value, "word": h.word, "colour": h.colour.value, "value": h.value}
                 self._told.append({"id": uuid7(datetime.fromtimestamp(h.at, UTC)), "at": h.at, **told})
+            if self.reader.happened:
+                self._news.set()  # values wait for their turn, what happened does not
             self.reader.happened.clear()
             if at - self._sampled >= SAMPLE_EVERY_S and self.reader.frames:
                 self._sampled = at
@@ -219,7 +222,9 @@ class Follower:
     def _send(self) -> None:
         pause = every = SEND_EVERY_S / max(1.0, self.clock.speed / 6)
         while True:
-            ended = self._stop.wait(pause)
+            self._news.wait(pause)
+            self._news.clear()
+            ended = self._stop.is_set()
             body = self.message()
             if body is None:
                 if ended:
@@ -240,6 +245,7 @@ class Follower:
                 says = answer.get("detail", "") if isinstance(answer, dict) else ""
                 self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"
                 pause = min(LONGEST_PAUSE_S, pause * 2)
+                self._stop.wait(pause / 4)  # news does not hurry a server that is away
             if ended:
                 return
 

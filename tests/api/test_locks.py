@@ -43,8 +43,9 @@ def test_only_who_put_a_lock_takes_it_off_or_a_supervisor_who_says_how(tablets: 
     assert "greasing under the arms" in gate["why"]
     assert [x["yours"] for x in gate["locks"]] == [False, False]
     assert mira.yard("ex-02")["go"] == "held"
-    mira.whole("ex-02")
+    again = mira.whole("ex-02")
     assert mira.yard("ex-02")["go"] == "held", "walked round it is locked all the same"
+    assert "somebody works on it" in mira.look(again)["locked"]
     assert off(mira, "ex-02", first, "he told me to")[0] == 403
     assert off(dag, "ex-02", first, "he has gone home")[0] == 403
     status, problem = off(pell, "ex-02", first)

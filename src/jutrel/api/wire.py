@@ -585,6 +585,7 @@ class InspectionOut(Out):
     signed_at: datetime | None
     signed_by: str | None
     edition: str
+    locked: str = Field(description="That somebody works on the machine now; empty: nobody's lock is on it.")
 
 
 class LookNowOut(Out):

@@ -7,22 +7,28 @@ import random
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from jutrel.catalog.compile import steps_of
 from jutrel.catalog.load import Catalog
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import Opened
+from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.codec import decode
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.file import Filed
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
+from jutrel.core.procedure.kinds import RUN
+from jutrel.core.procedure.step import steps_for
 from jutrel.core.reading.instrument import Told
 from jutrel.core.route.plan import Route, plan_route
+from jutrel.demo.shifts import SHIFTS, Shift, said_of
 from jutrel.demo.story import INSTRUMENTS, MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
-from jutrel.service.intake import Sent, take
+from jutrel.service.intake import Sent, take, unit_of
 from jutrel.service.look import standing
 from jutrel.service.machine import write_file
+from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, Person, hash_pin, new_pen
 from jutrel.service.route import MachineWalk, machine_walk
 from jutrel.store.base import Db, Store
@@ -122,6 +128,31 @@ async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Rando
     assert not taken.refused, taken.refused
 
 
+async def _work(db: Db, books: Books, shift: Shift, now: datetime, rng: random.Random) -> None:
+    """A whole shift of a machine that was walked round in the morning."""
+    unit = next(m for m in MACHINES if m.id == shift.machine)
+    at = now - timedelta(days=shift.ago, minutes=40 + 4 * MACHINES.index(unit))
+    person, who = WHO[shift.by], actor(WHO[shift.by], at)
+    here, stream = await here_of(db, books, at), uuid7(at, rng.getrandbits(74))
+    meter = round(unit.hours + unit.per_day * (10 - shift.ago), 1)
+    air = 8.0 - 0.9 * (10 - shift.ago)
+    opening = {"hour_meter": meter, "options": sorted(unit.options), "purpose": RUN, "conditions": {"air_c": air}}
+    model = await unit_model(here, await unit_of(here, unit.id))
+    answers = answers_given(decode(Conditions, opening["conditions"]), here.catalog.questions)
+    steps = steps_for(steps_of(books.catalog, model), frozenset(unit.options), answers)
+    said = [("opened", opening, at), *said_of(shift, steps, at, air, meter, unit.per_day, rng)]
+    batch: list[Sent] = []
+    last: dict[str, str] = {}
+    for kind, what, t in said:
+        slot = what.get("step", kind) if kind in ("stepped", "engine") else ""
+        seen = frozenset({last[slot]} if slot in last else ())
+        batch.append(Sent(uuid7(t, rng.getrandbits(74)), kind, person, t, payload_of(kind, what), seen, 0))
+        if slot:
+            last[slot] = batch[-1].id
+    taken = await take(_later(here, batch[-1].at), who, unit.id, stream, batch)
+    assert not taken.refused, taken.refused
+
+
 def _way(books: Books, w: MachineWalk) -> Route:
     """The way round, planned once for walks that are alike."""
     kept: dict[object, Route] = books.one(_Ways).kept
@@ -150,6 +181,9 @@ async def _load(url: str, books: Books, now: datetime) -> bool:
             rng = random.Random(7)
             for day in story():
                 await _walk(db, books, day, now, rng)
+                for shift in SHIFTS:
+                    if (shift.ago, shift.machine, "pre-start") == (day.ago, day.machine, day.kind):
+                        await _work(db, books, shift, now, rng)
             for key, says in INSTRUMENTS.items():
                 told = Told(key, True, says, now, WHO["Pell"], simulated=True)
                 await instrument_store.put_instrument(db, SITE[0], told)

@@ -73,6 +73,7 @@ async function amended() {
         <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{ t("record.signAgain") }}</RouterLink></p>
       <p v-if="seen.late.length && seen.status === 'amended'" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
       <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" :way="plannedWay(walk, true)" /></div>
+      <p v-if="seen?.locked" class="card locked" role="alert">{{ seen.locked }}</p>
       <VerdictBody :verdict="seen.verdict" :drawing="walk?.drawing" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status !== 'walking'" />
       <PaceCard :pace="seen.pace" />
       <EntryLog v-if="walk" :seen="seen" :walk="walk" />
@@ -86,6 +87,7 @@ async function amended() {
 </template>
 
 <style scoped>
+.locked { border: 2px solid var(--hold); font-weight: 560; }
 .plan { height: 380px; padding: 6px; }
 .warn { border: 2px solid var(--hold); font-weight: 560; }
 @media (max-width: 700px) { .plan { height: 290px; } }

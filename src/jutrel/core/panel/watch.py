@@ -165,6 +165,7 @@ CHARGING_V, WARM_C = 26.5, 50.0
 machine's own figures."""
 STANDS_FROM = {"oil-pressure": OIL_STANDS_KPA, "volts": CHARGING_V, "coolant": WARM_C}
 """From where on a signal counts as standing while the engine runs."""
+SEEN_LOW, NOTHING_YET = frozenset({"oil-pressure"}), frozenset[str]()
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,7 +211,8 @@ class Panel:
         return next((c for c in (Colour.RED, Colour.AMBER) if c in have), Colour.NONE)
 
 
-EVERY = {s.key: s.every_s for s in SIGNALS}
+LOST_S = {s.key: max(LEAST_LOST_S, LOST_AFTER * s.every_s) for s in SIGNALS}
+LOST: Value = Lack.LOST
 NAMES = {s.key: s.name for s in SIGNALS}
 ALWAYS_WATCHED = ("oil-pressure", "coolant", "engine-speed")
 """Signals whose loss while it runs is told: without them nobody would hear of the worst."""
@@ -233,17 +235,16 @@ def ticked(panel: Panel, at: float) -> Panel:
 def judged(panel: Panel) -> Panel:
     """The panel with lost signals told and the rules applied."""
     at = panel.at
-    values = dict(panel.values)
-    for key, when in panel.seen.items():
-        if at - when > panel.patience * max(LEAST_LOST_S, LOST_AFTER * EVERY.get(key, 1.0)):
-            values[key] = Lack.LOST
-    panel = came_up(turned(replace(panel, values=values)))
-    running = panel.running_since
+    lost = [k for k, when in panel.seen.items() if at - when > panel.patience * LOST_S[k] and panel.values[k] != LOST]
+    if lost:
+        panel = replace(panel, values={**panel.values, **dict.fromkeys(lost, LOST)})
+    panel = came_up(turned(panel))
+    values, running = panel.values, panel.running_since
     pending, alerts = dict(panel.pending), dict(panel.alerts)
     for rule in RULES:
         value = values.get(rule.signal, Lack.NOT_AVAILABLE)
         due = rule.running is None or (running is not None and at - running >= rule.running)
-        if isinstance(value, Lack) or not due:
+        if not due or isinstance(value, Lack):
             pending.pop(rule.id, None)
             if not due or rule.colour is not Colour.RED:
                 alerts.pop(rule.id, None)  # a red that held stays until a value says otherwise
@@ -260,6 +261,8 @@ def judged(panel: Panel) -> Panel:
     _lost(panel, alerts)
     _stuck(panel, alerts)
     _faults(panel, alerts)
+    if pending == panel.pending and alerts == panel.alerts:
+        return panel
     return replace(panel, pending=pending, alerts=alerts)
 
 
@@ -268,17 +271,19 @@ def turned(panel: Panel) -> Panel:
     speed = panel.value("engine-speed")
     if isinstance(speed, Lack):
         return panel
-    engine, pending = panel.engine, dict(panel.pending)
-    if speed >= STANDS_RPM:
-        pending.pop(STANDS, None)
+    engine, pending = panel.engine, panel.pending
+    if speed >= STANDS_RPM and STANDS in pending:
+        pending = {k: v for k, v in pending.items() if k != STANDS}
     if speed >= RUNNING_RPM:
         engine = EngineNow.RUNNING
     elif speed < STANDS_RPM:
-        if panel.at - pending.setdefault(STANDS, panel.at) >= STANDS_FOR_S:
+        pending = pending if STANDS in pending else {**pending, STANDS: panel.at}
+        if panel.at - pending[STANDS] >= STANDS_FOR_S:
             engine = EngineNow.STOPPED
     elif engine is not EngineNow.RUNNING:
         engine = EngineNow.CRANKING
-    panel = replace(panel, pending=pending)
+    if pending is not panel.pending:
+        panel = replace(panel, pending=pending)
     if engine is panel.engine:
         return panel
     since = panel.at if engine is EngineNow.RUNNING else None
@@ -290,13 +295,19 @@ def came_up(panel: Panel) -> Panel:
     if panel.engine is not EngineNow.RUNNING:
         oil = panel.value("oil-pressure")
         low = not isinstance(oil, Lack) and oil < OIL_GONE_KPA
-        return replace(panel, stands=frozenset(), proved=frozenset({"oil-pressure"} if low else ()))
-    stands = set(panel.stands)
+        proved = SEEN_LOW if low else NOTHING_YET
+        if panel.proved == proved and not panel.stands:
+            return panel
+        return replace(panel, stands=NOTHING_YET, proved=proved)
+    if len(panel.stands) == len(STANDS_FROM):
+        return panel
+    come = []
     for key, limit in STANDS_FROM.items():
-        value = panel.value(key)
-        if not isinstance(value, Lack) and value >= limit and (key != "oil-pressure" or key in panel.proved):
-            stands.add(key)
-    return replace(panel, stands=frozenset(stands)) if stands != panel.stands else panel
+        value = panel.values.get(key, Lack.NOT_AVAILABLE)
+        up = not isinstance(value, Lack) and value >= limit and key not in panel.stands
+        if up and (key != "oil-pressure" or key in panel.proved):
+            come.append(key)
+    return replace(panel, stands=panel.stands | frozenset(come)) if come else panel
 
 
 def lost_said(key: str) -> Said:
@@ -330,6 +341,8 @@ def _stuck(panel: Panel, alerts: dict[str, Alert]) -> None:
 
 
 def _faults(panel: Panel, alerts: dict[str, Alert]) -> None:
+    if not panel.faults.codes and not any(a.startswith("fault-") for a in alerts):
+        return
     codes = {f"fault-{c.spn}-{c.mode}": c for c in panel.faults.codes}
     colour = Colour.RED if "red" in panel.faults.lamps else Colour.AMBER
     for name in [a for a in alerts if a.startswith("fault-") and a not in codes]:

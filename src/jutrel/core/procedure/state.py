@@ -362,7 +362,8 @@ class Run:
     ) -> tuple[Stand, Said, list[Said]]:  # fmt: skip
         stand = Stand.PREPARING if started is None else Stand.STOPPED
         if not self.gate.may:
-            return stand, say("Do not start it: {why}", why=self.gate.why), [self.gate.why, *lacking]
+            says = self.gate.why if self.gate.held else say("Do not start it: {why}", why=self.gate.why)
+            return stand, says, [self.gate.why, *lacking]
         if lacking:
             return stand, say("Not ready to start yet."), lacking
         if rest := self.unexplained(now) or self.line.no_crank(now):
