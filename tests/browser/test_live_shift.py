@@ -56,6 +56,8 @@ def one(me: Hand) -> list[str]:
         step = str(card.get_attribute("data-test", timeout=1000))[4:]
         if step == "place" and not me.page.locator("[data-test=work-usual].chosen").count():
             me.tap("work-usual")
+        for part in me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-]").all():
+            part.click(timeout=1000)
         button = me.page.locator(f"[data-test=now-{step}] [data-test=yes]:enabled")
         if not button.count():
             time.sleep(0.1)

@@ -88,7 +88,7 @@ WRONG = [
 
 @pytest.mark.parametrize("kind", GOOD)
 @given(st.data())
-@settings(max_examples=60)
+@settings(max_examples=60, deadline=None)
 def test_what_is_wrong_is_named_never_guessed(kind: str, data: st.DataObject) -> None:
     """One field left out, one too many, or one of another type: taken as it is declared, or refused with its path."""
     good = dict(GOOD[kind])

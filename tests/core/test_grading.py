@@ -57,7 +57,7 @@ def cases(draw: st.DrawFn) -> tuple[Checkpoint, Finding, dict[str, Any]]:
 
 
 @given(cases(), st.data())
-@settings(max_examples=600)
+@settings(max_examples=600, deadline=None)
 def test_grade_never_falls_when_a_finding_gets_worse(
     case: tuple[Checkpoint, Finding, dict[str, Any]], data: st.DataObject
 ) -> None:
@@ -74,7 +74,7 @@ def test_grade_never_falls_when_a_finding_gets_worse(
 
 
 @given(cases())
-@settings(max_examples=200)
+@settings(max_examples=200, deadline=None)
 def test_grade_never_falls_when_the_place_gets_worse(case: tuple[Checkpoint, Finding, dict[str, Any]]) -> None:
     c, finding, conditions = case
     base = graded(c, finding, **{**conditions, "dark": False, "rain": False, "people_on_foot": False})
@@ -88,7 +88,7 @@ def test_grade_never_falls_when_the_place_gets_worse(case: tuple[Checkpoint, Fin
 
 
 @given(cases())
-@settings(max_examples=200)
+@settings(max_examples=200, deadline=None)
 def test_every_grade_explains_itself(case: tuple[Checkpoint, Finding, dict[str, Any]]) -> None:
     c, finding, conditions = case
     out = graded(c, finding, **conditions)

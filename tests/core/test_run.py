@@ -64,7 +64,8 @@ class Hand:
         wait = WAITS.get(step.wait, step.wait_s) if step.wait else 0.0
         value = step.low + 1 if step.unit else None
         reason = "tried" if outcome is not Outcome.DONE else ""
-        self.say(Stepped(step.id, outcome, value, "", reason), wait + 2)
+        word = " ".join(p.id for p in step.parts)
+        self.say(Stepped(step.id, outcome, value, word, reason), wait + 2)
 
     def engine(self, *states: EngineNow) -> None:
         for state in states:
@@ -418,3 +419,19 @@ def test_a_stop_said_on_a_slow_clock_still_asks_for_the_start_again() -> None:
     assert hand.state().stand is Stand.STOPPED
     assert not hand.state().ready_to_start
     assert mark(hand, "belt") is not Mark.DONE
+
+
+def test_person_detection_counts_camera_by_camera_and_part_by_part() -> None:
+    """A zone that nobody walked into is not tried, whoever says that the system works."""
+    cameras = {"detection-rear", "detection-left", "detection-right"}
+    hand = Hand(steps(EXCAVATOR))
+    assert cameras <= {s.id for s in hand.steps}
+    hand = until(EXCAVATOR, Stand.READY_TO_WORK)
+    for step in (s for s in hand.steps if s.parts):
+        every = [p.id for p in step.parts]
+        for left in every:
+            hand.say(Stepped(step.id, Outcome.DONE, None, " ".join(p for p in every if p != left)))
+            assert mark(hand, step.id) is Mark.VOID, (step.id, left)
+            assert not hand.state().ready_to_work
+        hand.do(step)
+    assert hand.state().ready_to_work

@@ -17,6 +17,7 @@ from jutrel.api.wire_panel import PanelOut, panel_out
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.state import Go
+from jutrel.core.procedure.detection import fields_of
 from jutrel.core.procedure.handover import Line
 from jutrel.core.procedure.kinds import Colour, EngineNow, Remarked
 from jutrel.core.procedure.state import Mark, Stand, StepNow
@@ -74,7 +75,23 @@ class RunStepOut(Out):
     engine: EngineNow | None
     within_s: float | None
     needles: list[str] = Field(description="Signals of the machine's bus that matter for it.")
+    parts: list[StepPartOut]
     measured: bool = Field(description="The machine itself said so.")
+
+
+class StepPartOut(Out):
+    """One of several things that a step asks for; the word of the step names those that were so."""
+
+    id: str
+    name: str
+
+
+class FieldOut(Out):
+    """A zone of a camera of the person detection: the step and the part that try it, its outline in metres."""
+
+    step: str
+    part: str
+    outline: list[tuple[float, float]]
 
 
 class WaitOut(Out):
@@ -139,6 +156,7 @@ class RunOut(Out):
     stations: dict[str, str]
     drawing: DrawingOut
     zones: list[ZoneOut]
+    detection: list[FieldOut]
 
 
 def _lines(lines: tuple[Line, ...], wording: Wording) -> list[RunLineOut]:
@@ -187,6 +205,7 @@ def _step(s: StepNow, watched: bool, names: dict[str, str], wording: Wording) ->
         engine=step.engine,
         within_s=step.within_s,
         needles=list(step.needles),
+        parts=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.parts],
         measured=s.mark in (Mark.DONE, Mark.VOID) and not s.heads,
     )
 
@@ -230,6 +249,10 @@ def run_out(
         fluids=fluids,
         stations={s.id: wording.word("station", s.name) for s in r.model.family.stations},
         drawing=drawing_out(plan_drawing(shape)),
+        detection=[
+            FieldOut(step=f.step, part=f.part, outline=list(f.outline))
+            for f in fields_of(shape, frozenset(s.step.id for s in state.steps))
+        ],
         zones=[ZoneOut(id=z.id, name=wording.say(z.name), outline=list(z.outline)) for z in zones_of(shape)],
     )
 

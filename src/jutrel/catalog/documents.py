@@ -278,6 +278,11 @@ class KindsFile(Document):
     questions: list[QuestionDoc]
 
 
+class PartDoc(Document):
+    id: Id
+    name: Text
+
+
 class StepDoc(Document):
     id: Id
     phase: Phase
@@ -301,6 +306,7 @@ class StepDoc(Document):
     checkpoints: list[Id] = []
     modes: list[Id] = []
     people: int = Field(default=1, ge=1, le=2)
+    parts: list[PartDoc] = []
     families: list[Id] = []
     options: list[Id] = []
     without: list[Id] = []

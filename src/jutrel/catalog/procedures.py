@@ -12,9 +12,10 @@ from jutrel.core.machine.family import Family
 from jutrel.core.panel.signals import BY_KEY
 from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.kinds import EngineNow
-from jutrel.core.procedure.step import Phase, Step, StepKind, Wait
+from jutrel.core.procedure.step import Part, Phase, Step, StepKind, Wait
 
 ORDER = tuple(Phase)
+MOST_WORD = 60
 MEASURED = (StepKind.OBSERVE, StepKind.WAIT)
 
 
@@ -46,6 +47,7 @@ def _step(doc: StepDoc) -> Step:
         frozenset(doc.options),
         frozenset(doc.without),
         frozenset(doc.when),
+        tuple(Part(p.id, p.name) for p in doc.parts),
     )
 
 
@@ -124,6 +126,8 @@ def _check(source: SourceFile, at: Loc, doc: StepDoc, docs: Sequence[StepDoc], k
     for key in doc.needles:
         if key not in BY_KEY:
             raise source.refuse((*at, "needles"), "no signal is called '{it}'", it=key)
+    if len({p.id for p in doc.parts}) < len(doc.parts) or len(" ".join(p.id for p in doc.parts)) > MOST_WORD:
+        raise source.refuse((*at, "parts"), "each part is named once, and all of them fit into a word")
     if doc.unit and doc.low >= doc.high:
         raise source.refuse((*at, "high"), "the highest figure lies above the lowest")
     if doc.phase in (Phase.WARM_UP, Phase.TESTS, Phase.MOVE_OFF) and doc.engine is not EngineNow.RUNNING:

@@ -93,7 +93,7 @@ class Day:
         self.entries: list[Entry] = []
         self.warm_s = 60 * (warm_up_for(air_c, None, at).value or 5.0)
 
-    def say(self, kind: str, seconds: float, **what: Any) -> None:
+    def add(self, kind: str, seconds: float, **what: Any) -> None:
         """Something said so many seconds later."""
         self.at += timedelta(seconds=seconds)
         self.entries.append((kind, what, self.at))
@@ -102,17 +102,17 @@ class Day:
         """A step, done after its time."""
         waits = {Wait.SECONDS: s.wait_s, Wait.WARM_UP: self.warm_s, Wait.COOL_DOWN: COOL_DOWN_S}
         seconds = waits[s.wait] + 2 if s.wait else self.rng.uniform(3, 8) if s.within_s else self.rng.uniform(4, 14)
-        word = "light" if s.id == "place" else ""
+        word = "light" if s.id == "place" else " ".join(p.id for p in s.parts)
         value = meter if s.unit == "h" else None
-        self.say("stepped", seconds, step=s.id, outcome="done", value=value, word=word, reason="")
+        self.add("stepped", seconds, step=s.id, outcome="done", value=value, word=word, reason="")
 
     def start(self, meter: float, again: bool = False) -> None:
         """From the seat to moving off; after a stop without what holds for the day."""
         mine = [s for s in self.steps if s.id != "limits" and (not again or s.phase in AFTER_STOP)]
         for s in in_order(s for s in mine if s.before_crank):
             self.step(s, meter)
-        self.say("engine", 3, state="cranking", why="")
-        self.say("engine", self.rng.uniform(1.5, 3.5), state="running", why="")
+        self.add("engine", 3, state="cranking", why="")
+        self.add("engine", self.rng.uniform(1.5, 3.5), state="running", why="")
         rest = [s for s in mine if not s.before_crank and s.phase not in (Phase.SHUTDOWN, Phase.HAND_OVER)]
         for s in in_order(rest):
             self.step(s, meter)
@@ -122,7 +122,7 @@ class Day:
         mine = in_order(s for s in self.steps if s.phase is Phase.SHUTDOWN)
         for s in (s for s in mine if not _stands(s, mine)):
             self.step(s, meter)
-        self.say("engine", 4, state="stopped", why="")
+        self.add("engine", 4, state="stopped", why="")
         for s in (s for s in mine if _stands(s, mine)):
             self.step(s, meter)
 
@@ -145,17 +145,17 @@ def said_of(shift: Shift, steps: Sequence[Step], at: datetime, air_c: float, met
         while remarks and remarks[0][0] < until_h:
             when, what = remarks.pop(0)
             day.at = begun + timedelta(hours=when)
-            day.say("remarked", 0, **what)
+            day.add("remarked", 0, **what)
         day.at = begun + timedelta(hours=until_h)
 
     if shift.noon:
         work(hours * 0.45)
-        day.say("engine", 0, state="stopped", why="")
+        day.add("engine", 0, state="stopped", why="")
         day.at += timedelta(minutes=32)
         day.start(round(meter + hours * 0.45, 1), again=True)
     work(max(hours - 0.6, (day.at - begun).total_seconds() / 3600 + 0.5))
     day.shut_down(round(meter + hours - 0.3, 1))
     for fluid, litres in shift.filled:
-        day.say("filled", 240, fluid=fluid, litres=litres, protected=True)
-    day.say("handed-over", 60, note=shift.note)
+        day.add("filled", 240, fluid=fluid, litres=litres, protected=True)
+    day.add("handed-over", 60, note=shift.note)
     return day.entries

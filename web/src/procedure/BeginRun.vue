@@ -17,7 +17,8 @@ const session = useSession();
 const { data: devices } = useInstruments();
 /** What the machine tells of itself, if it is read and the bus is its own. */
 const told = (key: string) => (props.run.panel?.live && !props.run.panel.doubt ? (props.run.panel.needles.find((n) => n.key === key)?.value ?? null) : null);
-const air = computed(() => devices.value?.find((d) => d.key === "weather-station")?.now.air_c ?? told("ambient"));
+const station = computed(() => devices.value?.find((d) => d.key === "weather-station")?.now.air_c ?? null);
+const air = computed(() => station.value ?? told("ambient"));
 const form = reactive({ air_c: null as number | null, slope: false, frost: false, dark: false, rain: false });
 const meter = ref(Number((told("hours") ?? props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)));
 const busy = ref(false);
@@ -47,7 +48,7 @@ async function begin() {
     </section>
     <form class="card stack" novalidate @submit.prevent="begin">
       <label class="field"><span>{{ t("approach.hour_meter") }}</span><ElInputNumber v-model="meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="run-meter" /></label>
-      <label class="field"><span>{{ t("approach.air") }}<small v-if="air !== null && form.air_c === null">{{ t("run.airFrom", { v: air }) }}</small></span><ElInputNumber v-model="form.air_c" :placeholder="String(air ?? NO_CONDITIONS.air_c)" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="run-air" /></label>
+      <label class="field"><span>{{ t("approach.air") }}<small v-if="air !== null && form.air_c === null">{{ t(station !== null ? "run.airFrom" : "run.airTold", { v: air }) }}</small></span><ElInputNumber v-model="form.air_c" :placeholder="String(air ?? NO_CONDITIONS.air_c)" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="run-air" /></label>
       <label v-for="q in (['slope', 'frost', 'dark', 'rain'] as const)" :key="q" class="field"><span>{{ t(`run.asks.${q}`) }}</span><ElSwitch v-model="form[q]" :aria-label="t(`run.asks.${q}`)" :data-test="`run-${q}`" /></label>
       <button type="submit" class="button primary" :disabled="busy || !run.gate.may" data-test="begin-run">{{ t("run.begin") }}</button>
       <p class="quiet">{{ t("caution") }}</p>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElInput, ElInputNumber } from "element-plus";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { figure } from "../app/language";
@@ -9,7 +9,7 @@ import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useR
 
 /** The step that is on, readable at arm's length: what to do, the timer if there is one, yes, not so, or skipped. */
 const props = defineProps<{ step: Step; run: RunNow; r: UseRun; busy: boolean }>();
-const emit = defineEmits<{ done: [outcome: Outcome, more: { value?: number | null; word?: string; reason?: string }] }>();
+const emit = defineEmits<{ done: [outcome: Outcome, more: { value?: number | null; word?: string; reason?: string }]; seen: [parts: string[]] }>();
 const { t, locale } = useI18n();
 const skipping = ref(false);
 const failing = ref(false);
@@ -21,8 +21,12 @@ const left = computed(() => (props.step.ready_at && props.step.mark === "waiting
 const due = computed(() => (props.step.within_s && props.run.due_at ? Date.parse(props.run.due_at) - props.r.now.value : null));
 const wait = computed(() => (props.step.id === "idle" ? props.run.warm_up : props.step.id === "cool-down" ? props.run.cool_down : null));
 const blocked = computed(() => props.busy || props.step.mark === "later" || left.value > 500);
-const word = computed(() => (props.step.id === "limits" ? props.run.gate.accepted_as : work.value));
-const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value));
+/** Of what is looked for one by one, what was so. */
+const seen = ref<string[]>([]);
+const tick = (id: string) => { seen.value = seen.value.includes(id) ? seen.value.filter((x) => x !== id) : [...seen.value, id]; };
+watch(seen, (now) => emit("seen", now));
+const word = computed(() => (props.step.id === "limits" ? props.run.gate.accepted_as : props.step.parts.length ? seen.value.join(" ") : work.value));
+const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value) || seen.value.length < props.step.parts.length);
 const yes = computed(() => {
   if (props.step.kind === "test") return t("run.passed");
   if (props.step.kind === "wait") return t("run.waited");
@@ -53,6 +57,7 @@ function notSo() {
     <p v-if="step.mark === 'failed' && step.no" class="no">{{ step.no }}</p>
     <div v-if="step.id === 'place'" class="chips" role="group" :aria-label="t('run.lastTen')"><span>{{ t("run.lastTen") }}</span>
       <button v-for="w in (['light', 'usual', 'heavy'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" :data-test="`work-${w}`" @click="work = w">{{ t(`run.load.${w}`) }}</button></div>
+    <div v-if="step.parts.length" class="parts" role="group" :aria-label="t('run.oneByOne')"><button v-for="p in step.parts" :key="p.id" type="button" class="button" :class="{ chosen: seen.includes(p.id) }" :aria-pressed="seen.includes(p.id)" :data-test="`part-of-${p.id}`" @click="tick(p.id)">{{ p.name }}</button></div>
     <label v-if="step.unit" class="row value"><ElInputNumber v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" /> {{ step.unit }}</label>
     <form v-if="skipping || failing" class="stack" @submit.prevent="send(failing ? 'failed' : 'skipped')">
       <p v-if="failing && step.no" class="no">{{ step.no }}</p>
@@ -78,6 +83,6 @@ function notSo() {
 .timer { font-size: 64px; line-height: 1; } .timer.late { color: var(--hold); }
 .says { border-left: 5px solid var(--here); padding-left: 12px; } .no { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 620; font-size: 20px; }
 .buttons { display: flex; gap: 12px; flex-wrap: wrap; align-items: stretch; } .yes { flex: 1; min-height: 84px; font-size: 24px; min-width: 200px; } .bad { border-color: var(--hold); color: var(--hold); min-width: 110px; }
-.people { font-weight: 680; color: var(--here); } .limits { margin: 0; padding-left: 24px; font-weight: 620; } .value { font-size: 24px; } .foot { margin: -6px 0; }
+.parts { display: grid; grid-template-columns: repeat(auto-fill, minmax(210px, 1fr)); gap: 10px; } .parts .button { min-height: 64px; font-size: 18px; } .people { font-weight: 680; color: var(--here); } .limits { margin: 0; padding-left: 24px; font-weight: 620; } .value { font-size: 24px; } .foot { margin: -6px 0; }
 @media (max-width: 800px) { .now { padding: 14px; } .now h2 { font-size: 27px; } .does { font-size: 19px; } .yes { flex-basis: 100%; order: -1; } .timer { font-size: 52px; } }
 </style>

@@ -6,6 +6,7 @@ import { useI18n } from "vue-i18n";
 import BeginRun from "./BeginRun.vue";
 import EnginePanel from "./EnginePanel.vue";
 import HandOver from "./HandOver.vue";
+import DetectionPlan from "./DetectionPlan.vue";
 import NowCard from "./NowCard.vue";
 import StepList from "./StepList.vue";
 import TestFailed from "./TestFailed.vue";
@@ -26,6 +27,8 @@ const p = usePanel(props.machine, computed(() => run.value?.panel ?? null), () =
 const chosen = ref<Phase | "work" | "hand-over" | "">("");
 const failing = ref<Step | null>(null);
 const picked = ref("");
+/** Parts of the step that is on that were so, as they are tapped. */
+const seen = ref<string[]>([]);
 onMounted(() => r.load());
 
 const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down", "stop", "cranking"];
@@ -63,6 +66,7 @@ const now = shallowRef<Step | null>(null);
 const busy = ref(false);
 const ANSWER_MS = 1500;
 watch([next, busy], () => { if (!busy.value) now.value = next.value; }, { immediate: true });
+watch(() => now.value?.id, () => { seen.value = []; });
 const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown" as const, "hand-over" as const]);
 /** What is missing beside what the list here shows. */
 const missing = computed(() => (run.value?.missing ?? []).filter((m) => !steps.value.some((s) => m === s.name)));
@@ -118,14 +122,15 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <MachineTells v-if="part !== 'hand-over'" :p="p" :keys="needles" />
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
-          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" />
+          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" @seen="(parts) => (seen = parts)" />
           <p v-else class="card">{{ t("run.partDone") }}</p>
           <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
           <button v-if="r.undoable.value" type="button" class="button plain undo" data-test="undo" @click="r.undo()">{{ t("run.undo", { what: undone }) }}</button>
         </section>
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
-          <ZonePlan v-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
+          <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" :run="run" :step="now.id" :seen="seen" />
+          <ZonePlan v-else-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
           <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
           <div v-if="missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in missing.slice(0, 6)" :key="m">{{ m }}</li></ul><p v-if="missing.length > 6" class="quiet">{{ t("run.more", missing.length - 6) }}</p></div>

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, Faults, read_faults
-from jutrel.core.panel.signals import BY_PGN, Value, decoded
+from jutrel.core.panel.signals import Value, decode_into
 from jutrel.core.panel.told import Happened, happened
 from jutrel.core.panel.watch import Alert, Panel, heard
 
@@ -31,11 +31,7 @@ class Reader:
     def take(self, at: float, pgn: int, source: int, data: bytes) -> tuple[Alert, ...]:
         """Take a frame at a time [s]; what began to hold with it."""
         self.frames += 1
-        signals = BY_PGN.get(pgn)
-        if signals is not None:
-            for s in signals:
-                self._fresh[s.key] = decoded(s, data)
-        else:
+        if not decode_into(pgn, data, self._fresh):
             if pgn in (ANNOUNCE, PIECE):
                 whole = self._pieces.take(pgn, source, data, at)
                 if whole is None:

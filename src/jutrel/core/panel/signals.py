@@ -98,6 +98,30 @@ def decoded(signal: Signal, data: bytes) -> Value:
     return float(raw * signal.scale + signal.offset)
 
 
+_PLACES = {
+    pgn: tuple((s.key, s.byte - 1, s.byte - 1 + s.length, float(s.scale), float(s.offset), s) for s in found)
+    for pgn, found in BY_PGN.items()
+}
+
+
+def decode_into(pgn: int, data: bytes, values: dict[str, Value]) -> bool:
+    """Every signal that a parameter group carries, written over what is there; false if it carries none of ours.
+
+    The same as `decoded` one by one; this is done for each frame of each machine.
+    """
+    places = _PLACES.get(pgn)
+    if places is None:
+        return False
+    length = len(data)
+    for key, start, end, scale, offset, signal in places:
+        if end <= length and data[end - 1] < FIRST_RESERVED:
+            raw = data[start] if end - start == 1 else int.from_bytes(data[start:end], "little")
+            values[key] = raw * scale + offset
+        else:
+            values[key] = decoded(signal, data)
+    return True
+
+
 def decode(pgn: int, data: bytes) -> dict[str, Value]:
     """Every signal that a parameter group carries, by key."""
     return {s.key: decoded(s, data) for s in BY_PGN.get(pgn, ())}

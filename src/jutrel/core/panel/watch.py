@@ -185,6 +185,7 @@ class Panel:
     `engine`: what it did as long as its speed was known; None: never known. `proved`: signals that were seen low
     before the engine ran, so that what they show now is no needle that is stuck. `stands`: signals that have come up
     since it runs. `patience`: so many times as long a signal may stay away, where time runs faster than the clock.
+    `ruled_at`: when the rules were gone through last.
     """
 
     at: float = 0.0
@@ -199,6 +200,7 @@ class Panel:
     proved: frozenset[str] = frozenset()
     stands: frozenset[str] = frozenset()
     patience: float = 1.0
+    ruled_at: float = -1.0
 
     def value(self, key: str) -> Value:
         """A signal's value, or why there is none."""
@@ -211,20 +213,26 @@ class Panel:
         return next((c for c in (Colour.RED, Colour.AMBER) if c in have), Colour.NONE)
 
 
+ALWAYS_WATCHED = ("oil-pressure", "coolant", "engine-speed")
+"""Signals whose loss while it runs is told: without them nobody would hear of the worst."""
+RULED = {r.signal for r in RULES} | set(ALWAYS_WATCHED) - {"engine-speed"}
+RULED_EVERY_S = 0.5
 LOST_S = {s.key: max(LEAST_LOST_S, LOST_AFTER * s.every_s) for s in SIGNALS}
 LOST: Value = Lack.LOST
 NAMES = {s.key: s.name for s in SIGNALS}
-ALWAYS_WATCHED = ("oil-pressure", "coolant", "engine-speed")
-"""Signals whose loss while it runs is told: without them nobody would hear of the worst."""
 
 
 def heard(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults | None = None) -> Panel:
     """The panel after values came at a time [s], judged; times never run back."""
     at = max(at, panel.at)
     seen = {**panel.seen, **dict.fromkeys(values, at)}
-    now = {**panel.values, **values}
     known = panel.faults if faults is None else faults
-    return judged(replace(panel, at=at, values=now, seen=seen, faults=known))
+    p = panel  # written out: this is done ten times a second for each machine
+    now = Panel(
+        at, {**p.values, **values}, seen, p.running_since, p.pending, p.alerts, known, p.engine, p.engine_since,
+        p.proved, p.stands, p.patience, p.ruled_at,
+    )  # fmt: skip
+    return judged(now, bool(RULED & values.keys()) or faults is not None)
 
 
 def ticked(panel: Panel, at: float) -> Panel:
@@ -232,38 +240,46 @@ def ticked(panel: Panel, at: float) -> Panel:
     return judged(replace(panel, at=max(at, panel.at)))
 
 
-def judged(panel: Panel) -> Panel:
-    """The panel with lost signals told and the rules applied."""
+def judged(panel: Panel, news: bool = True) -> Panel:
+    """The panel with lost signals told and the rules applied. `news`: something came that a rule looks at."""
     at = panel.at
-    lost = [k for k, when in panel.seen.items() if at - when > panel.patience * LOST_S[k] and panel.values[k] != LOST]
-    if lost:
+    oldest = at - LEAST_LOST_S * panel.patience
+    if min(panel.seen.values(), default=at) < oldest and (lost := _gone(panel)):
         panel = replace(panel, values={**panel.values, **dict.fromkeys(lost, LOST)})
+    before = panel.engine
     panel = came_up(turned(panel))
+    if not (news or panel.pending or panel.engine is not before or at - panel.ruled_at >= RULED_EVERY_S):
+        return panel  # speed and load alone, many times a second: no rule looks at them
     values, running = panel.values, panel.running_since
     pending, alerts = dict(panel.pending), dict(panel.alerts)
     for rule in RULES:
         value = values.get(rule.signal, Lack.NOT_AVAILABLE)
         due = rule.running is None or (running is not None and at - running >= rule.running)
+        held = rule.id in alerts
         if not due or isinstance(value, Lack):
             pending.pop(rule.id, None)
-            if not due or rule.colour is not Colour.RED:
-                alerts.pop(rule.id, None)  # a red that held stays until a value says otherwise
+            if held and (not due or rule.colour is not Colour.RED):
+                del alerts[rule.id]  # a red that held stays until a value says otherwise
             continue
-        held = rule.id in alerts
-        limit = rule.limit + (0.0 if not held else -rule.back if rule.above else rule.back)
-        if value > limit if rule.above else value < limit:
+        limit = rule.limit if not held else rule.limit - rule.back if rule.above else rule.limit + rule.back
+        if (value > limit) is rule.above and value != limit:
             since = pending.setdefault(rule.id, at)
             if not held and at - since >= rule.for_s:
                 alerts[rule.id] = Alert(rule.id, rule.colour, rule.says, at)
         else:
             pending.pop(rule.id, None)
-            alerts.pop(rule.id, None)
+            if held:
+                del alerts[rule.id]
     _lost(panel, alerts)
     _stuck(panel, alerts)
     _faults(panel, alerts)
-    if pending == panel.pending and alerts == panel.alerts:
-        return panel
-    return replace(panel, pending=pending, alerts=alerts)
+    return replace(panel, pending=pending, alerts=alerts, ruled_at=at)
+
+
+def _gone(panel: Panel) -> list[str]:
+    """Signals that stayed away too long and are not told as lost yet."""
+    late = panel.at
+    return [k for k, t in panel.seen.items() if late - t > panel.patience * LOST_S[k] and panel.values[k] != LOST]
 
 
 def turned(panel: Panel) -> Panel:

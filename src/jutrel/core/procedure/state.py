@@ -228,6 +228,8 @@ class Run:
         stood = self.stood(step, at) if step.reads else None
         if (late := self._late(step, at, GRACE_S)) and (stood is None or self._late(step, stood.at)):
             return late
+        if untried := [Said(p.name, (), "step") for p in step.parts if p.id not in what.word.split()]:
+            return say("Not tried yet: {part}", part=untried[0])
         if step.unit:
             if what.value is None:
                 return say("The figure is missing.")

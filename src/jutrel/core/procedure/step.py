@@ -58,6 +58,14 @@ class Wait(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class Part:
+    """One of several things that a step asks for, each by itself."""
+
+    id: str
+    name: Annotated[str, Words("step")]
+
+
+@dataclass(frozen=True, slots=True)
 class Step:
     """One step.
 
@@ -89,6 +97,8 @@ class Step:
         What is likely wrong there when it fails.
     people
         How many it takes.
+    parts
+        What is looked for one by one: it counts as done with all of them, named in its word.
     families, options, without, when
         On which families (none named: all), with which option, without which, and on which answers of the approach.
     """
@@ -119,6 +129,7 @@ class Step:
     options: frozenset[str] = frozenset()
     without: frozenset[str] = frozenset()
     when: frozenset[str] = frozenset()
+    parts: tuple[Part, ...] = ()
 
     @property
     def before_crank(self) -> bool:
