@@ -18,6 +18,7 @@ import pytest
 
 from jutrel.cluster import Cluster, ClusterError, free_port
 from jutrel.demo.story import PIN
+from tests.deep import DEEP
 from tests.device import Device
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -117,6 +118,8 @@ def test_the_life_of_a_demo(folder: Path, start: Start) -> None:
     assert time.monotonic() - began < 30
     assert known(port, inspection)
     stopped(again)
+    if not DEEP:  # the demo is loaded anew: a matter of half a minute
+        return
 
     fresh = start(port, "--reset")
     until_served(fresh)

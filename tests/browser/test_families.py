@@ -34,10 +34,10 @@ def walked_to_sign_off(me: Hand, machine: str, by_keys: bool) -> None:
 
 
 WALKED = [("ld-05", {}), ("gr-09", PHONE), ("ex-04", {}), ("dz-06", {}), ("ah-07", {}), ("rh-08", {})]
-"""Two in every run, on a tablet by keys and on a phone by taps; the others by `make test-deep`."""
+"""One in every run, on a tablet by keys; the others, one of them on a phone by taps, by `make test-deep`."""
 
 
-@pytest.mark.parametrize(("machine", "device"), WALKED if DEEP else WALKED[:2])
+@pytest.mark.parametrize(("machine", "device"), WALKED if DEEP else WALKED[:1])
 def test_a_family_walked_to_sign_off(
     bare: str, serve: Serve, hand: NewHand, machine: str, device: dict[str, int]
 ) -> None:

@@ -13,6 +13,7 @@ from jutrel.catalog import catalog
 from jutrel.core.machine.model import Model
 from jutrel.settings import Settings
 from tests.conftest import CATALOG
+from tests.deep import DEEP
 from tests.device import Device
 
 # Answers that bring in nearly every checkpoint that hangs on one.
@@ -39,7 +40,11 @@ def first_with(option: str, model: Model) -> Model:
     return next(m for m in catalog().models.values() if m.family is model.family and option in m.options)
 
 
-@pytest.mark.parametrize("model", catalog().models.values(), ids=lambda m: m.id)
+MODELS = list({m.family.id: m for m in catalog().models.values()}.values())
+"""One of each family in every run, all by `make test-deep`."""
+
+
+@pytest.mark.parametrize("model", catalog().models.values() if DEEP else MODELS, ids=lambda m: m.id)
 def test_option_off_and_its_checkpoints_are_gone(bare: str, model: Model) -> None:
     by_option = {o: {c.id for c in model.family.checkpoints if c.option == o} for o in model.options}
     shared = {c.name for c in model.family.checkpoints if c.option is None}

@@ -9,7 +9,7 @@ from jutrel.core.panel.signals import Value, decode_into
 from jutrel.core.panel.told import Happened, happened
 from jutrel.core.panel.watch import Alert, Panel, heard
 
-JUDGED_EVERY_S = 0.1
+JUDGED_EVERY_S = 0.2
 """Frames of one moment are judged together."""
 
 

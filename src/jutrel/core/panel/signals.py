@@ -124,7 +124,9 @@ def decode_into(pgn: int, data: bytes, values: dict[str, Value]) -> bool:
 
 def decode(pgn: int, data: bytes) -> dict[str, Value]:
     """Every signal that a parameter group carries, by key."""
-    return {s.key: decoded(s, data) for s in BY_PGN.get(pgn, ())}
+    values: dict[str, Value] = {}
+    decode_into(pgn, data, values)
+    return values
 
 
 def encode(pgn: int, values: Mapping[str, Value]) -> bytes:
