@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from pathlib import Path
@@ -22,13 +23,14 @@ from jutrel.service.upgrade import bring_up  # noqa: E402
 from tests.browser import test_run as run  # noqa: E402
 from tests.browser.conftest import FLAGS  # noqa: E402
 from tests.browser.hand import Hand  # noqa: E402
+from tests.panel.processes import KEY, Processes  # noqa: E402
 
 OUT = ROOT / "docs" / "screenshots"
 
 
 def serve(url: str) -> tuple[subprocess.Popen[bytes], str]:
     port = free_port()
-    env = {**os.environ, "JUTREL_DATABASE_URL": url}
+    env = {**os.environ, "JUTREL_DATABASE_URL": url, "JUTREL_DEVICE_KEY": KEY}
     process = subprocess.Popen([str(Path(sys.executable).with_name("jutrel")), "serve", "--port", str(port)], env=env)
     base = f"http://127.0.0.1:{port}"
     for _ in range(240):
@@ -135,9 +137,6 @@ def take(base: str) -> None:
             me.defect(checkpoint, "broken", "In pieces, or no view through it")
             me.save()
         me.all_sent()
-        me.page.goto(f"{look}/verdict")
-        me.see("view-lost").scroll_into_view_if_needed()
-        shot(me.page, "14-not-seen")
         me.page.goto(look)
         me.stands_at(station_of("wheel-loader", "camera-rear"))
         me.station("approach")
@@ -150,9 +149,6 @@ def take(base: str) -> None:
         me.see("units-metric").scroll_into_view_if_needed()
         shot(me.page, "15-tyre-set")
         me.page.keyboard.press("Escape")
-        me.page.goto("/readings/wear")
-        me.see("value").wait_for()
-        shot(me.page, "16-wear")
         me.page.goto("/machines/ex-01/readings")
         me.see("plot").first.wait_for()
         shot(me.page, "18-trends")
@@ -185,9 +181,6 @@ def take(base: str) -> None:
         )  # fmt: skip
         dag = Hand(small.new_page())
         dag.sign_in("Dag Hollmer")
-        dag.page.goto("/readings/wheel-nuts")
-        dag.see("judgement").wait_for()
-        shot(dag.page, "17-wheel-nuts-phone-night")
         dag.page.goto("/defects/ex-03")
         dag.see("do-isolated").first.click()
         dag.see("act-note").fill("tool down, pressure let out, lock 7")
@@ -196,12 +189,43 @@ def take(base: str) -> None:
 
 
 def a_run(me: Hand) -> None:
-    """The start at the ten-second rule, the warm-up with somebody near, the first of the cards."""
+    """A live machine by its key: the ten-second rule, the warm-up, a detection test, work with amber by night."""
+    clock = run.Clock(ROOT / ".jutrel" / "ahead")
+
+    def order(**orders: object) -> None:
+        assert me.page.request.put("/api/machines/ex-01/stand-in", data=orders).ok
+        me.page.wait_for_timeout(600)
+
     run.begin(me, "ex-01")
-    run.prepare(me, run.Clock(ROOT / ".jutrel" / "ahead"))
-    run.start(me)
+    run.prepare(me, clock)
+    order(turns="cranked", air_c=9)
+    me.page.locator("[data-engine=cranking]").wait_for()
+    order(turns="runs")
     me.see("due").wait_for()
-    shot(me.page, "26-start")
+    me.page.screenshot(path=OUT / "26-start.png")
+    me.see("now-sounds-right").wait_for()
+    run.say_yes(me, clock)
+    me.tap("step-idle")
+    me.page.evaluate("window.scrollTo(0, 0)")
+    shot(me.page, "28-warm-up")
+    me.tap("part-tests")
+    me.tap("step-detection-rear")
+    for part in ("outer", "inner", "direction"):
+        me.tap(f"part-of-{part}")
+    me.see("now-detection-rear").get_by_test_id("yes").click()
+    me.see("now-detection-rear").wait_for(state="hidden")
+    me.tap("step-detection-left")
+    me.see("now-detection-left").wait_for()
+    me.tap("part-of-outer")
+    me.page.evaluate("window.scrollTo(0, 0)")
+    shot(me.page, "29-detection")
+    me.tap("part-work")
+    order(faults=["no-charge"], throttle=0.7, load=0.6)
+    me.see("alerts").wait_for(timeout=60_000)
+    me.page.evaluate("document.documentElement.classList.add('night')")
+    me.tap("sense-smell")
+    me.page.evaluate("window.scrollTo(0, 0)")
+    shot(me.page, "30-work-amber-night")
     me.page.goto("/emergency")
     me.tap("card-line")
     shot(me.page, "27-emergency")
@@ -232,11 +256,17 @@ def main() -> None:
         bring_up(cluster.url, catalog())
         load_demo(cluster.serve_url, catalog())
         process, base = serve(cluster.serve_url)
-        try:
-            take(base)
-        finally:
-            process.terminate()
-            process.wait(10)
+        with tempfile.TemporaryDirectory() as folder:
+            live = Processes(Path(folder), "ex-01", cluster.serve_url, 0.0)
+            live.base = base
+            live.stand_in()
+            live.reader()
+            try:
+                take(base)
+            finally:
+                live.end()
+                process.terminate()
+                process.wait(10)
     finally:
         cluster.drop()
 

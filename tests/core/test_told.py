@@ -135,7 +135,7 @@ def test_a_cold_engine_warms_up_by_its_needle_and_not_by_the_clock_alone() -> No
     idle = hand.state(at=began + timedelta(minutes=20)).step("idle")
     assert idle is not None
     assert idle.mark is Mark.WAITING
-    assert "Coolant: from 50" in str(idle.says)
+    assert "Coolant: from 40" in str(idle.says)
     hand.at = began + timedelta(minutes=20)
     hand.say(Stepped("idle", Outcome.DONE))
     assert mark(hand, "idle") is Mark.VOID, "said while the needle was down"

@@ -50,7 +50,7 @@ function notSo() {
     <h2>{{ step.name }}</h2>
     <p class="does">{{ step.does }}</p>
     <ul v-if="step.id === 'limits'" class="limits"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
-    <p v-if="due !== null" class="timer figure" :class="{ late: due < 0 }" role="timer" data-test="due">{{ due >= 0 ? t("run.within", { s: Math.ceil(due / 1000) }) : t("run.late", { s: Math.ceil(-due / 1000) }) }}</p>
+    <p v-if="due !== null" class="timer figure" :class="{ late: due < 0 }" role="timer" data-test="due">{{ due >= 0 ? t("run.within", { s: Math.min(step.within_s ?? 10, Math.ceil(due / 1000)) }) : t("run.late", { s: Math.ceil(-due / 1000) }) }}</p>
     <p v-else-if="left > 0" class="timer figure" role="timer" data-test="left">{{ clock(left) }}</p>
     <p v-if="wait" class="quiet">{{ t("run.minutes", { n: figure(wait.minutes ?? 0, 0) }) }} {{ wait.judgement.why }}</p>
     <p v-if="step.says && step.mark !== 'open'" class="says" role="status">{{ step.by ? t("run.saidBy", { says: step.says, by: step.by }) : step.says }}</p>

@@ -2,6 +2,7 @@
 import { promiseTimeout } from "@vueuse/core";
 import { computed, onMounted, ref, shallowRef, watch } from "vue";
 import { useI18n } from "vue-i18n";
+import { useRoute } from "vue-router";
 
 import BeginRun from "./BeginRun.vue";
 import EnginePanel from "./EnginePanel.vue";
@@ -21,7 +22,8 @@ import { PHASES, useRun, type Outcome, type Phase, type Step } from "./useRun";
 /** A run from key to key: what to do now, large; the engine; where nobody may stand; what is missing. */
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
-const r = useRun(props.machine);
+const route = useRoute();
+const r = useRun(props.machine, typeof route.query.run === "string" ? route.query.run : "");
 const { run } = r;
 const p = usePanel(props.machine, computed(() => run.value?.panel ?? null), () => void r.refresh());
 const chosen = ref<Phase | "work" | "hand-over" | "">("");

@@ -17,13 +17,13 @@ export const PHASES: Phase[] = ["ready", "start", "warm-up", "tests", "move-off"
 const NEWS_MS = 8000;
 
 /** A run on this device: what the core last said of it, and this person's words that it has not heard yet. */
-export function useRun(machine: string) {
+export function useRun(machine: string, which = "") {
   const session = useSession();
   const outbox = useOutbox();
   const run = shallowRef<RunNow | null>(null);
   const local = shallowRef<Kept[]>([]);
   /** The run of this page: the one under way, or the one that begins here. */
-  const id = ref("");
+  const id = ref(which);
   const away = ref(false);
   const says = ref("");
   const ticking = useNow({ interval: 250 });

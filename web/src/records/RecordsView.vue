@@ -26,7 +26,9 @@ const rows = computed(() => history.value?.inspections ?? []);
 const machines = computed(() => told.value?.yard.machines.map((m) => m.machine) ?? []);
 
 const name = computed(() => Object.fromEntries(machines.value.map((m) => [m.id, m.name])));
-const open = (row: Row) => router.push({ name: "record", params: { inspection: row.id } });
+/** A look opens as its record, a run as it went. */
+const place = (row: Row) => (row.kind === "run" ? { name: "run", params: { machine: row.machine }, query: { run: row.id } } : { name: "record", params: { inspection: row.id } });
+const open = (row: Row) => router.push(place(row));
 </script>
 
 <template>
@@ -40,7 +42,7 @@ const open = (row: Row) => router.push({ name: "record", params: { inspection: r
     <p v-if="says" role="alert">{{ says }}</p>
     <ElTable :data="rows" row-class-name="record" :empty-text="t('records.none')" :show-header="!narrow" @row-click="open">
       <ElTableColumn width="66"><template #header><span class="sr-only">{{ t("records.state") }}</span></template><template #default="{ row }"><GradeMark v-if="row.kind !== 'run'" :mark="(['walking', 'lapsed', 'abandoned'].includes(row.status) ? row.status : row.outcome)" :size="38" /></template></ElTableColumn>
-      <ElTableColumn :label="t('records.machine')" :width="narrow ? 84 : 110"><template #default="{ row }"><RouterLink :to="{ name: 'record', params: { inspection: row.id } }"><b>{{ name[row.machine] ?? row.machine }}</b></RouterLink></template></ElTableColumn>
+      <ElTableColumn :label="t('records.machine')" :width="narrow ? 84 : 110"><template #default="{ row }"><RouterLink :to="place(row as Row)"><b>{{ name[row.machine] ?? row.machine }}</b></RouterLink></template></ElTableColumn>
       <ElTableColumn :label="t('records.when')" :width="narrow ? 110 : 160"><template #default="{ row }">{{ dayAndTime(row.opened_at, session.zone) }}</template></ElTableColumn>
       <ElTableColumn v-if="!narrow" :label="t('records.who')" width="170"><template #default="{ row }">{{ row.kind === 'run' ? row.opened_by : (row.signed_by ?? t(`records.${row.status}`, { name: row.opened_by })) }}</template></ElTableColumn>
       <ElTableColumn v-if="!narrow" :label="t('records.kind')" width="170"><template #default="{ row }">{{ row.kind_name }}</template></ElTableColumn>

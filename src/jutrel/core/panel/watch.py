@@ -160,9 +160,9 @@ RULES: tuple[Rule, ...] = (
 )
 
 
-CHARGING_V, WARM_C = 26.5, 50.0
-"""A system of 24 V that is charged, and coolant from which work may begin; common practice, to be replaced by the
-machine's own figures."""
+CHARGING_V, WARM_C = 26.5, 40.0
+"""A system of 24 V that is charged, and coolant from which work may begin (as in the reading
+"warm-up"); common practice, to be replaced by the machine's own figures."""
 STANDS_FROM = {"oil-pressure": OIL_STANDS_KPA, "volts": CHARGING_V, "coolant": WARM_C}
 """From where on a signal counts as standing while the engine runs."""
 SEEN_LOW, NOTHING_YET = frozenset({"oil-pressure"}), frozenset[str]()
