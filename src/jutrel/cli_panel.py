@@ -17,8 +17,9 @@ from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, dbc
 from jutrel.core.panel.watch import Alert
 from jutrel.exchange.bus import open_bus, read_bus, read_log, send, write_log
-from jutrel.follow import Clock, Follower, Line, Server, StandIn, read_lines
+from jutrel.follow import Clock, Follower, Line, Server, read_lines
 from jutrel.standin.engine import Engine
+from jutrel.standin.machine import StandIn
 from jutrel.standin.scenario import SCENARIOS, frames, scenario
 
 app = typer.Typer(no_args_is_help=True, help="What a machine tells over its bus: stand-in, reader, database.")

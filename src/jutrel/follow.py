@@ -1,4 +1,4 @@
-"""Processes beside the server: the reader of one or many buses, and a machine that is a stand-in.
+"""The reader of one or many buses, as a process beside the server.
 
 The reader keeps what it could not send, and sends it when the server is back: no red is lost with the connection.
 The buses are set by configuration alone, for any interface of the CAN library.
@@ -12,7 +12,7 @@ import threading
 import time
 import tomllib
 from collections import deque
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -25,15 +25,14 @@ from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.shown import plain
 from jutrel.core.panel.signals import Lack, group_of
 from jutrel.core.panel.watch import Panel
-from jutrel.exchange.bus import send
 from jutrel.service.ids import uuid7
-from jutrel.standin.engine import Engine, Fault, Inputs, Turns, stepped
-from jutrel.standin.scenario import TICK_S, frames_at
 
 EPOCH = datetime.fromtimestamp(0, UTC)
 SEND_EVERY_S, SAMPLE_EVERY_S, LONGEST_PAUSE_S, TIMEOUT_S = 0.4, 1.0, 4.0, 4.0
-MOST_TOLD, MOST_SAMPLES = 300, 60
-"""In one message."""
+MOST_TOLD, MOST_SAMPLES, MOST_ALERTS = 100, 40, 60
+"""In one message: it stays under what the server takes at once."""
+FINAL = (400, 413, 422)
+"""A no that later tries cannot change."""
 KEPT_TOLD, KEPT_SAMPLES = 20_000, 3600
 """While nobody takes them; of samples the oldest go first."""
 FAST_PATIENCE = 20.0
@@ -154,6 +153,8 @@ class Follower:
         self._sent_samples: list[dict[str, Any]] = []
         self._lock, self._stop, self._news = threading.Lock(), threading.Event(), threading.Event()
         self._sampled = 0.0
+        self._share = 1.0
+        """How much of a full message is sent: less after a no, until what was refused is found."""
         self._threads = [threading.Thread(target=f, daemon=True) for f in (self._read, self._send)]
 
     def start(self) -> None:
@@ -181,13 +182,19 @@ class Follower:
                 self._stop.wait(1.0)
 
     def _take(self, message: can.Message | None) -> None:
-        at = self.clock()
+        if message is None:
+            self.take(self.clock(), -1, b"")
+        elif message.is_extended_id and not message.is_error_frame and not message.is_remote_frame:
+            pgn, source = group_of(message.arbitration_id)
+            self.take(self.clock(), pgn, bytes(message.data), source)
+
+    def take(self, at: float, pgn: int, data: bytes, source: int = 0) -> None:
+        """Take a frame at a time [s since 1970]; a group of -1: time has gone by."""
         with self._lock:
-            if message is None:
+            if pgn < 0:
                 self.reader.tick(at)
-            elif message.is_extended_id and not message.is_error_frame and not message.is_remote_frame:
-                pgn, source = group_of(message.arbitration_id)
-                self.reader.take(at, pgn, source, bytes(message.data))
+            else:
+                self.reader.take(at, pgn, source, data)
             for h in self.reader.happened:
                 told = {"what": h.what.value, "word": h.word, "colour": h.colour.value, "value": h.value}
                 self._told.append({"id": uuid7(datetime.fromtimestamp(h.at, UTC)), "at": h.at, **told})
@@ -205,7 +212,8 @@ class Follower:
             if not self.reader.frames:
                 return None
             ahead = self.difference.seconds
-            self._sent_told, self._sent_samples = list(self._told)[:MOST_TOLD], list(self._samples)[:MOST_SAMPLES]
+            told, samples = max(1, int(MOST_TOLD * self._share)), int(MOST_SAMPLES * self._share)
+            self._sent_told, self._sent_samples = list(self._told)[:told], list(self._samples)[:samples]
             if not self.difference.known:  # what happened waits until it is known when that was
                 self._sent_told, self._sent_samples = [], []
             found = self.reader.panel
@@ -213,93 +221,69 @@ class Follower:
             def dated(x: dict[str, Any]) -> dict[str, object]:
                 return {**x, "at": _date(x["at"] + ahead)}
 
+            shown = plain(found, EPOCH + timedelta(seconds=ahead))
+            shown["alerts"] = sorted(shown["alerts"], key=lambda a: a[1] != "red")[:MOST_ALERTS]
+            if self._alone:  # is it the values that are refused? What happened goes without them
+                shown = {**shown, "values": {}, "alerts": []}
             return {
-                "since": _date(self.since + ahead), "at": _date(found.at + ahead),
-                **plain(found, EPOCH + timedelta(seconds=ahead)), "simulated": self.line.simulated,
-                "told": [dated(x) for x in self._sent_told], "samples": [dated(x) for x in self._sent_samples],
-            }  # fmt: skip
+                "since": _date(self.since + ahead),
+                "at": _date(found.at + ahead),
+                **shown,
+                "simulated": self.line.simulated,
+                "told": [dated(x) for x in self._sent_told],
+                "samples": [dated(x) for x in self._sent_samples],
+            }
+
+    @property
+    def _alone(self) -> bool:
+        """Whether one word is sent by itself, after all else was refused."""
+        return self._share * MOST_TOLD < 1
 
     def _send(self) -> None:
-        pause = every = SEND_EVERY_S / max(1.0, self.clock.speed / 6)
+        pause = self._every
         while True:
             self._news.wait(pause)
             self._news.clear()
             ended = self._stop.is_set()
-            body = self.message()
-            if body is None:
-                if ended:
-                    return
-                continue
-            sent = self.clock()
-            status, answer = self.server.ask("PUT", "panel", body)
-            if status == 200:
-                self.difference.learn(sent, self.clock(), datetime.fromisoformat(answer["now"]).timestamp())
-                self.refused = ""
-                with self._lock:
-                    for queue, items in ((self._told, self._sent_told), (self._samples, self._sent_samples)):
-                        for item in items:
-                            if queue and queue[0] is item:
-                                queue.popleft()
-                pause = every
-            else:
-                says = answer.get("detail", "") if isinstance(answer, dict) else ""
-                self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"
-                pause = min(LONGEST_PAUSE_S, pause * 2)
-                self._stop.wait(pause / 4)  # news does not hurry a server that is away
+            pause = self.send(pause)
             if ended:
                 return
+            if self.refused:
+                self._stop.wait(pause / 4)  # news does not hurry a server that is away
 
+    @property
+    def _every(self) -> float:
+        return SEND_EVERY_S / max(1.0, self.clock.speed / 6)
 
-class StandIn:
-    """A machine that is none: does what it is ordered to and tells it on a bus, as a real one would."""
+    def send(self, pause: float = SEND_EVERY_S) -> float:
+        """Tell the server what there is to tell; how long to wait then [s]. What it did not take is told again.
 
-    def __init__(self, line: Line, server: Server, clock: Clock, engine: Engine) -> None:
-        self.line, self.server, self.clock, self.engine = line, server, clock, engine
-        self.given = engine.given
-        self._met = threading.Event()
-        if engine.hours > 0:
-            self._met.set()
-        self._stop = threading.Event()
-        self._threads = [threading.Thread(target=f, daemon=True) for f in (self._drive, self._hear)]
+        What it will never take is found by halves and let go, so that it stops nothing else.
+        """
+        body = self.message()
+        if body is None:
+            return self._every
+        sent = self.clock()
+        status, answer = self.server.ask("PUT", "panel", body)
+        if status == 200:
+            self.difference.learn(sent, self.clock(), datetime.fromisoformat(answer["now"]).timestamp())
+            self.refused, self._share = "", min(1.0, self._share * 2)
+            self._gone(self._sent_told, self._sent_samples)
+            return self._every
+        says = answer.get("detail", "") if isinstance(answer, dict) else ""
+        self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"
+        if status not in FINAL:
+            return min(LONGEST_PAUSE_S, pause * 2)
+        if self._alone:
+            self._gone(self._sent_told, self._sent_samples)  # nobody will ever take this one
+        else:
+            self._share /= 2
+        return self._every
 
-    def start(self) -> None:
-        """Begin."""
-        for thread in self._threads:
-            thread.start()
-
-    def stop(self) -> None:
-        """End: the bus falls silent."""
-        self._stop.set()
-        self._met.set()
-        for thread in self._threads:
-            thread.join(5)
-
-    def _hear(self) -> None:
-        known = self.engine.hours > 0
-        while not self._stop.wait(0.2):
-            status, answer = self.server.ask("GET", "stand-in")
-            if status != 200:
-                continue
-            if not known:
-                self.engine, known = replace(self.engine, hours=answer["hours"]), True
-            self._met.set()
-            if orders := answer["orders"]:
-                faults = frozenset(Fault(f) for f in orders["faults"] if f in list(Fault))
-                self.given = Inputs(Turns(orders["turns"]), orders["throttle"], orders["load"], orders["air_c"], faults)
-
-    def _drive(self) -> None:
-        self._met.wait()  # a meter that shows nought would be another machine's
-        tick = TICK_S * max(1.0, self.clock.speed / 10)
-        at, n = self.clock(), 0
-        with self.line.open() as bus:
-            while not self._stop.is_set():
-                self.engine = stepped(self.engine, self.given, tick)
-                for _, pgn, data in frames_at(self.engine, n, tick):
-                    send(bus, pgn, data)
-                n += 1
-                at += tick
-                behind = self.clock() - at
-                if behind > 10 * tick:
-                    at = self.clock()
-                else:
-                    self._stop.wait(max(0.0, -behind / self.clock.speed))
+    def _gone(self, *sent: list[dict[str, Any]]) -> None:
+        """Sent, or never to be sent: not kept any longer."""
+        with self._lock:
+            for queue, items in zip((self._told, self._samples), sent, strict=True):
+                for item in items:
+                    if queue and queue[0] is item:
+                        queue.popleft()

@@ -13,12 +13,14 @@ import time
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import httpx
 import pytest
 
-from jutrel.follow import Difference
+from jutrel.core.panel.faults import Code, Faults, frames_of
+from jutrel.core.panel.signals import encode
+from jutrel.follow import Clock, Difference, Follower, Line
 from jutrel.service.ids import uuid7
 from tests.api.test_runs import begin, can, engine, left, run_of, say
 from tests.conftest import Serve, _copy
@@ -84,6 +86,53 @@ def test_told_twice_it_counts_once_and_nothing_is_later_than_now(site: Device) -
     assert now["stand"] == "stop", "it runs, and nobody said anything"
     assert tell(site, "ex-01", message(hours, told("engine", "stopped", datetime.now(UTC)))).status_code == 200
     assert run_of(site, "ex-01")["stand"] == "preparing"
+
+
+class Picky:
+    """A server that is away, then takes all but one thing that it will never take, and no large message."""
+
+    def __init__(self) -> None:
+        self.away, self.told, self.refusals, self.no_values = True, list[str](), 0, False
+
+    def ask(self, _method: str, _what: str, body: Plain) -> tuple[int, Any]:
+        if self.away:
+            return 0, None
+        assert len(json.dumps(body)) < 64_000
+        words = [t["word"] for t in body["told"]]
+        if "fault-7-7" in words or (self.no_values and body["values"]):
+            self.refusals += 1
+            return 422, {"detail": "no"}
+        self.told += words
+        return 200, {"now": datetime.now(UTC).isoformat()}
+
+
+def test_what_no_server_takes_stops_nothing_else() -> None:
+    """Hours without a server, then one word among hundreds that it refuses: red comes through all the same."""
+    picky = Picky()
+    reader = Follower(Line("ex-01", "virtual", "nobody"), cast(Any, picky), Clock())
+    for n in range(700):
+        faults = Faults(frozenset({"red"}), (Code(7, 7),) if n == 350 else (Code(100, 1 + n % 18),))
+        for pgn, data in frames_of(faults):
+            reader.take(100.0 + n, pgn, data)
+        reader.take(100.5 + n, 61444, encode(61444, {"engine-speed": 800.0}))
+    for _ in range(3):
+        assert reader.send() > 0
+    picky.away = False
+    for _ in range(80):
+        reader.send()
+    assert picky.refusals > 3
+    assert len(picky.told) > 1000
+    assert "fault-7-7" not in picky.told
+    assert {"fault-100-1", "fault-100-18"} <= set(picky.told)
+    assert reader.refused == ""
+    # Where it is the values that it does not take, what happened goes without them.
+    picky.no_values = True
+    for pgn, data in frames_of(Faults(frozenset({"red"}), (Code(110, 0),))):
+        reader.take(900.0, pgn, data)
+    reader.take(900.5, 61444, encode(61444, {"engine-speed": 800.0}))
+    for _ in range(30):
+        reader.send()
+    assert "fault-110-0" in picky.told
 
 
 def test_a_reader_sets_its_clock_by_the_quickest_answer() -> None:

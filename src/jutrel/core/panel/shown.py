@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from typing import Any
 
 from jutrel.core.panel.signals import Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told
@@ -62,7 +63,7 @@ def bands_of(signal: Signal) -> tuple[Band, ...]:
     return tuple(out)
 
 
-def plain(panel: Panel, epoch: datetime) -> dict[str, object]:
+def plain(panel: Panel, epoch: datetime) -> dict[str, Any]:
     """A panel as JSON can carry it; its clock began at `epoch`."""
     held = [
         [a.id, a.colour.value, (epoch + timedelta(seconds=a.since)).isoformat()] for a in panel.alerts.values()
