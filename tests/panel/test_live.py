@@ -22,6 +22,7 @@ from jutrel.core.panel.faults import Code, Faults, frames_of
 from jutrel.core.panel.signals import encode
 from jutrel.follow import Clock, Difference, Follower, Line
 from jutrel.service.ids import uuid7
+from jutrel.standin.scenario import frames, scenario
 from tests.api.test_runs import begin, can, engine, left, run_of, say
 from tests.conftest import Serve, _copy
 from tests.device import Device
@@ -190,6 +191,63 @@ def test_red_is_not_left_behind_with_its_run(site: Device) -> None:
     cranked = site.entry("engine", heads, state="cranking", why="hose clamp tightened, coolant filled")
     assert site.send("dz-06", run, [cranked]).json()["refused"] == []
     assert not run_of(site, "dz-06", run)["needs_cause"]
+
+
+class Wire:
+    """The reader's way to the server, through the test's own client."""
+
+    def __init__(self, me: Device, machine: str) -> None:
+        self.me, self.machine = me, machine
+
+    def ask(self, method: str, what: str, body: Plain) -> tuple[int, Any]:
+        reply = self.me.http.request(method, f"/api/machines/{self.machine}/{what}", json=body, headers=HEADERS)
+        return reply.status_code, reply.json()
+
+
+class Then:
+    """A clock that stands where a test puts it [s since 1970]."""
+
+    speed = 1.0
+
+    def __init__(self, at: float) -> None:
+        self.at = at
+
+    def __call__(self) -> float:
+        return self.at
+
+
+SAID = {
+    "low-oil-pressure": ("red", "Oil pressure is gone"),
+    "no-charge": ("amber", "The battery is not charged"),
+    "overheating": ("red", "It overheats"),
+    "plugged-air-filter": ("amber", "The air filter is plugged"),
+    "flat-exhaust-fluid": ("amber", "Exhaust fluid is low"),
+    "sensor-lost": ("amber", "Engine oil, pressure: no value"),
+    "sensor-wrong": ("amber", "Coolant: no value"),
+}
+
+
+@pytest.mark.parametrize("key", SAID)
+def test_every_scenario_comes_to_the_page_in_words(site: Device, key: str) -> None:
+    """Frames, reader, rules, server, page: what is wrong is said there, and a lost value is never nought."""
+    run = scenario(key)
+    clock = Then(time.time() - 60 * run.minutes)
+    reader = Follower(Line("ex-04", "virtual", "nobody"), cast(Any, Wire(site, "ex-04")), cast(Any, clock))
+    begun = clock.at
+    for f in frames(run, tick=0.1 if run.minutes < 3 else 0.5):
+        clock.at = begun + f.at
+        reader.take(clock.at, f.pgn, f.data)
+    for _ in range(40):
+        reader.send()
+    assert reader.refused == ""
+    now = site.http.get("/api/machines/ex-04/panel").raise_for_status().json()
+    colour, says = SAID[key]
+    assert any(a["colour"] == colour and a["says"].startswith(says) for a in now["alerts"]), now["alerts"]
+    for needle in now["needles"]:
+        assert (needle["value"] is None) == (needle["lack"] is not None)
+    if key.startswith("sensor"):
+        gone = "oil-pressure" if key == "sensor-lost" else "coolant"
+        assert next(n for n in now["needles"] if n["key"] == gone)["value"] is None
 
 
 @pytest.fixture
