@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import random
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -108,6 +109,29 @@ def test_no_false_alarm_over_cold_and_warm_starts() -> None:
             wrong += [(n, air, a.id) for a in reader.take(f.at, f.pgn, 0, f.data)]
     print(f"false alarms: {len(wrong)} in {starts} starts")
     assert wrong == []
+
+
+def slow(minutes: int, **course: Callable[[float], float]) -> list[str]:
+    """What is told of a day in which needles move as these functions of the minute say; the rest stands still."""
+    panel, told = Panel(), list[str]()
+    still = {"engine-speed": 1800.0, "load": 60.0, "coolant": 88.0, "oil-pressure": 340.0, "oil-temperature": 96.0}
+    for second in range(0, minutes * 60, 5):
+        moved = {k.replace("_", "-"): f(second / 60) for k, f in course.items()}
+        before = panel.alerts
+        panel = heard(panel, {**still, "volts": 28.2, "air-restriction": 2.4, **moved}, float(second))
+        told += [a for a in panel.alerts if a not in before]
+    return told
+
+
+def test_what_changes_slowly_is_told_before_it_is_red() -> None:
+    """Coolant that climbs four degrees in a quarter of an hour at the same load; pressure that sags; a filter."""
+    assert slow(60) == []
+    assert slow(40, coolant=lambda m: 88 + 0.3 * m)[0] == "climbs"
+    assert slow(40, coolant=lambda m: 88 + 0.3 * m, load=lambda m: 40 + m) == ["warm"], "it works harder"
+    assert slow(40, oil_pressure=lambda m: 340 - 4 * m)[0] == "sags"
+    assert slow(40, oil_pressure=lambda m: 340 - 4 * m, engine_speed=lambda m: 1800 - 20 * m) == [], "it runs slower"
+    assert slow(40, air_restriction=lambda m: 2.4 + 0.07 * m) == ["plugs"]
+    assert slow(25, coolant=lambda m: min(20 + 4 * m, 88.0)) == [], "it warms up"
 
 
 def test_a_lost_sensor_is_unknown_and_never_nought() -> None:

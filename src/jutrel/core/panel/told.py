@@ -13,6 +13,7 @@ from enum import StrEnum
 
 from jutrel.core.panel.faults import Code, fault_said
 from jutrel.core.panel.signals import BY_KEY, Lack
+from jutrel.core.panel.trend import TRENDS
 from jutrel.core.panel.watch import OIL_STUCK, RULES, STANDS_FROM, Panel, lost_said, stuck_said
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Said, as_written
@@ -99,4 +100,8 @@ def alert_said(key: str) -> Said:
     return as_written(key)
 
 
-RULE_SAYS: Mapping[str, Said] = {**{r.id: r.says for r in RULES}, OIL_STUCK: stuck_said()}
+RULE_SAYS: Mapping[str, Said] = {
+    **{r.id: r.says for r in RULES},
+    **{t.id: t.says for t in TRENDS},
+    OIL_STUCK: stuck_said(),
+}

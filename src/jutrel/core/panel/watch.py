@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from jutrel.core.panel.faults import Faults, fault_said
 from jutrel.core.panel.signals import SIGNALS, Lack, Value
+from jutrel.core.panel.trend import KEPT, TRENDS, Look, looked, trends_in
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Said, say
 
@@ -185,7 +186,7 @@ class Panel:
     `engine`: what it did as long as its speed was known; None: never known. `proved`: signals that were seen low
     before the engine ran, so that what they show now is no needle that is stuck. `stands`: signals that have come up
     since it runs. `patience`: so many times as long a signal may stay away, where time runs faster than the clock.
-    `ruled_at`: when the rules were gone through last.
+    `ruled_at`: when the rules were gone through last. `looks`: the needles once a minute since it runs.
     """
 
     at: float = 0.0
@@ -201,6 +202,8 @@ class Panel:
     stands: frozenset[str] = frozenset()
     patience: float = 1.0
     ruled_at: float = -1.0
+    looks: tuple[Look, ...] = ()
+    looked_at: float = 0.0
 
     def value(self, key: str) -> Value:
         """A signal's value, or why there is none."""
@@ -216,7 +219,7 @@ class Panel:
 ALWAYS_WATCHED = ("oil-pressure", "coolant", "engine-speed")
 """Signals whose loss while it runs is told: without them nobody would hear of the worst."""
 RULED = {r.signal for r in RULES} | set(ALWAYS_WATCHED) - {"engine-speed"}
-RULED_EVERY_S = 0.5
+RULED_EVERY_S, LOOK_EVERY_S = 0.5, 60.0
 LOST_S = {s.key: max(LEAST_LOST_S, LOST_AFTER * s.every_s) for s in SIGNALS}
 LOST: Value = Lack.LOST
 NAMES = {s.key: s.name for s in SIGNALS}
@@ -230,7 +233,7 @@ def heard(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults |
     p = panel  # written out: this is done ten times a second for each machine
     now = Panel(
         at, {**p.values, **values}, seen, p.running_since, p.pending, p.alerts, known, p.engine, p.engine_since,
-        p.proved, p.stands, p.patience, p.ruled_at,
+        p.proved, p.stands, p.patience, p.ruled_at, p.looks, p.looked_at,
     )  # fmt: skip
     return judged(now, bool(RULED & values.keys()) or faults is not None)
 
@@ -273,6 +276,7 @@ def judged(panel: Panel, news: bool = True) -> Panel:
     _lost(panel, alerts)
     _stuck(panel, alerts)
     _faults(panel, alerts)
+    panel = _trends(panel, alerts)
     return replace(panel, pending=pending, alerts=alerts, ruled_at=at)
 
 
@@ -334,6 +338,24 @@ def lost_said(key: str) -> Said:
 def stuck_said() -> Said:
     """That a needle does not move."""
     return say("It shows oil pressure while the engine stands: the sensor is wrong. Go by the machine's own lamp.")
+
+
+def _trends(panel: Panel, alerts: dict[str, Alert]) -> Panel:
+    """The panel with one more look at the needles, if a minute has gone by, and what changes slowly told."""
+    if panel.engine is not EngineNow.RUNNING:
+        for trend in TRENDS:
+            alerts.pop(trend.id, None)
+        return replace(panel, looks=()) if panel.looks else panel
+    if panel.at - panel.looked_at < LOOK_EVERY_S:
+        return panel
+    looks = (*panel.looks, looked(panel.values))[-KEPT:]
+    found = {t.id: t for t in trends_in(looks)}
+    for trend in TRENDS:
+        if trend.id in found:
+            alerts.setdefault(trend.id, Alert(trend.id, Colour.AMBER, trend.says, panel.at))
+        else:
+            alerts.pop(trend.id, None)
+    return replace(panel, looks=looks, looked_at=panel.at)
 
 
 def _lost(panel: Panel, alerts: dict[str, Alert]) -> None:
