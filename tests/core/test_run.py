@@ -134,12 +134,15 @@ def last_words(hand: Hand) -> dict[str, Outcome]:
     out: dict[str, Outcome] = {}
     starts = {s.id for s in hand.steps if s.phase in (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)}
     measured = {s.reads: s.id for s in hand.steps if s.reads and s.kind is StepKind.OBSERVE}
+    before = ""  # the same told again is nothing new: a reader that began again voids no start
     for e in sorted([*hand.entries, *hand.told], key=lambda e: e.time if isinstance(e, Entry) else e.at):
         if isinstance(e, Told):
             if e.what is Happening.STOOD and e.word in measured:
                 out.setdefault(measured[e.word], Outcome.DONE)
-            elif (e.what, e.word) == (Happening.ENGINE, EngineNow.STOPPED):
-                out = {k: v for k, v in out.items() if k not in starts}
+            elif e.what is Happening.ENGINE:
+                if e.word == EngineNow.STOPPED != before:
+                    out = {k: v for k, v in out.items() if k not in starts}
+                before = e.word
         elif isinstance(e.what, Stepped):
             out[e.what.step] = e.what.outcome
         elif isinstance(e.what, Engine) and e.what.state is EngineNow.STOPPED:
