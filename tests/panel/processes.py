@@ -44,7 +44,7 @@ class Processes:
         )
 
     def _start(self, name: str, *command: str) -> None:
-        self.running[name] = subprocess.Popen(command, env=self.env, cwd=ROOT)
+        self.running[name] = subprocess.Popen(command, env=self.env, cwd=ROOT, start_new_session=True)
 
     def server(self) -> None:
         """The server, until it answers."""
@@ -71,9 +71,9 @@ class Processes:
         self._start("stand_in", JUTREL, "panel", "stand-in", self.machine, *bus, "--server", self.base, *self.timing)
 
     def kill(self, name: str) -> None:
-        """At once, with no word to anybody."""
+        """At once, with no word to anybody, and with the processes beside it, so that none is left behind."""
         process = self.running.pop(name)
-        process.send_signal(signal.SIGKILL)
+        os.killpg(process.pid, signal.SIGKILL)
         process.wait(10)
 
     def end(self) -> None:
