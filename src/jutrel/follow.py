@@ -33,6 +33,7 @@ MOST_TOLD, MOST_SAMPLES, MOST_ALERTS = 100, 40, 60
 """In one message: it stays under what the server takes at once."""
 FINAL = (400, 413, 422)
 """A no that later tries cannot change."""
+BACKLOG_S = 0.02
 KEPT_TOLD, KEPT_SAMPLES = 20_000, 3600
 """While nobody takes them; of samples the oldest go first."""
 FAST_PATIENCE = 20.0
@@ -269,7 +270,7 @@ class Follower:
             self.difference.learn(sent, self.clock(), datetime.fromisoformat(answer["now"]).timestamp())
             self.refused, self._share = "", min(1.0, self._share * 2)
             self._gone(self._sent_told, self._sent_samples)
-            return self._every
+            return BACKLOG_S if len(self._told) > MOST_TOLD else self._every  # what was kept is told at once
         says = answer.get("detail", "") if isinstance(answer, dict) else ""
         self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"
         if status not in FINAL:

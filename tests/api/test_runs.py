@@ -184,3 +184,20 @@ def test_what_does_not_belong_there_is_refused_by_name(tablets: Tablets) -> None
     walk = me.new_id()
     me.send("ex-01", walk, [me.opening("ex-01")])
     assert me.http.get("/api/machines/ex-01/run", params={"run": walk}).status_code == 404, "a walk is no run"
+
+
+def test_nobody_starts_a_machine_in_a_run_that_is_over(tablets: Tablets) -> None:
+    """Its function tests were of another day: opened again from the records it is read, and starts nothing."""
+    me = tablets()
+    me.sign_in()
+    me.whole("ld-05")
+    old = started(me, "ld-05")
+    engine(me, "ld-05", old, "stopped")
+    handed = me.entry("handed-over", note="all well")
+    assert me.send("ld-05", old, [handed]).json()["refused"] == []
+    now = say(me, "ld-05", old, *left(run_of(me, "ld-05", old), "start", engine=None))
+    assert not now["ready_to_start"]
+    assert "begin a new one" in now["says"]
+    new = begin(me, "ld-05")
+    assert run_of(me, "ld-05", new)["gate"]["may"]
+    assert engine(me, "ld-05", old, "cranking", "running")["stand"] == "stop", "another run has begun since"

@@ -152,7 +152,7 @@ def last_words(hand: Hand) -> dict[str, Outcome]:
 
 def turns_by_itself(hand: Hand) -> bool:
     """The machine said last that it turns, and was not silent since."""
-    words = [t.word for t in hand.told if t.what is Happening.ENGINE or t.word == "engine-speed"]
+    words = [t.word for t in hand.told if t.what is Happening.ENGINE or t.what is Happening.SILENT]
     return bool(words) and words[-1] in (EngineNow.RUNNING, EngineNow.CRANKING)
 
 
@@ -193,6 +193,7 @@ Tell = tuple[Happening, str, Colour]
 TELLS: list[Tell] = [
     *((Happening.ENGINE, state.value, Colour.NONE) for state in EngineNow),
     (Happening.SILENT, "engine-speed", Colour.NONE),
+    (Happening.HEARD, "engine-speed", Colour.NONE),
     (Happening.STOOD, "oil-pressure", Colour.NONE),
     (Happening.STOOD, "volts", Colour.NONE),
     (Happening.ALERT, "hot", Colour.RED),

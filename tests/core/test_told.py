@@ -102,6 +102,17 @@ def test_a_silent_bus_makes_no_engine_stand() -> None:
     other = started()
     other.say(Engine(EngineNow.STOPPED))
     assert other.state().engine is EngineNow.RUNNING
+    # Once it tells again that it turns, a hand may not either, and a short silence is no new start.
+    again = started()
+    began = again.state().started_at
+    again.tell(SILENT, "engine-speed", after=30)
+    again.tell(Happening.HEARD, "engine-speed", after=3)
+    again.say(Engine(EngineNow.STOPPED))
+    assert again.state().engine is EngineNow.RUNNING
+    assert again.state().started_at == began
+    again.tell(SILENT, "engine-speed", after=30)
+    again.tell(Happening.HEARD, "engine-speed", after=200)
+    assert again.state().started_at == again.at
     # And where a hand said that it runs, a speed of nought does not end that: the hand does.
     hand = ready()
     hand.engine(EngineNow.CRANKING, EngineNow.RUNNING)

@@ -89,6 +89,20 @@ def test_told_twice_it_counts_once_and_nothing_is_later_than_now(site: Device) -
     assert run_of(site, "ex-01")["stand"] == "preparing"
 
 
+def test_a_sensor_that_comes_and_goes_hides_no_running_engine(site: Device) -> None:
+    """Thousands of words about one bad sensor: that the engine runs, and was red, is still known."""
+    hours = hours_of(site, "rh-08")
+    at = datetime.now(UTC) - timedelta(hours=2)
+    first = [told("engine", "running", at), told("alert", "hot", at + timedelta(seconds=1), "red")]
+    assert tell(site, "rh-08", message(hours, *first)).status_code == 200
+    words = [told("silent" if n % 2 else "heard", "coolant", at + timedelta(seconds=2 + n)) for n in range(3100)]
+    for n in range(0, len(words), 250):
+        assert tell(site, "rh-08", message(hours, *words[n : n + 250])).status_code == 200
+    now = run_of(site, "rh-08")
+    assert (now["engine"], now["stand"]) == ("running", "stop")
+    assert tell(site, "rh-08", message(hours, told("engine", "stopped", datetime.now(UTC)))).status_code == 200
+
+
 class Picky:
     """A server that is away, then takes all but one thing that it will never take, and no large message."""
 

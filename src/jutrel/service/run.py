@@ -24,7 +24,7 @@ from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow, wat
 from jutrel.core.procedure.step import steps_for
 from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of, warm_up_for
 from jutrel.core.reading.registry import Reading
-from jutrel.core.wording import NOTHING, Said
+from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
 from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, standing
@@ -41,6 +41,8 @@ OVER = (Stand.SECURED, Stand.ENDED)
 STALE = timedelta(seconds=5)
 ENGINE_KINDS, MOST_WORDS = ("engine", "remarked", "undone"), 300
 """A machine's words about its engine over all runs, the newest of them."""
+LONGEST_RUN = timedelta(hours=16)
+"""After so long a run takes no new start; common practice: function tests are of the shift."""
 NO_BUS = Bus(None, ())
 
 
@@ -91,6 +93,17 @@ async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go, LookSummary | None]
     return Gate(go in STARTS, go is Go.HELD, word.why, word.limits, name), go, looks.cleared
 
 
+def gone_by(gate: Gate, over: bool, followed: bool) -> Gate:
+    """The gate of a run that is over: its function tests were of another day, so nobody starts the machine in it.
+
+    `followed`: another run has begun since; an engine that turns belongs to that one.
+    """
+    if not over or gate.held:
+        return gate
+    why = gate.why if not gate.may else say("This run is over: begin a new one.")
+    return replace(gate, may=False, held=followed, why=why)
+
+
 async def machine_run(here: Here, machine: str, look: str | None = None, stale: timedelta = STALE) -> RunOnMachine:
     """The run of a unit: the one named, else the one under way, else the one that could begin now.
 
@@ -115,7 +128,9 @@ async def machine_run(here: Here, machine: str, look: str | None = None, stale: 
         bus = await bus_of(here, unit, since, stale, later)
         earlier = next((k for _, k in runs if k.id < named.id), None)
         before, owed = await _left(here, unit, earlier, since, gate, go, engine)
-        found = await _heard(here, named, gate, go, engine, bus, owed)
+        over = later is not None or named.heard.look.handed_over is not None or here.now - since > LONGEST_RUN
+        mine = gone_by(gate, over, later is not None)
+        found = await _heard(here, named, mine, go, engine, bus, owed)
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
         if look is not None or not (found.state.stand in OVER or lapsed):
             return replace(found, before=before, cleared=cleared)

@@ -21,6 +21,7 @@ GAP_S = 60.0
 """Silence of the bus longer than this may hide that the engine was stopped and started [s]."""
 UNEXPLAINED = say("It was stopped for something. Write down what was found before it is started again.")
 SPEED = "engine-speed"
+ABOUT = (Happening.SILENT, Happening.HEARD)
 TURNING = (EngineNow.RUNNING, EngineNow.CRANKING)
 
 
@@ -29,7 +30,7 @@ class EngineLine:
 
     def __init__(self, entries: Sequence[Entry], told: Iterable[Told] = ()) -> None:
         self.entries = [e for e in entries if isinstance(e.what, Engine)]
-        self.told = [t for t in told if t.what is Happening.ENGINE or (t.what, t.word) == (Happening.SILENT, SPEED)]
+        self.told = [t for t in told if t.what is Happening.ENGINE or (t.word == SPEED and t.what in ABOUT)]
         self._told_turns = self._turns_told()
 
     def _turns_told(self) -> list[tuple[datetime, EngineNow]]:
@@ -40,7 +41,9 @@ class EngineLine:
             if t.what is Happening.SILENT:
                 silent = silent or t.at
                 continue
-            state = EngineNow(t.word)
+            if t.what is Happening.HEARD and not out:
+                continue
+            state = out[-1][1] if t.what is Happening.HEARD else EngineNow(t.word)
             gap = silent is not None and (t.at - silent).total_seconds() > GAP_S
             if not out or out[-1][1] is not state or gap:
                 out.append((t.at, state))
@@ -60,6 +63,8 @@ class EngineLine:
                 break
             if t.what is Happening.ENGINE:
                 last, silent = t, None
+            elif t.what is Happening.HEARD:
+                silent = None  # it tells again what it told before
             else:
                 silent = silent or t.at
         if last is None or (silent is not None and any(silent <= e.time <= at for e in self.entries)):

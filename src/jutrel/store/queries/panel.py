@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.panel.shown import Holds, Shown
@@ -92,12 +92,20 @@ async def red_before(db: Db, site: str, machine: str, at: datetime) -> datetime 
 
 
 async def told_of(db: Db, site: str, machine: str, since: datetime, until: datetime | None = None) -> list[Told]:
-    """What a machine told from a time on, in order; the newest where it is very much."""
+    """What a machine told from a time on, in order; where it is very much, the newest and all of engine and red.
+
+    A sensor that comes and goes all day must not push out that the engine runs.
+    """
     row = PanelToldRow
     asked = select(row).where(row.site_id == site, row.machine_id == machine, row.at >= since)
     if until is not None:
         asked = asked.where(row.at < until)
-    found = (await db.execute(asked.order_by(row.at.desc(), row.id.desc()).limit(MOST_TOLD))).scalars().all()
+    newest = asked.order_by(row.at.desc(), row.id.desc())
+    found = list((await db.execute(newest.limit(MOST_TOLD))).scalars())
+    if len(found) == MOST_TOLD:
+        matters = or_(row.what == Happening.ENGINE.value, row.colour == Colour.RED.value)
+        have = {r.id for r in found}
+        found += [r for r in (await db.execute(newest.where(matters).limit(MOST_TOLD))).scalars() if r.id not in have]
     return [
         Told(str(r.id), r.at, Happening(r.what), r.word, Colour(r.colour), r.value) for r in reversed(found)
     ]  # fmt: skip
