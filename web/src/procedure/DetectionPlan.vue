@@ -43,5 +43,5 @@ const person = computed(() => {
 figure { margin: 0; padding: 10px; } svg { width: 100%; max-height: 330px; } figcaption { font-size: 16px; line-height: 1.25; }
 polygon { fill: none; stroke: var(--soft); stroke-width: 0.1; stroke-dasharray: 0.45 0.35; } .inner { stroke-width: 0.18; } .on { stroke: var(--here); stroke-width: 0.22; }
 .tried { fill: var(--sound); fill-opacity: 0.22; stroke: var(--sound); stroke-dasharray: none; }
-.person { fill: var(--ink); stroke: none; } .person path { fill: none; stroke: var(--ink); stroke-width: 0.2; } .person circle { fill: var(--paper); stroke: var(--ink); stroke-width: 0.14; }
+.person { fill: var(--ink); stroke: none; } .person path { fill: none; stroke: var(--ink); stroke-width: 0.2; } @media (max-width: 800px) { svg { max-height: 210px; } } .person circle { fill: var(--paper); stroke: var(--ink); stroke-width: 0.14; }
 </style>

@@ -17,7 +17,7 @@ const alerts = computed(() => [...props.p.alerts.value].sort((a, b) => Number(b.
     <p v-if="!p.live.value" class="silent" role="status" data-test="silent">{{ t("panel.silent") }}</p>
     <p v-if="p.panel.value.doubt" class="silent" role="alert" data-test="doubt">{{ p.panel.value.doubt }}</p>
     <ul v-if="alerts.length" class="alerts" role="alert" data-test="alerts"><li v-for="a in alerts" :key="a.id" :class="a.colour"><b>{{ t(`panel.colour.${a.colour}`) }}</b> {{ a.says }}</li></ul>
-    <div v-if="needles.length" class="needles"><NeedleDial v-for="n in needles" :key="n.key" :needle="n" :still="p.panel.value.engine === 'stopped'" /></div>
+    <div v-if="needles.length" class="needles" :class="{ many: needles.length > 4 }"><NeedleDial v-for="n in needles" :key="n.key" :needle="n" :still="p.panel.value.engine === 'stopped'" /></div>
   </section>
 </template>
 
@@ -25,4 +25,5 @@ const alerts = computed(() => [...props.p.alerts.value].sort((a, b) => Number(b.
 .tells { display: flex; flex-direction: column; gap: 10px; padding: 10px 12px; } .needles { display: flex; gap: 8px; justify-content: space-around; flex-wrap: wrap; }
 .silent { border-left: 5px solid var(--here); padding-left: 12px; } .alerts { list-style: none; margin: 0; padding: 0; display: flex; flex-direction: column; gap: 6px; }
 .alerts li { padding: 8px 12px; border-radius: 10px; border: 3px solid var(--mend); } .alerts .red { background: var(--hold); border-color: var(--hold); color: var(--on-grade); }
+@media (max-width: 800px) { .many { gap: 4px; } .many :deep(.dial) { min-width: 78px; max-width: 84px; } .many :deep(b) { font-size: 20px; } .many :deep(span) { font-size: 14px; } .many :deep(figcaption) { margin-top: -8px; } }
 </style>

@@ -131,7 +131,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
         </section>
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
-          <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" :run="run" :step="now.id" :seen="seen" />
+          <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" class="detect" :run="run" :step="now.id" :seen="seen" />
           <ZonePlan v-else-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
           <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
@@ -155,5 +155,5 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
 .stopnow { background: var(--hold); color: var(--on-grade); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .stopnow b { font-size: 34px; line-height: 1.1; }
 .undo { align-self: flex-start; font-weight: 460; }
 .off { padding: 6px 16px; background: var(--here-soft); } ul { margin: 6px 0 0; padding-left: 22px; }
-@media (max-width: 800px) { .columns { grid-template-columns: 1fr; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
+@media (max-width: 800px) { .columns { display: flex; flex-direction: column; align-items: stretch; } .left, .right { display: contents; } .detect { order: -1; } .stopnow { order: -2; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
 </style>
