@@ -53,10 +53,12 @@ function press(digit: string) {
 
 async function enter() {
   if (!chosen.value || pin.value.length < 4 || busy.value) return;
+  const typed = pin.value;
+  pin.value = ""; // what is typed while this one is looked at belongs to the next try
+  says.value = ""; // and an answer that stands is always the last one's
   busy.value = true;
-  const problem = await session.signIn(chosen.value.id, pin.value, deviceName());
+  const problem = await session.signIn(chosen.value.id, typed, deviceName());
   busy.value = false;
-  pin.value = "";
   if (problem) {
     says.value = problem === "away" ? t("connection.awayLong") : problem.detail;
     return;
