@@ -18,6 +18,7 @@ from typing import Any
 
 import psycopg
 import pytest
+from hypothesis import settings
 
 from jutrel.catalog import catalog
 from jutrel.cluster import Cluster, free_port
@@ -26,11 +27,15 @@ from jutrel.demo.load import load_demo
 from jutrel.service.context import Books
 from jutrel.service.upgrade import bring_up
 from jutrel.store.base import Store
+from tests.deep import DEEP
 
 ROOT = Path(__file__).resolve().parents[1]
 
 
 CATALOG = catalog()
+# The same examples in each run of `make test`; new ones are searched for by `make test-deep`.
+settings.register_profile("jutrel", derandomize=not DEEP)
+settings.load_profile("jutrel")
 
 
 @pytest.fixture(scope="session")
@@ -180,7 +185,7 @@ def _serving() -> Iterator[Serve]:
         process = subprocess.Popen(command, env=env, cwd=ROOT)
         started.append(process)
         base = f"http://127.0.0.1:{port}"
-        for _ in range(240):
+        for _ in range(600):
             try:
                 with urllib.request.urlopen(base + "/api/health", timeout=2):
                     return base

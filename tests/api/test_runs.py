@@ -125,6 +125,40 @@ def test_a_failed_test_is_graded_at_once_and_everybody_hears_of_it(tablets: Tabl
     assert any("failed" in x["says"] for x in run_of(other, "ld-05", stream)["lines"])
 
 
+def test_a_measurement_speaks_over_a_word(tablets: Tablets) -> None:
+    """Figures of 30 CFR 56.14101, table M-1 (from memory): from 16 km/h a 16 t machine stops within 34 ft, 10.4 m."""
+    me = tablets()
+    me.sign_in()
+    me.whole("ld-05")
+    stream = started(me, "ld-05")
+    say(me, "ld-05", stream, "idle", outcome="skipped", reason="warm from the run before")
+    say(me, "ld-05", stream, "steering-test", "alarm-test")
+    now = say(me, "ld-05", stream, "service-brake")
+    test = {s["id"]: s for s in now["steps"]}["service-brake"]
+    assert (test["mark"], test["measures"], test["taken"]) == ("done", ["service-brake"], [])
+
+    def take(distance: float, *replaces: str) -> Plain:
+        given = {"speed": 16.1, "distance": distance}
+        entry = me.entry("read", [*replaces], checkpoint="brake-pedal", reading="service-brake", given=given)
+        assert me.send("ld-05", stream, [entry]).json()["refused"] == []
+        return {**entry, "now": run_of(me, "ld-05", stream)}
+
+    long = take(22.0)
+    test = {s["id"]: s for s in long["now"]["steps"]}["service-brake"]
+    assert (test["mark"], test["settled"], test["taken"][0]["fails"]) == ("void", False, True)
+    assert "measured otherwise" in test["says"]
+    assert "service-brake" in left(long["now"], "tests")
+    assert me.yard("ld-05")["go"] == "held", "the measurement is graded like any other finding"
+    assert any("stopping distance" in x["says"] and x["urgent"] for x in long["now"]["lines"])
+    # Said again that it passed: the figure still stands.
+    again = say(me, "ld-05", stream, "service-brake")
+    assert not {s["id"]: s for s in again["steps"]}["service-brake"]["settled"]
+    # Taken again, and it holds: the test may pass, and what was found there stays open until somebody repaired it.
+    short = take(5.0, long["id"])
+    assert {s["id"]: s for s in short["now"]["steps"]}["service-brake"]["mark"] == "done"
+    assert me.yard("ld-05")["go"] == "held"
+
+
 def test_from_warm_up_to_the_next_hand(tablets: Tablets) -> None:
     """By eye, all of it; the waits are skipped with a reason, since nobody waits in this test."""
     me, other = tablets(), tablets()

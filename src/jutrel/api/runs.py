@@ -76,6 +76,8 @@ class RunStepOut(Out):
     within_s: float | None
     needles: list[str] = Field(description="Signals of the machine's bus that matter for it.")
     parts: list[StepPartOut]
+    measures: list[str] = Field(description="Readings that may be taken for it, at its checkpoint.")
+    taken: list[StepTakenOut] = Field(description="What was measured for it in this run, oldest first.")
     measured: bool = Field(description="The machine itself said so.")
 
 
@@ -84,6 +86,17 @@ class StepPartOut(Out):
 
     id: str
     name: str
+
+
+class StepTakenOut(Out):
+    """A measurement for a test. `fails`: it is not passed with that, whatever is said beside it."""
+
+    reading: str
+    value: float | None
+    unit: str
+    says: str
+    fails: bool
+    at: datetime
 
 
 class FieldOut(Out):
@@ -175,7 +188,7 @@ def _note(note: Note | None, names: dict[str, str], wording: Wording) -> RunNote
     return RunNoteOut(text=note.text, by=names.get(note.by, note.by), at=note.at, lines=_lines(note.lines, wording))
 
 
-def _step(s: StepNow, watched: bool, names: dict[str, str], wording: Wording) -> RunStepOut:
+def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wording: Wording) -> RunStepOut:
     step = s.step
     return RunStepOut(
         id=step.id,
@@ -206,6 +219,14 @@ def _step(s: StepNow, watched: bool, names: dict[str, str], wording: Wording) ->
         within_s=step.within_s,
         needles=list(step.needles),
         parts=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.parts],
+        measures=list(step.measures),
+        taken=[
+            StepTakenOut(
+                reading=m.reading, value=m.value, unit=m.unit, says=wording.say(m.action), fails=m.fails, at=m.at
+            )
+            for m in r.measured
+            if m.tries(step)
+        ],
         measured=s.mark in (Mark.DONE, Mark.VOID) and not s.heads,
     )
 
@@ -239,7 +260,7 @@ def run_out(
         panel=panel_out(r.unit.id, r.panel, wording) if r.panel else None,
         gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go, "locks": locks, **until}),
         options=sorted(r.unit.options),
-        steps=[_step(s, s.step.id in watched, names, wording) for s in state.steps],
+        steps=[_step(r, s, s.step.id in watched, names, wording) for s in state.steps],
         warm_up=_wait(r.warm, wording),
         cool_down=_wait(r.cool, wording) if r.cool else None,
         lines=_lines(r.lines, wording),

@@ -305,6 +305,7 @@ class StepDoc(Document):
     high: float = 0.0
     checkpoints: list[Id] = []
     modes: list[Id] = []
+    measures: list[Id] = []
     people: int = Field(default=1, ge=1, le=2)
     parts: list[PartDoc] = []
     families: list[Id] = []

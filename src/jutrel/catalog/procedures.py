@@ -48,6 +48,7 @@ def _step(doc: StepDoc) -> Step:
         frozenset(doc.without),
         frozenset(doc.when),
         tuple(Part(p.id, p.name) for p in doc.parts),
+        tuple(doc.measures),
     )
 
 
@@ -83,6 +84,13 @@ def load_procedures(
                 raise source.refuse((*at, "when"), "the approach asks nothing called '{asked}'", asked=answer)
     for i, doc in enumerate(docs):
         _check(source, ("steps", i), doc, docs, known)
+    taken = {b.reading for f in families.values() for c in f.checkpoints for b in c.readings}
+    for i, doc in enumerate(docs):
+        if doc.measures and doc.kind is not StepKind.TEST:
+            raise source.refuse(("steps", i, "measures"), "only a test is measured")
+        for key in doc.measures:
+            if key not in taken:
+                raise source.refuse(("steps", i, "measures"), "no checkpoint takes a reading '{it}'", it=key)
     steps = [_step(doc) for doc in docs]
     return {family.id: _of_family(source, steps, docs, family) for family in families.values()}
 
@@ -155,7 +163,9 @@ def _of_family(
             if not modes:
                 says = "'{id}' of {family} offers none of these failure modes"
                 raise source.refuse(("steps", i, "modes"), says, id=place.id, family=family.id)
-            step = replace(step, checkpoints=(place.id,), modes=modes)
+            taken = {b.reading for b in place.readings}
+            measures = tuple(m for m in step.measures if m in taken)
+            step = replace(step, checkpoints=(place.id,), modes=modes, measures=measures)
         out.append(step)
     there = {s.id for s in out}
     for s in out:

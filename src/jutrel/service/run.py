@@ -20,6 +20,7 @@ from jutrel.core.panel.told import Told
 from jutrel.core.procedure.engine import UNEXPLAINED, EngineLine
 from jutrel.core.procedure.handover import Line, handover_lines
 from jutrel.core.procedure.kinds import RUN, Colour, Engine, EngineNow, Remarked
+from jutrel.core.procedure.measured import Measured, measured_in
 from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow, watched
 from jutrel.core.procedure.step import steps_for
 from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of, warm_up_for
@@ -78,6 +79,8 @@ class RunOnMachine:
     panel: PanelNow | None = None
     told: tuple[Told, ...] = ()
     """What the machine told over its bus during the run."""
+    measured: tuple[Measured, ...] = ()
+    """What was measured for its tests."""
     owes: Said = NOTHING
     """That it was stopped for something bad and nobody wrote down what was found."""
 
@@ -139,7 +142,7 @@ async def machine_run(here: Here, machine: str, look: str | None = None, stale: 
     warm = warm_up_for(Conditions().air_c, stopped_before(engine, here.now), here.now)
     bus = await bus_of(here, unit, here.now, stale)
     before, owed = await _left(here, unit, runs[0][1] if runs else None, here.now, gate, go, engine)
-    run = Run(steps, (), gate, waits_of(warm, None), bus.told, owed)
+    run = Run(steps, (), gate, waits_of(warm, None), bus.told, (), owed)
     state = run.at(here.now)
     fresh = RunOnMachine(unit, model, None, (), state, gate, _watched(run, state, here.now), warm, None, (), None, go)
     return replace(fresh, before=before, cleared=cleared, panel=bus.now)
@@ -164,16 +167,17 @@ async def _heard(
     waits = waits_of(warm, cool)
     # A run that was finished with its last word is finished: what the machine does later belongs to the next.
     ends = max((e.time for e in entries), default=here.now)
-    run = Run(steps, entries, gate, waits, [t for t in bus.told if t.at <= ends], owed)
+    measured = measured_in(entries, s.walk)
+    run = Run(steps, entries, gate, waits, [t for t in bus.told if t.at <= ends], measured, owed)
     state = run.at(here.now)
     if state.stand not in OVER:
-        run = Run(steps, entries, gate, waits, bus.told, owed)
+        run = Run(steps, entries, gate, waits, bus.told, measured, owed)
         state = run.at(here.now)
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}
-    lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told))
+    lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told, measured))
     return RunOnMachine(
         s.unit, s.walk.model, s.id, tuple(entries), state, gate, _watched(run, state, here.now), warm, cool, lines,
-        None, go, None, bus.now, tuple(run.told), run.unexplained(here.now),
+        None, go, None, bus.now, tuple(run.told), measured, run.unexplained(here.now),
     )  # fmt: skip
 
 

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { figure } from "../app/language";
+import StepMeasure from "./StepMeasure.vue";
 import { speak, voice } from "./voice";
 import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useRun";
 
@@ -58,6 +59,7 @@ function notSo() {
     <div v-if="step.id === 'place'" class="chips" role="group" :aria-label="t('run.lastTen')"><span>{{ t("run.lastTen") }}</span>
       <button v-for="w in (['light', 'usual', 'heavy'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" :data-test="`work-${w}`" @click="work = w">{{ t(`run.load.${w}`) }}</button></div>
     <div v-if="step.parts.length" class="parts" role="group" :aria-label="t('run.oneByOne')"><button v-for="p in step.parts" :key="p.id" type="button" class="button" :class="{ chosen: seen.includes(p.id) }" :aria-pressed="seen.includes(p.id)" :data-test="`part-of-${p.id}`" @click="tick(p.id)">{{ p.name }}</button></div>
+    <StepMeasure v-if="step.measures.length && step.mark !== 'later'" :step="step" :machine="run.machine.id" :r="r" />
     <label v-if="step.unit" class="row value"><ElInputNumber v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" /> {{ step.unit }}</label>
     <form v-if="skipping || failing" class="stack" @submit.prevent="send(failing ? 'failed' : 'skipped')">
       <p v-if="failing && step.no" class="no">{{ step.no }}</p>

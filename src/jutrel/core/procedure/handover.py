@@ -9,8 +9,10 @@ from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
 from jutrel.core.panel.told import Happening, Told, alert_said
 from jutrel.core.procedure.kinds import Colour, Filled, Remarked
+from jutrel.core.procedure.measured import Measured
 from jutrel.core.procedure.state import Mark, RunState
 from jutrel.core.procedure.step import StepKind
+from jutrel.core.reading.all import READINGS
 from jutrel.core.wording import NOTHING, Number, Said, as_written, say
 
 SENSES = {
@@ -44,7 +46,12 @@ def remark_said(what: Remarked, model: Model) -> Said:
 
 
 def handover_lines(
-    state: RunState, entries: Sequence[Entry], model: Model, fluids: dict[str, Said], told: Sequence[Told] = ()
+    state: RunState,
+    entries: Sequence[Entry],
+    model: Model,
+    fluids: dict[str, Said],
+    told: Sequence[Told] = (),
+    measured: Sequence[Measured] = (),
 ) -> list[Line]:
     """What is worth knowing of a run: what was noticed, what the machine told, what failed, was skipped, was filled."""
     out = []
@@ -64,6 +71,11 @@ def handover_lines(
                 out.append(Line(say("{litres} of {fluid} filled.", litres=Number(litres, 1, "L"), fluid=name), e.id))
             case _:
                 pass
+    newest = {(m.checkpoint, m.reading): m for m in measured}
+    for m in newest.values():
+        name = READINGS[m.reading].title
+        figure = NOTHING if m.value is None else Number(m.value, 1, m.unit)
+        out.append(Line(say("{name}: {figure}. {action}", name=name, figure=figure, action=m.action), m.entry, m.fails))
     for s in state.steps:
         name, entry = Said(s.step.name, (), "step"), s.heads[0] if s.heads else ""
         why = as_written(s.reason) if s.reason.strip() else NOTHING

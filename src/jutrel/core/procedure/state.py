@@ -17,6 +17,7 @@ from jutrel.core.panel.told import Happening, Told, alert_said
 from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.engine import LONGEST_CRANK_S, MOST_TRIES, UNEXPLAINED, EngineLine
 from jutrel.core.procedure.kinds import Colour, EngineNow, Outcome, Remarked, Stepped
+from jutrel.core.procedure.measured import Measured
 from jutrel.core.procedure.now import Gate, Mark, RunState, Stand, StepNow, open_said
 from jutrel.core.procedure.step import FIRST, Phase, Step, StepKind, Wait
 from jutrel.core.procedure.words import heads, in_order
@@ -51,6 +52,8 @@ class Run:
     """Seconds to wait, where they are computed."""
     told: Sequence[Told] = ()
     """What the machine told over its bus meanwhile, if it is read."""
+    measured: Sequence[Measured] = ()
+    """What was measured meanwhile at the checkpoints of its tests."""
     owed: Said = NOTHING
     """What the run before this one left unexplained; empty: nothing."""
 
@@ -67,6 +70,7 @@ class Run:
             if isinstance(e.what, Stepped):
                 said.setdefault(e.what.step, []).append(e)
         object.__setattr__(self, "_said", said)
+        object.__setattr__(self, "measured", sorted(self.measured, key=lambda m: (m.at, m.entry)))
         told = sorted(self.told, key=lambda t: (t.at, t.id))
         object.__setattr__(self, "told", told)
         object.__setattr__(self, "line", EngineLine(once, told))
@@ -148,8 +152,14 @@ class Run:
     def _told_of(self, step: Step, at: datetime) -> StepNow | None:
         """How a step stands by what people said of it, else by what the machine measured; None: nobody knows."""
         found = self._slot(step, at)
+        bad = self._measured_bad(step, at)
         if found:
-            return self._known_as(step, found)
+            told = self._known_as(step, found)
+            if bad is None or told.mark in (Mark.FAILED, Mark.LOST):
+                return told
+            return _with(told, Mark.VOID, say("It was measured otherwise: {action}", action=bad.action))
+        if bad is not None:
+            return StepNow(step, Mark.FAILED, bad.action, by=bad.by, at=bad.at)
         if not step.reads or step.kind is not StepKind.OBSERVE:
             return None
         stood = self.stood(step, at)
@@ -158,6 +168,11 @@ class Run:
         told = StepNow(step, Mark.DONE, say("The machine says so."), value=stood.value, at=stood.at)
         late = self._late(step, stood.at)
         return _with(told, Mark.VOID, late) if late else told
+
+    def _measured_bad(self, step: Step, at: datetime) -> Measured | None:
+        """The measurement that fails a test: the newest of a reading counts, whatever is said beside it."""
+        newest = {m.reading: m for m in self.measured if m.at <= at and m.tries(step)}
+        return next((m for m in newest.values() if m.fails), None)
 
     def _late(self, step: Step, at: datetime, grace: float = TICK_S) -> Said:
         """That something came too late after the start; empty if it came in time."""

@@ -95,6 +95,8 @@ class Step:
         Where a failed test is reported: the first that the machine has.
     modes
         What is likely wrong there when it fails.
+    measures
+        Readings that are taken there where one wants a figure: they speak over a word.
     people
         How many it takes.
     parts
@@ -130,6 +132,7 @@ class Step:
     without: frozenset[str] = frozenset()
     when: frozenset[str] = frozenset()
     parts: tuple[Part, ...] = ()
+    measures: tuple[str, ...] = ()
 
     @property
     def before_crank(self) -> bool:
