@@ -33,8 +33,12 @@ def begin(me: Device, machine: str, **more: Any) -> str:
 
 def say(me: Device, machine: str, stream: str, *steps: str, outcome: str = "done", **more: Any) -> Plain:
     """Say so of steps, each naming what was said of it before."""
-    heads = {s["id"]: s["heads"] for s in run_of(me, machine, stream)["steps"]}
-    entries = [me.entry("stepped", heads.get(s, []), step=s, outcome=outcome, **more) for s in steps]
+    now = run_of(me, machine, stream)
+    heads = {s["id"]: s["heads"] for s in now["steps"]}
+    due = [p for s in now["steps"] if s["id"] in steps and outcome == "done" for p in s["points"] if p["due"]]
+    hours = now["machine"]["hour_meter"]
+    greased = [me.entry("greased", p["heads"], point=p["id"], took="greased", strokes=9, hours=hours) for p in due]
+    entries = greased + [me.entry("stepped", heads.get(s, []), step=s, outcome=outcome, **more) for s in steps]
     assert me.send(machine, stream, entries).json()["refused"] == []
     return run_of(me, machine, stream)
 

@@ -142,6 +142,13 @@ class Hand:
             else:
                 self.sound(checkpoint)
 
+    def grease(self) -> None:
+        """Greases what is due, one place after the other as the drawing leads."""
+        here = self.see("grease")
+        while here.count() and (left := int(here.get_attribute("data-left") or 0)):
+            self.tap("greased")
+            expect(here).not_to_have_attribute("data-left", str(left))
+
     def onward(self) -> None:
         self.tap("onward")
 

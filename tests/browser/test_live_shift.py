@@ -58,6 +58,7 @@ def one(me: Hand) -> list[str]:
             me.tap("work-usual")
         for part in me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-]").all():
             part.click(timeout=1000)
+        me.grease()
         button = me.page.locator(f"[data-test=now-{step}] [data-test=yes]:enabled")
         if not button.count():
             time.sleep(0.1)

@@ -53,6 +53,7 @@ def say_yes(me: Hand, clock: Clock) -> str:
         me.tap("work-usual")
     for part in me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-]").all():
         part.click()
+    me.grease()
     if me.see("left").count() or (step == "preheat-second" and me.see("yes").is_disabled()):
         clock.forward(12)
     yes = me.page.locator(f"[data-test=now-{step}] [data-test=yes]")

@@ -50,6 +50,7 @@ GOOD: dict[str, dict[str, Any]] = {
     "engine": {"state": "cranking", "why": "water drained"},
     "remarked": {"sense": "noise", "colour": "amber", "station": "rear", "note": "squeals cold"},
     "filled": {"fluid": "fuel", "litres": 120.5, "protected": True},
+    "greased": {"point": "boom-foot", "took": "blocked", "strokes": 12, "hours": 6214.5, "note": "bent"},
 }  # fmt: skip
 
 

@@ -22,10 +22,12 @@ from jutrel.catalog.compile import steps_of
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
 from jutrel.core.panel.told import Happening, Told
+from jutrel.core.procedure.greasing import Greased, GreasePoint, Took, points_now
 from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Outcome, Remarked, Sense, Stepped
+from jutrel.core.procedure.school import as_words, in_force
 from jutrel.core.procedure.state import Gate, Mark, Run, RunState, Stand
 from jutrel.core.procedure.step import Phase, Step, StepKind, Wait, steps_for
-from jutrel.core.wording import NOTHING, say
+from jutrel.core.wording import ENGLISH, NOTHING, say
 from jutrel.service.ids import uuid7
 from tests.deep import DEEP
 from tests.walks import MIRA, START
@@ -37,8 +39,12 @@ WAITS = {Wait.WARM_UP: 420.0, Wait.COOL_DOWN: 300.0}
 TURNING = (Stand.STARTED, Stand.WARMING, Stand.READY_TO_WORK, Stand.WORKING, Stand.SHUTTING_DOWN)
 
 
-def steps(model: Model, options: Iterable[str] | None = None, answers: Sequence[str] = ()) -> tuple[Step, ...]:
-    return steps_for(steps_of(catalog(), model), frozenset(model.options if options is None else options), answers)
+def steps(
+    model: Model, options: Iterable[str] | None = None, answers: Sequence[str] = (), **schools: str
+) -> tuple[Step, ...]:  # fmt: skip
+    chosen = in_force(catalog().schools, {k.replace("_", "-"): v for k, v in schools.items()}, model.schools)
+    there = frozenset(model.options if options is None else options)
+    return steps_for(steps_of(catalog(), model), there, answers, as_words(chosen))
 
 
 class Hand:
@@ -53,7 +59,7 @@ class Hand:
 
     def say(self, what: object, after: float = 2.0) -> Entry:
         self.at += timedelta(seconds=after)
-        slot = what.step if isinstance(what, Stepped) else type(what).__name__
+        slot = what.step if isinstance(what, Stepped) else type(what).__name__ + getattr(what, "point", "")
         seen = frozenset({self._last[slot]} if slot in self._last else ())
         made = Entry(uuid7(self.at, noise=len(self.entries)), "m", "look", MIRA, self.at, what, seen)
         self._last[slot] = made.id
@@ -65,6 +71,8 @@ class Hand:
         value = step.low + 1 if step.unit else None
         reason = "tried" if outcome is not Outcome.DONE else ""
         word = " ".join(p.id for p in step.parts)
+        for p in step.points if outcome is Outcome.DONE else ():
+            self.say(Greased(p.id, Took.GREASED, p.strokes, 6200.0))
         self.say(Stepped(step.id, outcome, value, word, reason), wait + 2)
 
     def engine(self, *states: EngineNow) -> None:
@@ -240,6 +248,70 @@ def test_no_order_of_words_gets_past_an_interlock_or_a_test(data: st.DataObject)
     again = Run(hand.steps, shuffled, FREE, WAITS, hand.told[::-1]).at(hand.at)
     assert again == hand.state(), "a replay says something else"
     assert hand.state(HELD).stand not in (*TURNING, Stand.CRANKING), "held, and it runs"
+
+
+# --- greasing and schools
+
+
+def lying_down(step: Step) -> bool:
+    return step.id in ("tool-down", "bucket-down", "bucket-out", "body-down")
+
+
+@pytest.mark.parametrize("model", MODELS, ids=lambda m: m.id)
+def test_under_every_school_the_tool_comes_down_and_all_is_greased_and_filled(model: Model) -> None:
+    """A school that nobody wrote a step for would leave the tool up, or a joint dry, and nothing would be missing."""
+    for school in catalog().schools:
+        for choice in school.choices:
+            all_ = steps(model, **{school.id: choice.id})
+            down = [s for s in all_ if lying_down(s)]
+            assert [(s.phase, s.life) for s in down] == [(Phase.SHUTDOWN, True)], (school.id, choice.id)
+            assert len([s for s in all_ if s.points]) == 1, (school.id, choice.id)
+            assert len([s for s in all_ if s.id in ("fuel", "fuel-before")]) == 1, (school.id, choice.id)
+            hand = Hand(all_)
+            play(hand, script(all_))
+            assert hand.state().stand is Stand.SECURED, (school.id, choice.id, hand.state().missing)
+    # Before a cold night it is greased while it is warm, whatever the site usually does.
+    cold = steps(model, answers=("frost",), grease="start")
+    assert [s.phase for s in cold if s.points] == [Phase.READY, Phase.SHUTDOWN]
+
+
+def test_a_joint_that_nobody_spoke_of_is_not_greased() -> None:
+    """Lost so: a step ticked off while one fitting took no grease; the good word of the second covers the first's."""
+    hand = Hand(steps(LOADER, options=()))
+    grease = next(s for s in hand.steps if s.id == "grease")
+    play(hand, [m for m in script(hand.steps) if m != grease])
+    hand.say(Stepped("grease", Outcome.DONE))
+    assert mark(hand, "grease") is Mark.VOID
+    assert hand.state().stand is Stand.STOPPED
+    first, *rest = grease.points
+    for p in rest:
+        hand.say(Greased(p.id, Took.GREASED, p.strokes, 6200.0))
+    hand.say(Stepped("grease", Outcome.DONE))
+    assert mark(hand, "grease") is Mark.VOID
+    says = hand.state().step("grease")
+    assert says is not None
+    assert ENGLISH.say(says.says) == f"Nothing said yet of: {first.name}"
+    # Spoken of afterwards: the word that it is done was said before, and is said again.
+    hand.say(Greased(first.id, Took.BLOCKED, 0, 6200.0))
+    assert mark(hand, "grease") is Mark.VOID
+    hand.say(Stepped("grease", Outcome.DONE))
+    assert hand.state().stand is Stand.SECURED
+    # Somebody else, who has not seen the word, says greased: blocked it stays.
+    hand._last.clear()
+    hand.say(Greased(first.id, Took.GREASED, 8, 6200.0))
+    run = Run(hand.steps, hand.entries, FREE, WAITS)
+    now = {p.point.id: p.said for p in run.points(grease, hand.at)}[first.id]
+    assert now is not None
+    assert isinstance(now.what, Greased)
+    assert now.what.took is Took.BLOCKED
+
+
+@given(st.floats(0, 500), st.sampled_from([10.0, 50.0, 250.0]))
+def test_a_point_is_due_before_its_hours_have_run_out(since: float, every: float) -> None:
+    point = GreasePoint("p", "Pins", "pins", 2, 3, every)
+    now = points_now([point], [], {"p": 6000.0}, 6000.0 + since)[0]
+    assert now.due or since < every, "its hours are over, and nobody is told"
+    assert points_now([point], [], {}, 6000.0)[0].due, "never greased by the record"
 
 
 # --- each way by itself

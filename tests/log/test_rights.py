@@ -158,6 +158,7 @@ WHAT: dict[str, dict[str, Any]] = {
     "engine": {"state": "stopped"},
     "remarked": {"sense": "noise", "colour": "amber"},
     "filled": {"fluid": "fuel", "litres": 20.0, "protected": True},
+    "greased": {"point": "bucket-pins", "took": "greased", "strokes": 12, "hours": 6214.5},
     "abandoned": {"reason": "called away"},
     "released": {"checkpoint": "door", "failure_mode": "bend", "done": "mended"},
     "rechecked": {},

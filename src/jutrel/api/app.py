@@ -26,6 +26,7 @@ from jutrel.api import (
     route,
     rules,
     runs,
+    site,
     yard,
 )
 from jutrel.api.compress import Compressed
@@ -97,6 +98,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         runs,
         panel,
         instruments,
+        site,
         live,
         languages,
     ):

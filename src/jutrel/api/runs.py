@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime
 
 from fastapi import APIRouter, Request
@@ -18,15 +19,20 @@ from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.state import Go
 from jutrel.core.procedure.detection import fields_of
+from jutrel.core.procedure.greasing import Greased, PointNow, Took
 from jutrel.core.procedure.handover import Line
 from jutrel.core.procedure.kinds import Colour, EngineNow, Remarked
+from jutrel.core.procedure.school import School
 from jutrel.core.procedure.state import Mark, Stand, StepNow
 from jutrel.core.procedure.step import Phase, StepKind
 from jutrel.core.procedure.zones import zones_of
 from jutrel.core.reading.registry import Reading
+from jutrel.core.training import Briefing
 from jutrel.core.wording import Said, Wording, spoken
+from jutrel.service.context import Here
 from jutrel.service.people import Person, names_of
 from jutrel.service.run import Note, RunOnMachine, machine_run
+from jutrel.service.training import briefing_of
 
 router = APIRouter(prefix="/api/machines", tags=["run"], responses=PROBLEMS)
 
@@ -78,6 +84,7 @@ class RunStepOut(Out):
     parts: list[StepPartOut]
     measures: list[str] = Field(description="Readings that may be taken for it, at its checkpoint.")
     taken: list[StepTakenOut] = Field(description="What was measured for it in this run, oldest first.")
+    points: list[PointOut]
     measured: bool = Field(description="The machine itself said so.")
 
 
@@ -85,6 +92,41 @@ class StepPartOut(Out):
     """One of several things that a step asks for; the word of the step names those that were so."""
 
     id: str
+    name: str
+
+
+class PointOut(Out):
+    """A place that is greased. `at`: on the machine's plan [m]; `took`: what became of it in this run."""
+
+    id: str
+    name: str
+    checkpoint: str = Field(description="Where a fitting that takes no grease is reported.")
+    at: tuple[float, float] | None
+    fittings: int
+    strokes: int = Field(description="For each fitting, with a hand gun.")
+    every_h: float
+    due: bool
+    last: float | None = Field(description="Hours of the machine when it was greased before.")
+    took: Took | None
+    strokes_given: int
+    note: str
+    by: str
+    heads: list[str]
+
+
+class BriefingOut(Out):
+    """What the record knows of the person who asks and this model; `offer`: somebody should show them."""
+
+    says: str
+    offer: bool
+
+
+class SchoolNowOut(Out):
+    """How it is done here what good hands do differently."""
+
+    id: str
+    asks: str
+    choice: str
     name: str
 
 
@@ -165,6 +207,8 @@ class RunOut(Out):
     lines: list[RunLineOut] = Field(description="What is worth knowing of it, for the hand-over.")
     red: bool = Field(description="A red warning was reported.")
     before: RunNoteOut | None
+    briefing: BriefingOut
+    schools: list[SchoolNowOut]
     fluids: dict[str, str]
     stations: dict[str, str]
     drawing: DrawingOut
@@ -186,6 +230,42 @@ def _note(note: Note | None, names: dict[str, str], wording: Wording) -> RunNote
     if note is None:
         return None
     return RunNoteOut(text=note.text, by=names.get(note.by, note.by), at=note.at, lines=_lines(note.lines, wording))
+
+
+def _point(p: PointNow, r: RunOnMachine, names: dict[str, str], wording: Wording) -> PointOut:
+    said = p.said
+    what = said.what if said is not None and isinstance(said.what, Greased) else None
+    place = r.model.places.get(p.point.at)
+    return PointOut(
+        id=p.point.id,
+        name=wording.word("grease", p.point.name),
+        checkpoint=p.point.at,
+        at=place and (place[0], place[1]),
+        fittings=p.point.fittings,
+        strokes=p.point.strokes,
+        every_h=p.point.every_h,
+        due=p.due,
+        last=p.last,
+        took=what.took if what else None,
+        strokes_given=what.strokes if what else 0,
+        note=what.note if what else "",
+        by=names.get(said.by, said.by) if said else "",
+        heads=[said.id] if said else [],
+    )
+
+
+def _schools(r: RunOnMachine, schools: Iterable[School], wording: Wording) -> list[SchoolNowOut]:
+    """What is in force and is about this machine."""
+    return [
+        SchoolNowOut(
+            id=s.id,
+            asks=wording.word("school", s.asks),
+            choice=r.schools[s.id],
+            name=wording.word("school", s.choice(r.schools[s.id]).name),
+        )
+        for s in schools
+        if s.id in r.schools and (not s.families or r.model.family.id in s.families)
+    ]
 
 
 def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wording: Wording) -> RunStepOut:
@@ -227,12 +307,19 @@ def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wor
             for m in r.measured
             if m.tries(step)
         ],
+        points=[_point(p, r, names, wording) for p in r.points.get(step.id, ())],
         measured=s.mark in (Mark.DONE, Mark.VOID) and not s.heads,
     )
 
 
 def run_out(
-    r: RunOnMachine, who: Person, names: dict[str, str], fluids: dict[str, str], now: datetime, wording: Wording
+    r: RunOnMachine,
+    who: Person,
+    told: Briefing,
+    names: dict[str, str],
+    fluids: dict[str, str],
+    here: Here,
+    wording: Wording,
 ) -> RunOut:
     """A run as the client sees it."""
     state, shape = r.state, r.model.shape
@@ -243,7 +330,7 @@ def run_out(
     return RunOut(
         machine=machine_out(r.unit, r.model, wording),
         run=r.look,
-        now=now,
+        now=here.now,
         stand=state.stand,
         says=wording.say(state.says),
         missing=[wording.say(m) for m in state.missing],
@@ -267,6 +354,8 @@ def run_out(
         red=any(isinstance(e.what, Remarked) and e.what.colour == "red" for e in r.entries)
         or any(t.colour is Colour.RED for t in r.told),
         before=_note(r.before, names, wording),
+        briefing=BriefingOut(says=wording.say(told.says), offer=told.offer),
+        schools=_schools(r, here.catalog.schools, wording),
         fluids=fluids,
         stations={s.id: wording.word("station", s.name) for s in r.model.family.stations},
         drawing=drawing_out(plan_drawing(shape)),
@@ -286,4 +375,5 @@ async def get_run(
     found = await machine_run(here, machine, run, stale_of(request))
     choices = here.catalog.rulebook.attributes["fluid"].choices
     fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
-    return run_out(found, who.person, await names_of(here), fluids, here.now, wording)
+    told = await briefing_of(here, who.person.id, found.model.id, found.look)
+    return run_out(found, who.person, told, await names_of(here), fluids, here, wording)

@@ -236,6 +236,7 @@ class ModelFile(Document):
     tank: TankDoc
     reserves: dict[Id, Annotated[float, Field(gt=0)]]
     limits: dict[Id, float | str] = {}
+    schools: dict[Id, Id] = {}
     access: list[AccessDoc] = Field(min_length=1)
     stations: dict[Id, tuple[Place, Place]]
     gates: dict[Id, tuple[Place, Place]] = {}
@@ -312,10 +313,49 @@ class StepDoc(Document):
     options: list[Id] = []
     without: list[Id] = []
     when: list[Id] = []
+    schools: list[str] = []
+    greases: bool = False
 
 
 class ProcedureFile(Document):
     steps: list[StepDoc] = Field(min_length=1)
+
+
+class GreasePointDoc(Document):
+    id: Id
+    name: Text
+    at: Id
+    fittings: int = Field(ge=1, le=40)
+    strokes: int = Field(ge=1, le=60)
+    every_h: float = Field(ge=1, le=4000)
+    options: list[Id] = []
+    without: list[Id] = []
+    schools: list[str] = []
+
+
+class GreaseFile(Document):
+    points: dict[Id, list[GreasePointDoc]]
+
+
+class SchoolChoiceDoc(Document):
+    id: Id
+    name: Text
+    why: Text
+    minutes: float | None = Field(default=None, ge=1, le=60)
+
+
+class SchoolDoc(Document):
+    id: Id
+    asks: Text
+    why: Text
+    usual: Id
+    choices: list[SchoolChoiceDoc] = Field(min_length=2)
+    families: list[Id] = []
+    by_model: bool = False
+
+
+class SchoolsFile(Document):
+    schools: list[SchoolDoc] = Field(min_length=1)
 
 
 class ChoiceDoc(Document):

@@ -12,7 +12,7 @@ from jutrel.catalog.documents import CheckpointDoc, CommonFile, FamilyFile, Kind
 from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.models import build_model
-from jutrel.catalog.procedures import load_procedures
+from jutrel.catalog.procedures import load_procedures, load_schools
 from jutrel.catalog.rulebook import Citation, Regime, citations, load_rulebooks
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import MAIN_TANKS
@@ -20,6 +20,7 @@ from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.machine.family import Bound, Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
 from jutrel.core.machine.kind import Kind, Question, Take
 from jutrel.core.machine.model import Model
+from jutrel.core.procedure.school import School
 from jutrel.core.procedure.step import Step
 from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.reading.registry import check
@@ -54,6 +55,8 @@ class Catalog:
     citations: Mapping[str, Citation]
     procedures: Mapping[str, tuple[Step, ...]]
     """By family: every step that its machines can have, from key to key."""
+    schools: tuple[School, ...]
+    """Where good hands differ."""
 
     def under(self, regime: str) -> Catalog:
         """The same catalog with the rules of a regime in force; of the usual one, where there is no such."""
@@ -345,7 +348,8 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         if (duty := c.duty_of(mode))
     }
     check_answers(rulebook.duties, rulebook.rules, rulebook.modes, rulebook.attributes, offered, folder / "rules")
-    models = [build_model(SourceFile(path), families) for path in sorted((folder / "models").glob("*.yaml"))]
+    schools = load_schools(folder / "procedures" / "schools.yaml", families)
+    models = [build_model(SourceFile(p), families, schools) for p in sorted((folder / "models").glob("*.yaml"))]
     return Catalog(
         families,
         {model.id: model for model in models},
@@ -355,7 +359,8 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         rulebooks,
         regimes,
         citations(folder),
-        load_procedures(folder / "procedures" / "run.yaml", families, asked),
+        load_procedures(folder / "procedures", families, asked, schools),
+        schools,
     )
 
 

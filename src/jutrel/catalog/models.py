@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from pydantic import ValidationError
 
@@ -14,6 +14,7 @@ from jutrel.core.machine.family import Family, Level
 from jutrel.core.machine.file import limit_problem
 from jutrel.core.machine.model import Access, HydraulicTank, Model, RodGroup, walk_of
 from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.procedure.school import School
 from jutrel.core.refusal import refused_field
 from jutrel.core.route.ground import CLEARANCE_M, Ground
 from jutrel.core.route.plan import Lap, plan_route
@@ -100,7 +101,18 @@ def _check_ground(source: SourceFile, file: ModelFile, family: Family, ground: G
             raise source.refuse(("access",), "no steps lead to station '{id}'", id=station.id)
 
 
-def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
+def _check_schools(source: SourceFile, file: ModelFile, schools: Iterable[School]) -> None:
+    """A maker's way of doing it is one that is known: a wrong word would quietly be the usual way."""
+    offered = {s.id: [c.id for c in s.choices] for s in schools}
+    for school, choice in file.schools.items():
+        if school not in offered:
+            raise source.refuse(("schools", school), "no school is called '{it}'", it=school)
+        if choice not in offered[school]:
+            says = "'{it}' is not one of {those}"
+            raise source.refuse(("schools", school), says, it=choice, those=", ".join(offered[school]))
+
+
+def build_model(source: SourceFile, families: Mapping[str, Family], schools: Iterable[School]) -> Model:
     """A model from a parsed file.
 
     Raises
@@ -114,6 +126,7 @@ def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
         raise source.refuse(("family",), "no family is called '{family}'", family=file.family)
     shape = _shape(source, family, file.shape)
     _check_parts(source, file, family)
+    _check_schools(source, file, schools)
     _check_ground(source, file, family, Ground(plan_drawing(shape).obstacles))
     tank = file.tank.model_dump()
     rods = tuple(RodGroup(**r) for r in tank.pop("rods"))
@@ -132,6 +145,7 @@ def build_model(source: SourceFile, families: Mapping[str, Family]) -> Model:
         dict(file.gates),
         dict(file.moved),
         dict(file.limits),
+        dict(file.schools),
     )
     walk = walk_of(model, frozenset(file.options))
     try:

@@ -18,6 +18,7 @@ from jutrel.core.machine.file import Filed
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
 from jutrel.core.procedure.kinds import RUN
+from jutrel.core.procedure.school import as_words, in_force
 from jutrel.core.procedure.step import steps_for
 from jutrel.core.reading.instrument import Told
 from jutrel.core.route.plan import Route, plan_route
@@ -139,7 +140,8 @@ async def _work(db: Db, books: Books, shift: Shift, now: datetime, rng: random.R
     opening = {"hour_meter": meter, "options": sorted(unit.options), "purpose": RUN, "conditions": {"air_c": air}}
     model = await unit_model(here, await unit_of(here, unit.id))
     answers = answers_given(decode(Conditions, opening["conditions"]), here.catalog.questions)
-    steps = steps_for(steps_of(books.catalog, model), frozenset(unit.options), answers)
+    schools = as_words(in_force(books.catalog.schools, {}, model.schools))
+    steps = steps_for(steps_of(books.catalog, model), frozenset(unit.options), answers, schools)
     said = [("opened", opening, at), *said_of(shift, steps, at, air, meter, unit.per_day, rng)]
     batch: list[Sent] = []
     last: dict[str, str] = {}

@@ -104,6 +104,9 @@ class Day:
         seconds = waits[s.wait] + 2 if s.wait else self.rng.uniform(3, 8) if s.within_s else self.rng.uniform(4, 14)
         word = "light" if s.id == "place" else " ".join(p.id for p in s.parts)
         value = meter if s.unit == "h" else None
+        for p in s.points:
+            took = {"point": p.id, "took": "greased", "strokes": p.fittings * p.strokes, "hours": meter, "note": ""}
+            self.add("greased", self.rng.uniform(25, 70), **took)
         self.add("stepped", seconds, step=s.id, outcome="done", value=value, word=word, reason="")
 
     def start(self, meter: float, again: bool = False) -> None:

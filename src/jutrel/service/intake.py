@@ -37,6 +37,7 @@ from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
+from jutrel.core.procedure.greasing import Greased
 from jutrel.core.procedure.kinds import RUN, Engine, Filled, Remarked, Stepped
 from jutrel.core.reading.bound import check_read
 from jutrel.core.run import as_if_signed
@@ -44,9 +45,11 @@ from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service import look as look_service
 from jutrel.service.context import Books, Here, Shop
 from jutrel.service.look import Known
+from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, Pen, hashed, here_and_actor, pen_for, pens_shown
 from jutrel.service.problem import NotFound
 from jutrel.service.record import keep_signed
+from jutrel.service.schools import schools_of
 from jutrel.store.base import Db
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
@@ -375,7 +378,11 @@ class _Door:
             raise No("look-full", "One look holds {full} at most: sign it and begin another.", full=full)
         if self.kind is StreamKind.LOOK:
             if not self.pinned:
-                entry = replace(entry, pins=await look_service.pins_kept(self.here, self.unit))
+                pins = await look_service.pins_kept(self.here, self.unit)
+                if not isinstance(entry.what, Opened) or entry.what.purpose == RUN:
+                    model = await unit_model(self.here, self.unit)
+                    pins = replace(pins, schools=await schools_of(self.here, model))
+                entry = replace(entry, pins=pins)
             if self.edition is None:
                 self.edition = await look_service.edition_of(self.here, [*self.entries, entry])
             self._check_look(entry, self.edition)
@@ -472,7 +479,7 @@ class _Door:
             case Arrived():
                 if what.station not in {s.id for s in model.family.stations}:
                     raise BadInput("station", "this machine has no station '{station}'", station=what.station)
-            case Stepped() | Engine() | Remarked() | Filled() if self._walked:
+            case Stepped() | Engine() | Remarked() | Filled() | Greased() if self._walked:
                 raise No("not-a-run", "This belongs to a run from key to key, and this is a walk.")
             case Stepped():
                 if what.step not in {s.id for s in edition.steps}:
@@ -483,6 +490,9 @@ class _Door:
             case Filled():
                 if what.fluid not in {c.id for c in edition.rulebook.attributes["fluid"].choices}:
                     raise BadInput("fluid", "there is no fluid '{fluid}'", fluid=what.fluid)
+            case Greased():
+                if what.point not in {p.id for s in edition.steps for p in s.points}:
+                    raise BadInput("point", "this machine is not greased at '{point}'", point=what.point)
             case Undone():
                 if any(e.id == what.target and isinstance(e.what, (Opened, Signed)) for e in self.entries):
                     raise No("not-undone", "An opening or a signature is not taken back; a look is abandoned instead.")

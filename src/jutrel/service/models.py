@@ -84,7 +84,7 @@ def read_model(catalog: Catalog, name: str, text: str) -> Model:
     path = Path(name)
     if len(text.encode()) > MOST_BYTES:
         raise BadFile(path, 1, "file", "is larger than 400 kB: this is no model file")
-    return build_model(SourceFile(path, text), catalog.families)
+    return build_model(SourceFile(path, text), catalog.families, catalog.schools)
 
 
 @lru_cache(maxsize=128)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 from jutrel.catalog.compile import steps_of
@@ -18,9 +18,11 @@ from jutrel.core.machine.state import Go, Looks, LookSummary, may_go
 from jutrel.core.machine.unit import Unit
 from jutrel.core.panel.told import Told
 from jutrel.core.procedure.engine import UNEXPLAINED, EngineLine
+from jutrel.core.procedure.greasing import PointNow, last_greased
 from jutrel.core.procedure.handover import Line, handover_lines
 from jutrel.core.procedure.kinds import RUN, Colour, Engine, EngineNow, Remarked
 from jutrel.core.procedure.measured import Measured, measured_in
+from jutrel.core.procedure.school import COOL_DOWN, as_words, in_force
 from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow, watched
 from jutrel.core.procedure.step import steps_for
 from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of, warm_up_for
@@ -32,6 +34,7 @@ from jutrel.service.look import Standing, standing
 from jutrel.service.models import unit_model
 from jutrel.service.panel import Bus, PanelNow, bus_of, red_told
 from jutrel.service.problem import NotFound
+from jutrel.service.schools import schools_of
 from jutrel.service.yard import titles_of
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import projections as rows
@@ -83,6 +86,10 @@ class RunOnMachine:
     """What was measured for its tests."""
     owes: Said = NOTHING
     """That it was stopped for something bad and nobody wrote down what was found."""
+    schools: Mapping[str, str] = field(default_factory=dict)
+    """How it is done here what good hands do differently."""
+    points: Mapping[str, tuple[PointNow, ...]] = field(default_factory=dict)
+    """By step: what it greases, point by point."""
 
 
 async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go, LookSummary | None]:
@@ -138,14 +145,15 @@ async def machine_run(here: Here, machine: str, look: str | None = None, stale: 
         if look is not None or not (found.state.stand in OVER or lapsed):
             return replace(found, before=before, cleared=cleared)
     model = await unit_model(here, unit)
-    steps = steps_for(steps_of(here.catalog, model), unit.options, ())
+    schools = await schools_of(here, model)
+    steps = steps_for(steps_of(here.catalog, model), unit.options, (), as_words(schools))
     warm = warm_up_for(Conditions().air_c, stopped_before(engine, here.now), here.now)
     bus = await bus_of(here, unit, here.now, stale)
     before, owed = await _left(here, unit, runs[0][1] if runs else None, here.now, gate, go, engine)
-    run = Run(steps, (), gate, waits_of(warm, None), bus.told, (), owed)
+    run = Run(steps, (), gate, waits_of(warm, None), bus.told, owed=owed)
     state = run.at(here.now)
     fresh = RunOnMachine(unit, model, None, (), state, gate, _watched(run, state, here.now), warm, None, (), None, go)
-    return replace(fresh, before=before, cleared=cleared, panel=bus.now)
+    return replace(fresh, before=before, cleared=cleared, panel=bus.now, schools=schools)
 
 
 def _watched(run: Run, state: RunState, now: datetime) -> tuple[StepNow, ...]:
@@ -160,25 +168,44 @@ async def _heard(
     opened = heard.look.opened
     answers = answers_given(opened.conditions, heard.case.edition.questions)
     entries = [e for e in s.entries if heard.court.alive(e)]
-    steps = steps_for(heard.case.edition.steps, s.walk.options, answers)
+    # What it began with; what began before there were schools goes by what is usual.
+    schools = in_force(here.catalog.schools, {}, heard.look.pins.schools)
+    steps = steps_for(heard.case.edition.steps, s.walk.options, answers, as_words(schools))
     begun = next((e.time for e in entries), here.now)
     warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, begun), begun)
-    cool = cool_down_for(entries)
+    always = next((x.choice(schools[x.id]).minutes for x in here.catalog.schools if x.id == COOL_DOWN), None)
+    cool = cool_down_for(entries, always)
     waits = waits_of(warm, cool)
     # A run that was finished with its last word is finished: what the machine does later belongs to the next.
     ends = max((e.time for e in entries), default=here.now)
     measured = measured_in(entries, s.walk)
-    run = Run(steps, entries, gate, waits, [t for t in bus.told if t.at <= ends], measured, owed)
+    greased = await _greased_before(here, s, begun)
+    hours = s.unit.hours if heard.case.hours is None else heard.case.hours
+    early = [t for t in bus.told if t.at <= ends]
+    run = Run(steps, entries, gate, waits, early, measured, greased, hours, owed)
     state = run.at(here.now)
     if state.stand not in OVER:
-        run = Run(steps, entries, gate, waits, bus.told, measured, owed)
+        run = replace(run, told=bus.told)
         state = run.at(here.now)
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}
     lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told, measured))
     return RunOnMachine(
         s.unit, s.walk.model, s.id, tuple(entries), state, gate, _watched(run, state, here.now), warm, cool, lines,
-        None, go, None, bus.now, tuple(run.told), measured, run.unexplained(here.now),
+        None, go, None, bus.now, tuple(run.told), measured, run.unexplained(here.now), schools,
+        _points(run, state, here.now),
     )  # fmt: skip
+
+
+def _points(run: Run, state: RunState, now: datetime) -> dict[str, tuple[PointNow, ...]]:
+    return {s.step.id: run.points(s.step, now) for s in state.steps if s.step.points}
+
+
+async def _greased_before(here: Here, s: Standing, begun: datetime) -> dict[str, float]:
+    """At how many hours each point was greased before this run; what was taken back was not."""
+    kinds = ("greased", "undone")
+    words = await log_store.latest_of_kinds(here.db, here.site.id, s.unit.id, kinds, MOST_WORDS)
+    gone = {e.what.target for e in words if isinstance(e.what, Undone)}
+    return last_greased(e for e in words if e.id not in gone and e.time < begun)
 
 
 async def _left(

@@ -30,6 +30,8 @@ export const router = createRouter({
     { path: "/instruments", name: "instruments", component: () => import("../readings/InstrumentsView.vue") },
     { path: "/rulebook", name: "rulebook", component: () => import("../rules/RulebookView.vue") },
     { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },
+    { path: "/schools", name: "schools", component: () => import("../rules/SchoolsView.vue") },
+    { path: "/training", name: "training", component: () => import("../people/TrainingView.vue") },
     { path: "/people", name: "people", component: () => import("../people/PeopleView.vue") },
     { path: "/:rest(.*)*", redirect: "/" },
   ],

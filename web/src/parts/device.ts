@@ -131,3 +131,12 @@ export function uuid7(now = Date.now()): string {
 
 /** An id for something that is no entry. Works without a secure context, unlike randomUUID. */
 export const freshId = (): string => uuid7();
+
+/** A random id. */
+export function uuid4(): string {
+  const b = crypto.getRandomValues(new Uint8Array(16));
+  b[6] = 0x40 | (b[6]! & 0x0f);
+  b[8] = 0x80 | (b[8]! & 0x3f);
+  const h = [...b].map((x) => x.toString(16).padStart(2, "0")).join("");
+  return [h.slice(0, 8), h.slice(8, 12), h.slice(12, 16), h.slice(16, 20), h.slice(20)].join("-");
+}

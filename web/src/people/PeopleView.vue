@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import { call, type Problem, type Schemas } from "../api/client";
 import { usePeople, useSays, useTold } from "../data/queries";
+import { uuid4 } from "../parts/device";
 
 type Person = Schemas["PersonOut"];
 const roles: Person["role"][] = ["operator", "mechanic", "supervisor", "trainer", "administrator"];
@@ -18,14 +19,6 @@ const says = computed(() => unsaved.value || unread.value);
 const told = useTold();
 const editing = ref(false);
 const form = reactive({ id: "", name: "", role: "operator" as Person["role"], pin: "", active: true, fresh: true });
-
-function uuid4(): string {
-  const b = crypto.getRandomValues(new Uint8Array(16));
-  b[6] = 0x40 | (b[6]! & 0x0f);
-  b[8] = 0x80 | (b[8]! & 0x3f);
-  const h = [...b].map((x) => x.toString(16).padStart(2, "0")).join("");
-  return [h.slice(0, 8), h.slice(8, 12), h.slice(12, 16), h.slice(16, 20), h.slice(20)].join("-");
-}
 
 const tell = (p: Problem | null) => (unsaved.value = p?.detail ?? t("connection.awayLong"));
 
@@ -46,7 +39,7 @@ async function save() {
 
 <template>
   <div class="page stack">
-    <div class="row spread"><h1>{{ t("people.title") }}</h1><button v-if="people.length" type="button" class="button primary" data-test="add-person" @click="edit(null)">{{ t("people.add") }}</button></div>
+    <div class="row spread"><h1>{{ t("people.title") }}</h1><RouterLink class="button plain" to="/training">{{ t("training.title") }}</RouterLink><button v-if="people.length" type="button" class="button primary" data-test="add-person" @click="edit(null)">{{ t("people.add") }}</button></div>
     <p v-if="says && !editing" role="alert">{{ says }}</p>
     <ul>
       <li v-for="p in people" :key="p.id" class="card row spread">

@@ -4,6 +4,7 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { figure } from "../app/language";
+import GreasePlan from "./GreasePlan.vue";
 import StepMeasure from "./StepMeasure.vue";
 import { speak, voice } from "./voice";
 import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useRun";
@@ -27,7 +28,7 @@ const seen = ref<string[]>([]);
 const tick = (id: string) => { seen.value = seen.value.includes(id) ? seen.value.filter((x) => x !== id) : [...seen.value, id]; };
 watch(seen, (now) => emit("seen", now));
 const word = computed(() => (props.step.id === "limits" ? props.run.gate.accepted_as : props.step.parts.length ? seen.value.join(" ") : work.value));
-const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value) || seen.value.length < props.step.parts.length);
+const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value) || seen.value.length < props.step.parts.length || (props.step.points.some((p) => p.due && !p.took) && props.step.mark !== "done"));
 const yes = computed(() => {
   if (props.step.kind === "test") return t("run.passed");
   if (props.step.kind === "wait") return t("run.waited");
@@ -59,6 +60,8 @@ function notSo() {
     <div v-if="step.id === 'place'" class="chips" role="group" :aria-label="t('run.lastTen')"><span>{{ t("run.lastTen") }}</span>
       <button v-for="w in (['light', 'usual', 'heavy'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" :data-test="`work-${w}`" @click="work = w">{{ t(`run.load.${w}`) }}</button></div>
     <div v-if="step.parts.length" class="parts" role="group" :aria-label="t('run.oneByOne')"><button v-for="p in step.parts" :key="p.id" type="button" class="button" :class="{ chosen: seen.includes(p.id) }" :aria-pressed="seen.includes(p.id)" :data-test="`part-of-${p.id}`" @click="tick(p.id)">{{ p.name }}</button></div>
+    <p v-if="step.id === 'trained'" class="says" :class="{ offer: run.briefing.offer }" data-test="briefing">{{ run.briefing.says }}</p>
+    <GreasePlan v-if="step.points.length" :step="step" :run="run" :r="r" />
     <StepMeasure v-if="step.measures.length && step.mark !== 'later'" :step="step" :machine="run.machine.id" :r="r" />
     <label v-if="step.unit" class="row value"><ElInputNumber v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" /> {{ step.unit }}</label>
     <form v-if="skipping || failing" class="stack" @submit.prevent="send(failing ? 'failed' : 'skipped')">
@@ -83,7 +86,7 @@ function notSo() {
 .now h2 { font-size: 34px; line-height: 1.12; } .does { font-size: 22px; line-height: 1.3; }
 .now.failed, .now.lost, .now.void { border-color: var(--hold); }
 .timer { font-size: 64px; line-height: 1; } .timer.late { color: var(--hold); }
-.says { border-left: 5px solid var(--here); padding-left: 12px; } .no { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 620; font-size: 20px; }
+.says { border-left: 5px solid var(--here); padding-left: 12px; } .offer { font-weight: 620; } .no { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 620; font-size: 20px; }
 .buttons { display: flex; gap: 12px; flex-wrap: wrap; align-items: stretch; } .yes { flex: 1; min-height: 84px; font-size: 24px; min-width: 200px; } .bad { border-color: var(--hold); color: var(--hold); min-width: 110px; }
 .parts { display: grid; grid-template-columns: repeat(auto-fill, minmax(210px, 1fr)); gap: 10px; } .parts .button { min-height: 64px; font-size: 18px; } .people { font-weight: 680; color: var(--here); } .limits { margin: 0; padding-left: 24px; font-weight: 620; } .value { font-size: 24px; } .foot { margin: -6px 0; }
 @media (max-width: 800px) { .now { padding: 14px; } .now h2 { font-size: 27px; } .does { font-size: 19px; } .yes { flex-basis: 100%; order: -1; } .timer { font-size: 52px; } }

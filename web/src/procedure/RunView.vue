@@ -78,7 +78,7 @@ const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).
 const undone = computed(() => {
   const what = r.undoable.value?.what;
   if (what?.kind === "stepped") return run.value?.steps.find((s) => s.id === what.step)?.name ?? what.step;
-  return what?.kind === "engine" ? t(`run.engineNow.${what.state}`) : what?.kind === "remarked" ? t(`run.sense.${what.sense}`) : t("run.filled");
+  return what?.kind === "engine" ? t(`run.engineNow.${what.state}`) : what?.kind === "remarked" ? t(`run.sense.${what.sense}`) : t(what?.kind === "greased" ? `run.took.${what.took}` : "run.filled");
 });
 /** At work the ones that tell first; else those of the step that is on. */
 const WORK = ["oil-pressure", "coolant", "hydraulic-oil", "transmission-oil", "volts", "air-restriction", "fuel-level", "exhaust-fluid"];

@@ -100,7 +100,7 @@ export function useRun(machine: string, which = "") {
   /** This person's newest word that can be taken back: a step, the engine, a remark. */
   const undoable = computed(() => {
     const gone = new Set(local.value.flatMap((e) => (e.what.kind === "undone" ? [e.what.target] : [])));
-    const mine = local.value.filter((e) => e.by === session.person?.id && ["stepped", "engine", "remarked", "filled"].includes(e.what.kind) && e.state !== 2 && !gone.has(e.id));
+    const mine = local.value.filter((e) => e.by === session.person?.id && ["stepped", "engine", "remarked", "filled", "greased"].includes(e.what.kind) && e.state !== 2 && !gone.has(e.id));
     return mine.sort((a, b) => (a.id < b.id ? -1 : 1)).at(-1) ?? null;
   });
   const undo = async () => undoable.value && add({ kind: "undone", target: undoable.value.id, reason: "" }, [undoable.value.id]);

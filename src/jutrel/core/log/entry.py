@@ -17,7 +17,8 @@ Limit = float | str
 class Pins:
     """What the first entry of a look is bound to: rules and model as they were then, and the unit as it was.
 
-    `changed`: what was otherwise than at the look before; `open_at`: checkpoints with something open.
+    `changed`: what was otherwise than at the look before; `open_at`: checkpoints with something open; `schools`: of a
+    run, what was in force.
     """
 
     edition: str = ""
@@ -25,6 +26,7 @@ class Pins:
     own_limits: Mapping[str, Limit] = field(default_factory=dict)
     changed: Mapping[str, Said] = field(default_factory=dict)
     open_at: frozenset[str] = frozenset()
+    schools: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Annotated
 
@@ -76,7 +76,8 @@ class Model:
     """One model of a family. `reserves` [L]: fluid from FULL to its ADD mark, by fluid.
 
     `moved` names the station of a checkpoint that this model has elsewhere than its family.
-    `gates` [m] are points on the only safe way to a station. `limits` are the maker's figures.
+    `gates` [m] are points on the only safe way to a station. `limits` are the maker's figures, `schools` how the maker
+    wants done what good hands do differently.
     """
 
     id: str
@@ -93,6 +94,7 @@ class Model:
     gates: Mapping[str, Point]
     moved: Mapping[str, str]
     limits: Mapping[str, Limit]
+    schools: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
 from jutrel.core.panel.told import Happening, Told, alert_said
+from jutrel.core.procedure.greasing import Greased, Took
 from jutrel.core.procedure.kinds import Colour, Filled, Remarked
 from jutrel.core.procedure.measured import Measured
 from jutrel.core.procedure.state import Mark, RunState
@@ -45,6 +46,17 @@ def remark_said(what: Remarked, model: Model) -> Said:
     return say("{sense} ({colour}), {place}. {note}", sense=sense, colour=COLOURS[what.colour], place=place, note=note)
 
 
+def _greased(entries: Sequence[Entry]) -> list[Line]:
+    """What was greased, in one line."""
+    done = [e for e in entries if isinstance(e.what, Greased) and e.what.took is Took.GREASED]
+    if not done:
+        return []
+    n, strokes = len({e.what.point for e in done}), sum(e.what.strokes for e in done)  # type: ignore[attr-defined]
+    one = say("One place greased, {strokes} strokes.", strokes=Number(strokes))
+    says = one if n == 1 else say("{n} places greased, {strokes} strokes.", n=n, strokes=Number(strokes))
+    return [Line(says, done[-1].id)]
+
+
 def handover_lines(
     state: RunState,
     entries: Sequence[Entry],
@@ -55,6 +67,7 @@ def handover_lines(
 ) -> list[Line]:
     """What is worth knowing of a run: what was noticed, what the machine told, what failed, was skipped, was filled."""
     out = []
+    named = {p.id: p.name for s in state.steps for p in s.step.points}
     warned = {t.word: t for t in told if t.what is Happening.ALERT and t.colour is not Colour.NONE}
     for t in warned.values():
         how, n = COLOURS[t.colour.value], sum(x.what is Happening.ALERT and x.word == t.word for x in told)
@@ -69,8 +82,17 @@ def handover_lines(
             case Filled(fluid=fluid, litres=litres):
                 name = fluids.get(fluid, as_written(fluid))
                 out.append(Line(say("{litres} of {fluid} filled.", litres=Number(litres, 1, "L"), fluid=name), e.id))
+            case Greased(point=point, took=took, note=note) if took is not Took.GREASED:
+                name = Said(named.get(point, point), (), "grease")
+                why = as_written(note) if note.strip() else NOTHING
+                blocked = took is Took.BLOCKED
+                says = say("{name}: takes no grease. {why}", name=name, why=why)
+                if not blocked:
+                    says = say("{name}: not greased. {why}", name=name, why=why)
+                out.append(Line(says, e.id, blocked))
             case _:
                 pass
+    out += _greased(entries)
     newest = {(m.checkpoint, m.reading): m for m in measured}
     for m in newest.values():
         name = READINGS[m.reading].title

@@ -16,6 +16,7 @@ from jutrel.core.panel.signals import BY_KEY
 from jutrel.core.panel.told import Happening, Told, alert_said
 from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.engine import LONGEST_CRANK_S, MOST_TRIES, UNEXPLAINED, EngineLine
+from jutrel.core.procedure.greasing import PointNow, points_now
 from jutrel.core.procedure.kinds import Colour, EngineNow, Outcome, Remarked, Stepped
 from jutrel.core.procedure.measured import Measured
 from jutrel.core.procedure.now import Gate, Mark, RunState, Stand, StepNow, open_said
@@ -54,6 +55,10 @@ class Run:
     """What the machine told over its bus meanwhile, if it is read."""
     measured: Sequence[Measured] = ()
     """What was measured meanwhile at the checkpoints of its tests."""
+    greased: Mapping[str, float] = field(default_factory=dict)
+    """At how many hours each point was greased before this run [h]."""
+    hours: float = 0.0
+    """The machine's hours now [h]."""
     owed: Said = NOTHING
     """What the run before this one left unexplained; empty: nothing."""
 
@@ -243,6 +248,8 @@ class Run:
         stood = self.stood(step, at) if step.reads else None
         if (late := self._late(step, at, GRACE_S)) and (stood is None or self._late(step, stood.at)):
             return late
+        if ungreased := [p.point.name for p in self.points(step, at) if p.open]:
+            return say("Nothing said yet of: {point}", point=Said(ungreased[0], (), "grease"))
         if untried := [Said(p.name, (), "step") for p in step.parts if p.id not in what.word.split()]:
             return say("Not tried yet: {part}", part=untried[0])
         if step.unit:
@@ -255,6 +262,12 @@ class Run:
                     high=Number(step.high, 0, step.unit),
                 )
         return NOTHING
+
+    def points(self, step: Step, at: datetime) -> tuple[PointNow, ...]:
+        """What a step greases, point by point, as it stood at a time."""
+        if not step.points:
+            return ()
+        return points_now(step.points, [e for e in self.entries if e.time <= at], self.greased, self.hours)
 
     def lacking(self, step: Step, at: datetime) -> list[Said]:
         """What has to come before a step and has not, at a time."""

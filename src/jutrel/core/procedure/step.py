@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Annotated
 
+from jutrel.core.procedure.greasing import GreasePoint
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.wording import Words
 
@@ -103,6 +104,10 @@ class Step:
         What is looked for one by one: it counts as done with all of them, named in its word.
     families, options, without, when
         On which families (none named: all), with which option, without which, and on which answers of the approach.
+    schools
+        Where these schools are in force, each as `school.choice`.
+    points
+        What is greased, point by point: it counts as done when something is said of each that is due.
     """
 
     id: str
@@ -133,26 +138,30 @@ class Step:
     when: frozenset[str] = frozenset()
     parts: tuple[Part, ...] = ()
     measures: tuple[str, ...] = ()
+    schools: frozenset[str] = frozenset()
+    points: tuple[GreasePoint, ...] = ()
 
     @property
     def before_crank(self) -> bool:
         """Whether it belongs before the engine is cranked."""
         return self.phase is Phase.READY or (self.phase is Phase.START and self.engine is not EngineNow.RUNNING)
 
-    def fits(self, options: frozenset[str], answers: Iterable[str]) -> bool:
-        """Whether a machine with these options has it, on an approach with these answers."""
-        return (
-            self.options <= options and not self.without & options and (not self.when or bool(self.when & set(answers)))
-        )
+    def fits(self, options: frozenset[str], answers: Iterable[str], schools: frozenset[str]) -> bool:
+        """Whether a machine with these options has it, on an approach with these answers, under these schools."""
+        there = self.options <= options and not self.without & options and self.schools <= schools
+        return there and (not self.when or bool(self.when & set(answers)))
 
 
-def steps_for(steps: Sequence[Step], options: frozenset[str], answers: Iterable[str]) -> tuple[Step, ...]:
+def steps_for(
+    steps: Sequence[Step], options: frozenset[str], answers: Iterable[str], schools: frozenset[str]
+) -> tuple[Step, ...]:  # fmt: skip
     """The steps that a machine has on an occasion, in order; what one comes after is dropped with what is not there.
 
     >>> lamp = Step("lamp", Phase.TESTS, StepKind.TEST, "Lamps", "", "")
     >>> beacon = Step("beacon", Phase.TESTS, StepKind.TEST, "Beacon", "", "", options=frozenset({"beacon"}))
-    >>> [s.id for s in steps_for([lamp, beacon], frozenset(), ())]
+    >>> [s.id for s in steps_for([lamp, beacon], frozenset(), (), frozenset())]
     ['lamp']
     """
     said = frozenset(answers)
-    return tuple(s for s in steps if s.fits(options, said))
+    there = [s for s in steps if s.fits(options, said, schools)]
+    return tuple(replace(s, points=tuple(p for p in s.points if p.fits(options, schools))) for s in there)

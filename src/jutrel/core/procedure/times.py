@@ -8,8 +8,10 @@ from datetime import datetime
 from jutrel.core.log.entry import Entry
 from jutrel.core.procedure.kinds import Engine, EngineNow, Stepped
 from jutrel.core.procedure.step import Wait
+from jutrel.core.reading.judgement import Band, Judgement
 from jutrel.core.reading.registry import Reading
 from jutrel.core.reading.thermal import cool_down, warm_up
+from jutrel.core.wording import say
 
 SOAK_UNKNOWN_H = 12.0
 TURBO_C = {"light": 320.0, "usual": 430.0, "heavy": 560.0}
@@ -32,8 +34,16 @@ def warm_up_for(air_c: float, stopped: datetime | None, started: datetime) -> Re
     return warm_up(air_c, min(soak, 10_000.0))
 
 
-def cool_down_for(entries: Iterable[Entry]) -> Reading | None:
-    """The cool-down after what was said of the last ten minutes; None where nothing was said."""
+def cool_down_for(entries: Iterable[Entry], always: float | None = None) -> Reading | None:
+    """The cool-down after what was said of the last ten minutes; None where nothing was said.
+
+    `always` [min]: what the site waits whatever the work was.
+    """
+    if always is not None:
+        why = say("This site always waits so long.")
+        return Reading(
+            always, "min", Judgement(Band.IN_BAND, say("Low idle until it is over."), why, ()), always, always
+        )
     said = [e.what.word for e in entries if isinstance(e.what, Stepped) and e.what.step == SAYS_WORK]
     work = next((w for w in reversed(said) if w in TURBO_C), None)
     return None if work is None else cool_down(TURBO_C[work], least=LEAST_MIN, most=MOST_MIN)

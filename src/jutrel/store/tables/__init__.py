@@ -6,6 +6,7 @@ from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow
 from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
 from jutrel.store.tables.people import PenRow, PersonRow, SessionRow
 from jutrel.store.tables.projections import LookRow, ReportRow
+from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
 __all__ = [
     "EditionRow",
@@ -23,8 +24,10 @@ __all__ = [
     "PhotoRow",
     "RecordRow",
     "ReportRow",
+    "SchoolChoiceRow",
     "SessionRow",
     "SiteRow",
     "StandinOrderRow",
     "StreamRow",
+    "TrainingRow",
 ]

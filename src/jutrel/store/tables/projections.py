@@ -29,6 +29,9 @@ class LookRow(Base):
         ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
         Index("look_machine", "site_id", "machine_id", "begun_at"),
         Index("look_begun", "site_id", "begun_at"),
+        Index(
+            "look_run_by", "site_id", text("(data ->> 'begun_by')"), "begun_at", postgresql_where=text("kind = 'run'")
+        ),
     )
 
 

@@ -1,0 +1,79 @@
+"""Schools: where good hands differ, what a site or a model chose, and what counts where nobody did."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Annotated
+
+from jutrel.core.errors import BadInput
+from jutrel.core.wording import Words
+
+COOL_DOWN = "cool-down"
+"""The school of how long it idles before it is stopped."""
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """One way of doing it. `minutes`: of a wait that is always as long."""
+
+    id: str
+    name: Annotated[str, Words("school")]
+    why: Annotated[str, Words("school")]
+    minutes: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class School:
+    """A question on which good hands differ.
+
+    Parameters
+    ----------
+    usual
+        The choice that counts where nobody chose, and `why`.
+    families
+        Which machines it is about; empty: all.
+    by_model
+        The maker decides: a site cannot choose, since the wrong way ruins the machine.
+    """
+
+    id: str
+    asks: Annotated[str, Words("school")]
+    why: Annotated[str, Words("school")]
+    choices: tuple[Choice, ...]
+    usual: str
+    families: frozenset[str] = frozenset()
+    by_model: bool = False
+
+    def choice(self, chosen: str) -> Choice:
+        """A choice by its id; raises BadInput if there is none."""
+        found = next((c for c in self.choices if c.id == chosen), None)
+        if found is None:
+            raise BadInput("choice", "'{it}' is not one of {those}", it=chosen, those=[c.id for c in self.choices])
+        return found
+
+
+def in_force(schools: Iterable[School], site: Mapping[str, str], model: Mapping[str, str]) -> dict[str, str]:
+    """What is done on a machine: as its maker wants it, else as the site chose, else as is usual.
+
+    A choice that there is no longer is as if nobody had chosen.
+
+    >>> two = (Choice("end", "", ""), Choice("start", "", ""))
+    >>> in_force([School("grease", "", "", two, "end")], {"grease": "start"}, {})
+    {'grease': 'start'}
+    """
+    out = {}
+    for school in schools:
+        offered = {c.id for c in school.choices}
+        said = [model.get(school.id), None if school.by_model else site.get(school.id), school.usual]
+        out[school.id] = next(c for c in said if c in offered)
+    return out
+
+
+def as_words(chosen: Mapping[str, str]) -> frozenset[str]:
+    """Choices as the words by which steps name them.
+
+    >>> as_words({"grease": "end"})
+    frozenset({'grease.end'})
+    """
+    return frozenset(f"{school}.{choice}" for school, choice in chosen.items())
