@@ -51,7 +51,6 @@ async function leave() {
         <RouterLink to="/readings" class="tab">{{ t("reading.tab") }}</RouterLink>
         <RouterLink to="/rulebook" class="tab">{{ t("rules.title") }}</RouterLink>
         <RouterLink v-if="session.person.role !== 'operator'" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
-        <RouterLink v-if="['trainer', 'supervisor'].includes(session.person.role)" to="/training" class="tab">{{ t("training.title") }}</RouterLink>
         <RouterLink v-if="session.person.role === 'administrator'" to="/people" class="tab">{{ t("people.title") }}</RouterLink>
       </nav>
       <div class="end">

@@ -26,6 +26,21 @@ const box = computed(() => {
   return `${x0 - 0.8} ${-y1 - 0.8} ${x1 - x0 + 1.6} ${y1 - y0 + 1.6}`;
 });
 const size = computed(() => Math.max(0.28, (props.run.drawing.bounds[2] - props.run.drawing.bounds[0]) / 26));
+/** Dots that would cover one another are moved apart; a line leads to the place itself. */
+const dots = computed(() => {
+  const apart = size.value * 2.5;
+  const all = props.step.points.flatMap((p, i) => (p.at ? [{ p, i, x: p.at[0], y: -p.at[1], x0: p.at[0], y0: -p.at[1] }] : []));
+  for (let round = 0; round < 60; round++) for (const a of all) for (const b of all) {
+    if (a.i >= b.i) continue;
+    const dx = b.x - a.x, dy = b.y - a.y, d = Math.hypot(dx, dy);
+    if (d >= apart) continue;
+    // Two on one spot part along a line of their own, so that every time gives the same picture.
+    const [ux, uy] = d > 1e-6 ? [dx / d, dy / d] : [Math.cos(b.i), Math.sin(b.i)];
+    const push = (apart - d) / 2;
+    a.x -= ux * push; a.y -= uy * push; b.x += ux * push; b.y += uy * push;
+  }
+  return all;
+});
 const left = computed(() => props.step.points.filter((p) => p.due && !took(p)).length);
 async function say(p: Point, what: "greased" | "blocked" | "left", note = "") {
   picked.value = "";
@@ -45,9 +60,7 @@ async function report(findings: Finding[]) {
   <div class="stack" data-test="grease" :data-left="left">
     <svg :viewBox="box" role="group" :aria-label="t('run.greaseMap', left)">
       <MachinePlan :drawing="run.drawing" />
-      <template v-for="(p, i) in step.points" :key="p.id">
-        <g v-if="p.at" :transform="`translate(${p.at[0]} ${-p.at[1]})`" class="point" :class="[took(p) ?? (p.due ? 'due' : 'rests'), { current: p.id === current?.id }]" @click="picked = p.id"><circle :r="size * 1.6" class="touch" /><circle :r="size" class="dot" /><text :font-size="size * 1.15" :y="size * 0.4">{{ i + 1 }}</text></g>
-      </template>
+      <g v-for="d in dots" :key="d.p.id" class="point" :class="[`is-${took(d.p) ?? (d.p.due ? 'due' : 'rests')}`, { current: d.p.id === current?.id }]" @click="picked = d.p.id"><path :d="`M${d.x0} ${d.y0}L${d.x} ${d.y}`" class="lead" /><circle :cx="d.x0" :cy="d.y0" :r="size * 0.22" class="spot" /><g :transform="`translate(${d.x} ${d.y})`"><circle :r="size * 1.6" class="touch" /><circle :r="size" class="dot" /><text :font-size="size * 1.15" :y="size * 0.4">{{ d.i + 1 }}</text></g></g>
     </svg>
     <div v-if="current" class="one" :data-test="`point-${current.id}`">
       <p><b>{{ step.points.indexOf(current) + 1 }}. {{ current.name }}</b> {{ t("run.fittings", { n: current.fittings, s: current.strokes }, current.fittings) }}<small>{{ current.last === null ? t("run.neverGreased") : t("run.lastGreased", { h: figure(current.last, 0) }) }} · {{ t("run.every", { h: figure(current.every_h, 0) }) }}</small></p>
@@ -58,16 +71,17 @@ async function report(findings: Finding[]) {
         <button type="button" class="button" data-test="left-dry" @click="say(current, 'left')">{{ t("run.leftDry") }}</button>
       </div>
     </div>
-    <ul><li v-for="(p, i) in step.points" :key="p.id"><button type="button" :aria-pressed="p.id === current?.id" :class="took(p) ?? ''" @click="picked = p.id"><b>{{ i + 1 }}</b><span>{{ p.name }}</span><small>{{ t(`run.took.${took(p) ?? (p.due ? "due" : "rests")}`) }}</small></button></li></ul>
+    <ul><li v-for="(p, i) in step.points" :key="p.id"><button type="button" :aria-pressed="p.id === current?.id" :class="`is-${took(p)}`" @click="picked = p.id"><b>{{ i + 1 }}</b><span>{{ p.name }}</span><small>{{ t(`run.took.${took(p) ?? (p.due ? "due" : "rests")}`) }}</small></button></li></ul>
     <FoundAt v-if="found" :checkpoint="found.checkpoint" :machine="run.machine.id" :r="r" @closed="found = null" @found="report" />
   </div>
 </template>
 
 <style scoped>
-svg { width: 100%; max-height: 300px; } .point { cursor: pointer; } .touch { fill: transparent; } .dot { fill: var(--card); stroke: var(--ink); stroke-width: 0.07; } text { text-anchor: middle; font-weight: 680; fill: var(--ink); }
-.greased .dot { fill: var(--sound); stroke: var(--sound); } .greased text { fill: var(--on-grade); } .blocked .dot { fill: var(--hold); stroke: var(--hold); } .blocked text { fill: var(--on-grade); } .rests { opacity: 0.5; } .left .dot { stroke-dasharray: 0.16 0.12; } .current .dot { stroke: var(--here); stroke-width: 0.16; }
+svg { width: 100%; max-height: 260px; } .row :deep(.el-input-number) { width: 150px; } .point { cursor: pointer; } .touch { fill: transparent; } .dot { fill: var(--card); stroke: var(--ink); stroke-width: 0.07; } text { text-anchor: middle; font-weight: 680; fill: var(--ink); }
+.lead { stroke: var(--ink); stroke-width: 0.06; fill: none; } .spot { fill: var(--ink); }
+.is-greased .dot { fill: var(--sound); stroke: var(--sound); } .is-greased text { fill: var(--on-grade); } .is-blocked .dot { fill: var(--hold); stroke: var(--hold); } .is-blocked text { fill: var(--on-grade); } .is-rests .dot { stroke: var(--soft); } .is-rests text { fill: var(--soft); } .is-left .dot { stroke-dasharray: 0.16 0.12; } .current .dot { stroke: var(--here); stroke-width: 0.16; }
 .one p { display: flex; flex-wrap: wrap; gap: 4px 10px; margin: 0 0 8px; align-items: baseline; font-size: 20px; } small { color: var(--soft); font-size: 15px; } .bad { border-color: var(--hold); color: var(--hold); }
 ul { list-style: none; padding: 0; margin: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(240px, 1fr)); gap: 6px; }
-li button { display: grid; grid-template-columns: 28px 1fr auto; gap: 8px; align-items: center; width: 100%; min-height: 56px; text-align: left; background: none; border: 1px solid var(--line); border-radius: 10px; padding: 4px 10px; cursor: pointer; line-height: 1.15; } li button[aria-pressed="true"] { border-color: var(--here); } li .greased small { color: var(--sound); } li .blocked small { color: var(--hold); font-weight: 620; }
+li button { display: grid; grid-template-columns: 28px 1fr auto; gap: 8px; align-items: center; width: 100%; min-height: 56px; text-align: left; background: none; border: 1px solid var(--line); border-radius: 10px; padding: 4px 10px; cursor: pointer; line-height: 1.15; } li button[aria-pressed="true"] { border-color: var(--here); } li .is-greased small { color: var(--sound); } li .is-blocked small { color: var(--hold); font-weight: 620; }
 @media (max-width: 800px) { svg { max-height: 210px; } ul { grid-template-columns: 1fr; } }
 </style>

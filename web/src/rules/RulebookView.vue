@@ -47,6 +47,7 @@ async function goBy() {
     <div class="row spread wrap">
       <h1>{{ t("rules.title") }}</h1>
       <RouterLink class="button plain" to="/schools" data-test="to-schools">{{ t("schools.title") }}</RouterLink>
+      <RouterLink class="button plain" to="/training">{{ t("training.title") }}</RouterLink>
       <ElInput v-model="words" class="search" :placeholder="t('rules.search')" :aria-label="t('rules.search')" clearable data-test="rules-search" />
     </div>
     <p v-if="says" role="status">{{ says }}</p>
