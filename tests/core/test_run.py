@@ -12,6 +12,7 @@ import random
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
+from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
@@ -22,8 +23,10 @@ from jutrel.catalog.compile import steps_of
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
 from jutrel.core.panel.told import Happening, Told
+from jutrel.core.procedure.counted import counted, ran_s
+from jutrel.core.procedure.engine import EngineLine
 from jutrel.core.procedure.greasing import Greased, GreasePoint, Took, points_now
-from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Outcome, Remarked, Sense, Stepped
+from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Filled, Outcome, Remarked, Sense, Stepped
 from jutrel.core.procedure.school import as_words, in_force
 from jutrel.core.procedure.state import Gate, Mark, Run, RunState, Stand
 from jutrel.core.procedure.step import Phase, Step, StepKind, Wait, steps_for
@@ -312,6 +315,43 @@ def test_a_point_is_due_before_its_hours_have_run_out(since: float, every: float
     now = points_now([point], [], {"p": 6000.0}, 6000.0 + since)[0]
     assert now.due or since < every, "its hours are over, and nobody is told"
     assert points_now([point], [], {}, 6000.0)[0].due, "never greased by the record"
+
+
+# --- hours and fuel
+
+
+@given(st.lists(st.tuples(st.floats(1, 20_000), st.sampled_from(list(EngineNow)), st.booleans()), max_size=12))
+def test_hours_are_counted_as_the_engine_is_said_to_run(turns: list[tuple[float, EngineNow, bool]]) -> None:
+    """Against a walk through the seconds by the same word that stops people: what `at` says, second by second."""
+    hand = Hand([])
+    for after, state, told in turns:
+        if told:
+            hand.tell(Happening.ENGINE, state.value, after=after)
+        else:
+            hand.say(Engine(state), after)
+    end = hand.at + timedelta(seconds=100)
+    line = EngineLine(hand.entries, hand.told)
+    seconds, starts = ran_s(line, START, end)
+    edges = sorted({START, end, *(e.time for e in hand.entries), *(t.at for t in hand.told)})
+    runs = [line.at(a)[0] is EngineNow.RUNNING for a in edges[:-1]]
+    spans = [(b - a).total_seconds() for a, b in pairwise(edges)]
+    assert seconds == pytest.approx(sum(s for s, r in zip(spans, runs, strict=True) if r))
+    assert starts == sum(r and not before for before, r in zip([False, *runs], runs, strict=False))
+
+
+def test_a_meter_that_stands_still_is_noticed() -> None:
+    hand = Hand(steps(LOADER))
+    hand.engine(EngineNow.CRANKING, EngineNow.RUNNING)
+    hand.say(Filled("fuel", 60.0, True))
+    hand.say(Stepped("meter", Outcome.DONE, 6200.1), 7 * 3600)
+    line = EngineLine(hand.entries)
+    fits = counted(hand.entries, line, START, hand.at, 6193.0, (90.0, 40.0), 200.0)
+    assert not fits.doubt
+    # Half a tank of 200 L and what was filled; each level within one in a hundred of the tank.
+    assert (fits.used, fits.give) == (160.0, pytest.approx(2.83, abs=0.01))
+    stands = counted(hand.entries, line, START, hand.at, 6200.0)
+    assert stands.used is None
+    assert "have the meter looked at" in ENGLISH.say(stands.doubt)
 
 
 # --- each way by itself

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import datetime
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS, Who, Work
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
 from jutrel.api.panel import stale_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import JudgementOut, MachineOut, Out, Slug, Uuid7
@@ -30,7 +30,8 @@ from jutrel.core.reading.registry import Reading
 from jutrel.core.training import Briefing
 from jutrel.core.wording import Said, Wording, spoken
 from jutrel.service.context import Here
-from jutrel.service.people import Person, names_of
+from jutrel.service.handover import handover_of, printed_handover
+from jutrel.service.people import Person, here_and_actor, names_of
 from jutrel.service.run import Note, RunOnMachine, machine_run
 from jutrel.service.training import briefing_of
 
@@ -130,6 +131,13 @@ class SchoolNowOut(Out):
     name: str
 
 
+class AgainOut(Out):
+    """Something to look at after a stop, before the machine works on; `station`: where, if somebody said."""
+
+    says: str
+    station: str
+
+
 class StepTakenOut(Out):
     """A measurement for a test. `fails`: it is not passed with that, whatever is said beside it."""
 
@@ -207,6 +215,8 @@ class RunOut(Out):
     lines: list[RunLineOut] = Field(description="What is worth knowing of it, for the hand-over.")
     red: bool = Field(description="A red warning was reported.")
     before: RunNoteOut | None
+    counted: list[str] = Field(description="What the run used up so far: engine hours, starts, fuel.")
+    again: list[AgainOut]
     briefing: BriefingOut
     schools: list[SchoolNowOut]
     fluids: dict[str, str]
@@ -354,6 +364,8 @@ def run_out(
         red=any(isinstance(e.what, Remarked) and e.what.colour == "red" for e in r.entries)
         or any(t.colour is Colour.RED for t in r.told),
         before=_note(r.before, names, wording),
+        counted=[wording.say(x) for x in r.counted.says] if r.counted else [],
+        again=[AgainOut(says=wording.say(a.says).strip(), station=a.station) for a in r.again],
         briefing=BriefingOut(says=wording.say(told.says), offer=told.offer),
         schools=_schools(r, here.catalog.schools, wording),
         fluids=fluids,
@@ -377,3 +389,19 @@ async def get_run(
     fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
     told = await briefing_of(here, who.person.id, found.model.id, found.look)
     return run_out(found, who.person, told, await names_of(here), fluids, here, wording)
+
+
+@router.get(
+    "/{machine}/run/{run}/hand-over.pdf",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}}}},
+)
+async def get_hand_over(request: Request, wording: Tongue, machine: Slug, run: Uuid7) -> Response:
+    """What a run leaves for the next operator and the mechanic, on paper, A4."""
+    shop = shop_of(request)
+    async with shop.store.transaction() as db:
+        here, _ = await here_and_actor(db, shop.books, token_of(request), now())
+        paper = await handover_of(here, machine, run, stale_of(request), wording)
+    data = await shop.aside.run(printed_handover, paper)
+    headers = {"Content-Disposition": f'inline; filename="{machine}-{run[:13]}-hand-over.pdf"'}
+    return Response(data, media_type="application/pdf", headers=headers)

@@ -22,7 +22,13 @@ SECONDS = 6.0
 MOST_WAITING = 24
 MEMORY = 900_000_000
 """Address space [B] of a process: a picture or a record needs a third of it."""
-PRELOADED = ["jutrel.service.paper", "jutrel.exchange.paper", "jutrel.service.photo", "jutrel.core.route.pair"]
+PRELOADED = [
+    "jutrel.service.paper",
+    "jutrel.exchange.paper",
+    "jutrel.exchange.handover",
+    "jutrel.service.photo",
+    "jutrel.core.route.pair",
+]
 P = ParamSpec("P")
 T = TypeVar("T")
 

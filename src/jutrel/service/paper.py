@@ -57,7 +57,7 @@ def printed(paper: Paper) -> bytes:
 
     record = Record.model_validate_json(paper.document)
     edition = _edition(paper.edition, paper.rules)
-    wording = _languages(paper.texts).wording(paper.language)
+    wording = languages_of(paper.texts).wording(paper.language)
     read = ""
     if record.language != wording.language:
         read = record.verdict.why
@@ -83,7 +83,8 @@ def _edition(name: str, rules: bytes) -> Edition:
 
 
 @cache
-def _languages(texts: Path | None) -> Languages:
+def languages_of(texts: Path | None) -> Languages:
+    """The languages of a folder, read once by each process."""
     return Languages(texts)
 
 

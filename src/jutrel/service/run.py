@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 
 from jutrel.catalog.compile import steps_of
 from jutrel.core.inspection.finding import Conditions
-from jutrel.core.inspection.kinds import HandedOver, Undone
+from jutrel.core.inspection.kinds import HandedOver, Opened, Undone
 from jutrel.core.inspection.look import LAPSES_AFTER
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.entry import Entry
@@ -17,6 +17,8 @@ from jutrel.core.machine.model import Model
 from jutrel.core.machine.state import Go, Looks, LookSummary, may_go
 from jutrel.core.machine.unit import Unit
 from jutrel.core.panel.told import Told
+from jutrel.core.procedure.again import Again, look_again
+from jutrel.core.procedure.counted import Counted, counted
 from jutrel.core.procedure.engine import UNEXPLAINED, EngineLine
 from jutrel.core.procedure.greasing import PointNow, last_greased
 from jutrel.core.procedure.handover import Line, handover_lines
@@ -30,13 +32,14 @@ from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
 from jutrel.service.intake import unit_of
-from jutrel.service.look import Standing, standing
+from jutrel.service.look import Standing, open_defects, standing
 from jutrel.service.models import unit_model
 from jutrel.service.panel import Bus, PanelNow, bus_of, red_told
 from jutrel.service.problem import NotFound
 from jutrel.service.schools import schools_of
 from jutrel.service.yard import titles_of
 from jutrel.store.queries import log as log_store
+from jutrel.store.queries import panel as panel_store
 from jutrel.store.queries import projections as rows
 
 STARTS = (Go.READY, Go.READY_MENDS_DUE, Go.LIMITED)
@@ -48,6 +51,8 @@ ENGINE_KINDS, MOST_WORDS = ("engine", "remarked", "undone"), 300
 LONGEST_RUN = timedelta(hours=16)
 """After so long a run takes no new start; common practice: function tests are of the shift."""
 NO_BUS = Bus(None, ())
+LEVEL, TANK = "fuel-level", "fuel-tank"
+"""The signal of the fuel level [%], and the figure of a model that says how much the tank holds [L]."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +95,10 @@ class RunOnMachine:
     """How it is done here what good hands do differently."""
     points: Mapping[str, tuple[PointNow, ...]] = field(default_factory=dict)
     """By step: what it greases, point by point."""
+    again: tuple[Again, ...] = ()
+    """After a stop: what to look at before it works on."""
+    counted: Counted | None = None
+    """What the run used up so far."""
 
 
 async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go, LookSummary | None]:
@@ -189,15 +198,35 @@ async def _heard(
         state = run.at(here.now)
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}
     lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told, measured))
+    again: tuple[Again, ...] = ()
+    if state.started_at is not None and state.stand in (Stand.STOPPED, Stand.PREPARING):
+        changed = heard.look.pins.changed
+        again = look_again(await open_defects(here, s.unit), entries, changed, s.walk.model, here.catalog.rulebook)
     return RunOnMachine(
         s.unit, s.walk.model, s.id, tuple(entries), state, gate, _watched(run, state, here.now), warm, cool, lines,
         None, go, None, bus.now, tuple(run.told), measured, run.unexplained(here.now), schools,
-        _points(run, state, here.now),
+        _points(run, state, here.now), again, await _counted(here, s, run, state, bus),
     )  # fmt: skip
 
 
 def _points(run: Run, state: RunState, now: datetime) -> dict[str, tuple[PointNow, ...]]:
     return {s.step.id: run.points(s.step, now) for s in state.steps if s.step.points}
+
+
+async def _counted(here: Here, s: Standing, run: Run, state: RunState, bus: Bus) -> Counted:
+    """What a run used up; of one that is over until its last word."""
+    entries = run.entries
+    begun, until = (entries[0].time, entries[-1].time) if entries else (here.now, here.now)
+    until = until if state.stand in OVER else here.now
+    opening = s.heard.look.opening
+    meter = opening.what.hour_meter if opening and isinstance(opening.what, Opened) else None
+    levels = None
+    if bus.now is not None and state.stand not in OVER and not bus.now.doubt:
+        first = await panel_store.first_value(here.db, here.site.id, s.unit.id, LEVEL, begun, until)
+        last = bus.now.shown.values.get(LEVEL)
+        levels = (first, float(last)) if first is not None and isinstance(last, float) else None
+    tank = s.walk.model.limits.get(TANK)
+    return counted(entries, run.line, begun, until, meter, levels, tank if isinstance(tank, (int, float)) else None)
 
 
 async def _greased_before(here: Here, s: Standing, begun: datetime) -> dict[str, float]:
@@ -218,11 +247,12 @@ async def _left(
     bus = await bus_of(here, unit, look.begun_at, STALE, until)
     found = await _heard(here, s, gate, go, engine, bus)
     owed = found.owes or await _red_before(here, unit, until, engine)
+    lines = (*found.lines, *(Line(says, "") for says in (found.counted.says if found.counted else ())))
     handed = s.heard.look.handed_over
     if handed is not None and isinstance(handed.what, HandedOver):
-        return Note(handed.what.note, handed.by, handed.time, found.lines), owed
+        return Note(handed.what.note, handed.by, handed.time, lines), owed
     last = found.entries[-1] if found.entries else None
-    return Note("", last.by, last.time, found.lines) if last and found.lines else None, owed
+    return Note("", last.by, last.time, lines) if last and found.lines else None, owed
 
 
 async def _red_before(here: Here, unit: Unit, until: datetime, words: Sequence[Entry]) -> Said:

@@ -3,6 +3,7 @@ import { ElInput, ElInputNumber } from "element-plus";
 import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { inLanguage } from "../api/client";
 import type { RunNow, UseRun } from "./useRun";
 
 /** What was filled, and what the next operator and the mechanic are to know; made from the log, with a note by hand. */
@@ -22,7 +23,6 @@ async function fill() {
 }
 const hand = async () => (saved.value = await props.r.add({ kind: "handed-over", note: note.value.trim() }));
 const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
-const print = () => window.print();
 </script>
 
 <template>
@@ -32,13 +32,15 @@ const print = () => window.print();
     <h3>{{ t("run.fromLog") }}</h3>
     <ul v-if="run.lines.length"><li v-for="l in run.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li></ul>
     <p v-else class="quiet">{{ t("run.nothing") }}</p>
+    <p v-for="c in run.counted" :key="c">{{ c }}</p>
+    <p class="quiet">{{ run.schools.map((s) => `${s.asks} ${s.name}`).join(" · ") }}</p>
     <h3>{{ t("run.filled") }}</h3>
     <div class="chips" role="group" :aria-label="t('run.filled')"><button v-for="f in COMMON.filter((x) => x in run.fluids)" :key="f" type="button" class="button" :class="{ chosen: fluid === f }" :aria-pressed="fluid === f" :data-test="`fluid-${f}`" @click="fluid = f">{{ run.fluids[f] }}</button></div>
     <div v-if="fluid" class="row wrap"><ElInputNumber v-model="litres" :min="0" :max="20000" :step="5" :precision="1" :aria-label="t('run.litres')" data-test="litres" /> {{ t("run.litres") }}
       <label class="row"><input v-model="safe" type="checkbox" data-test="protected"><span>{{ t("run.protected") }}</span></label><button type="button" class="button" :disabled="litres === null" data-test="fill" @click="fill">{{ t("run.writeDown") }}</button></div>
     <h3>{{ t("run.note") }}</h3>
     <ElInput v-model="note" type="textarea" :rows="3" maxlength="2000" :placeholder="t('run.noteNext')" :aria-label="t('run.note')" data-test="hand-note" />
-    <div class="row wrap"><button type="button" class="button" @click="print">{{ t("run.print") }}</button>
+    <div class="row wrap"><a class="button" :href="inLanguage(`/api/machines/${run.machine.id}/run/${run.run}/hand-over.pdf`)" target="_blank" data-test="hand-over-pdf">{{ t("run.print") }}</a>
       <button type="button" class="button primary" :disabled="note.trim().length < 1" data-test="hand-over" @click="hand">{{ t("run.giveOver") }}</button><span v-if="saved" role="status">{{ t("run.given") }}</span></div>
     <template v-if="run.stand !== 'secured' && run.stand !== 'ended' && run.engine === 'stopped'">
       <button type="button" class="button plain" :aria-expanded="ending" data-test="end-run" @click="ending = !ending">{{ t("run.endIt") }}</button>

@@ -14,6 +14,7 @@ import TestFailed from "./TestFailed.vue";
 import WorkPanel from "./WorkPanel.vue";
 import WatchedInterlocks from "./WatchedInterlocks.vue";
 import ZonePlan from "./ZonePlan.vue";
+import LookAgain from "./LookAgain.vue";
 import MachineTells from "./MachineTells.vue";
 import StandInKey from "./StandInKey.vue";
 import { usePanel } from "./usePanel";
@@ -133,6 +134,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
           <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" class="detect" :run="run" :step="now.id" :seen="seen" />
           <ZonePlan v-else-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
+          <LookAgain v-if="run.engine === 'stopped' && run.started_at && run.stand !== 'secured' && run.stand !== 'ended'" :run="run" />
           <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
           <div v-if="missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in missing.slice(0, 6)" :key="m">{{ m }}</li></ul><p v-if="missing.length > 6" class="quiet">{{ t("run.more", missing.length - 6) }}</p></div>

@@ -31,6 +31,7 @@ async function remark(colour: Remark["colour"]) {
 <template>
   <section class="card stack" data-test="work">
     <p v-if="run.gate.valid_until" class="until" :class="{ soon }" :role="soon ? 'alert' : undefined" data-test="until">{{ t(over ? "run.validOver" : soon ? "run.validSoon" : "run.validUntil", { at: dayAndTime(run.gate.valid_until, session.zone), h: figure((run.gate.valid_until_hour ?? 0) - run.machine.meter_offset, 1) }) }}</p>
+    <p v-for="c in run.counted" :key="c" class="counted" data-test="counted">{{ c }}</p>
     <ul v-if="run.gate.limits.length" class="limits"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
     <h2>{{ t("run.noticed") }}</h2>
     <p class="quiet">{{ t("run.noticedHow") }}</p>
@@ -48,7 +49,7 @@ async function remark(colour: Remark["colour"]) {
 
 <style scoped>
 .until { font-size: 17px; } .soon { color: var(--hold); font-weight: 680; } .limits { margin: 0; padding-left: 22px; font-weight: 620; }
-.jobs { align-self: flex-start; }
+.counted { margin: 0; font-size: 17px; } .jobs { align-self: flex-start; }
 .small .button { padding: 4px 12px; font-size: 16px; } .red { background: var(--hold); border-color: var(--hold); color: var(--on-grade); min-height: 72px; } .amber { border: 3px solid var(--mend); color: var(--mend); min-height: 72px; }
 .lines { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; }
 </style>

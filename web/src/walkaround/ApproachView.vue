@@ -3,7 +3,7 @@ import { ElInput, ElInputNumber, ElSwitch } from "element-plus";
 import { useDebounceFn } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
-import { useRouter } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 
 import type { Schemas } from "../api/client";
 import { latest, planWalk } from "../core/rulebook";
@@ -28,7 +28,9 @@ const busy = ref(false);
 const leaving = ref(false);
 const why = ref("");
 const wrong = ref(false);
-const purpose = ref("pre-start");
+/** A link may ask for another kind: the once-over after a stop. */
+const asked = useRoute().query.kind;
+const purpose = ref(typeof asked === "string" && asked ? asked : "pre-start");
 const meter = ref(0);
 type Flag = "dark" | "rain" | "people_on_foot" | "moved" | "serviced" | "transported" | "frost";
 const form = reactive({

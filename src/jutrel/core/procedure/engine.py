@@ -90,6 +90,10 @@ class EngineLine:
         said += [(t, state, "", True) for t, state in self._told_turns if t <= at]
         return sorted(said, key=lambda x: x[0])
 
+    def turned(self, at: datetime) -> list[datetime]:
+        """When somebody or the machine said something of it, and when the bus fell silent, until a time."""
+        return [e.time for e in self.changes(at)] + [t.at for t in self.told if t.at <= at]
+
     def tries(self, at: datetime) -> int:
         """Cranks since it ran last, or since somebody wrote down what was found; said and told they are one."""
         count, cranked_as = 0, ""

@@ -125,6 +125,15 @@ async def samples_of(db: Db, site: str, machine: str, since: datetime) -> list[t
     return [(at, says) for at, says in await db.execute(asked.order_by(row.at))]
 
 
+async def first_value(db: Db, site: str, machine: str, key: str, since: datetime, until: datetime) -> float | None:
+    """The first value of a signal that was told in a stretch of time; None: none was."""
+    row = PanelSampleRow
+    mine = (row.site_id == site, row.machine_id == machine, row.at >= since, row.at < until)
+    there = func.jsonb_typeof(row.says[key]) == "number"
+    found = (await db.execute(select(row.says[key]).where(*mine, there).order_by(row.at).limit(1))).scalar()
+    return None if found is None else float(found)
+
+
 async def thin(db: Db, site: str, machine: str, now: datetime) -> None:
     """Let go of samples in between, the more the older they are."""
     row = PanelSampleRow
