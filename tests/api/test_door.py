@@ -102,7 +102,7 @@ def test_everything_but_the_door_needs_a_session(tablets: Tablets) -> None:
         if "get" in spec["paths"][path]:
             address = path.format(
                 machine="ex-01", inspection=some, photo=some, person=some, model="x", form="json", drawing="0" * 20,
-                defect=f"{some}.0",
+                defect=f"{some}.0", run=some,
             )  # fmt: skip
             assert device.http.get(address).status_code == 401, path
     for stream in ("/api/events", "/api/machines/ex-01/panel/events"):

@@ -16,6 +16,7 @@ from jutrel.api.wire_file import LockOut, locks_out
 from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import PanelOut, panel_out
 from jutrel.api.yard import drawing_out, machine_out
+from jutrel.core.inspection.kinds import HandedOver
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.state import Go
 from jutrel.core.procedure.detection import fields_of
@@ -179,6 +180,14 @@ class RunNoteOut(Out):
     lines: list[RunLineOut]
 
 
+class HandedOut(Out):
+    """The note that was handed over with this run."""
+
+    text: str
+    by: str
+    at: datetime
+
+
 class ZoneOut(Out):
     """An area where the machine pinches, crushes or strikes: its outline in metres."""
 
@@ -215,6 +224,7 @@ class RunOut(Out):
     lines: list[RunLineOut] = Field(description="What is worth knowing of it, for the hand-over.")
     red: bool = Field(description="A red warning was reported.")
     before: RunNoteOut | None
+    handed: HandedOut | None
     counted: list[str] = Field(description="What the run used up so far: engine hours, starts, fuel.")
     again: list[AgainOut]
     briefing: BriefingOut
@@ -240,6 +250,13 @@ def _note(note: Note | None, names: dict[str, str], wording: Wording) -> RunNote
     if note is None:
         return None
     return RunNoteOut(text=note.text, by=names.get(note.by, note.by), at=note.at, lines=_lines(note.lines, wording))
+
+
+def _handed(r: RunOnMachine, names: dict[str, str]) -> HandedOut | None:
+    for e in reversed(r.entries):
+        if isinstance(e.what, HandedOver):
+            return HandedOut(text=e.what.note, by=names.get(e.by, e.by), at=e.time)
+    return None
 
 
 def _point(p: PointNow, r: RunOnMachine, names: dict[str, str], wording: Wording) -> PointOut:
@@ -363,6 +380,7 @@ def run_out(
         lines=_lines(r.lines, wording),
         red=any(isinstance(e.what, Remarked) and e.what.colour == "red" for e in r.entries)
         or any(t.colour is Colour.RED for t in r.told),
+        handed=_handed(r, names),
         before=_note(r.before, names, wording),
         counted=[wording.say(x) for x in r.counted.says] if r.counted else [],
         again=[AgainOut(says=wording.say(a.says).strip(), station=a.station) for a in r.again],

@@ -112,7 +112,7 @@ export const useInstruments = () => useQuery({ queryKey: key("instruments"), sta
 export const useNeeds = (machine: string, shift_hours: Ref<number>, work: Ref<"light" | "medium" | "hard">) =>
   useQuery({ queryKey: key("needs", machine, shift_hours, work), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/needs", { params: { path: { machine }, query: { shift_hours: shift_hours.value, work: work.value } }, signal })) });
 
-export const useSchools = () => useQuery({ queryKey: key("schools"), queryFn: ({ signal }) => answered(call("get", "/api/schools", { signal })) });
+export const useSchools = (enabled: () => boolean = () => true) => useQuery({ queryKey: key("schools"), enabled, queryFn: ({ signal }) => answered(call("get", "/api/schools", { signal })) });
 export const useTraining = () => useQuery({ queryKey: key("training"), queryFn: ({ signal }) => answered(call("get", "/api/training", { signal })) });
 
 export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });

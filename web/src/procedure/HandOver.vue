@@ -3,12 +3,15 @@ import { ElInput, ElInputNumber } from "element-plus";
 import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 
+import { useSession } from "../app/session";
+import { dayAndTime } from "../app/times";
 import { inLanguage } from "../api/client";
 import type { RunNow, UseRun } from "./useRun";
 
 /** What was filled, and what the next operator and the mechanic are to know; made from the log, with a note by hand. */
 const props = defineProps<{ run: RunNow; r: UseRun }>();
 const { t } = useI18n();
+const session = useSession();
 const note = ref("");
 const saved = ref(false);
 const fluid = ref("");
@@ -33,7 +36,8 @@ const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
     <ul v-if="run.lines.length"><li v-for="l in run.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li></ul>
     <p v-else class="quiet">{{ t("run.nothing") }}</p>
     <p v-for="c in run.counted" :key="c">{{ c }}</p>
-    <p class="quiet">{{ run.schools.map((s) => `${s.asks} ${s.name}`).join(" · ") }}</p>
+    <details><summary>{{ t("schools.title") }}</summary><ul><li v-for="s in run.schools" :key="s.id">{{ s.asks }} {{ s.name }}</li></ul></details>
+    <blockquote v-if="run.handed">{{ run.handed.text }}<footer class="quiet">{{ t("run.handedBy", { by: run.handed.by, at: dayAndTime(run.handed.at, session.zone) }) }}</footer></blockquote>
     <h3>{{ t("run.filled") }}</h3>
     <div class="chips" role="group" :aria-label="t('run.filled')"><button v-for="f in COMMON.filter((x) => x in run.fluids)" :key="f" type="button" class="button" :class="{ chosen: fluid === f }" :aria-pressed="fluid === f" :data-test="`fluid-${f}`" @click="fluid = f">{{ run.fluids[f] }}</button></div>
     <div v-if="fluid" class="row wrap"><ElInputNumber v-model="litres" :min="0" :max="20000" :step="5" :precision="1" :aria-label="t('run.litres')" data-test="litres" /> {{ t("run.litres") }}

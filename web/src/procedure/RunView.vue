@@ -73,6 +73,9 @@ watch(() => now.value?.id, () => { seen.value = []; });
 const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown" as const, "hand-over" as const]);
 /** What is missing beside what the list here shows. */
 const missing = computed(() => (run.value?.missing ?? []).filter((m) => !steps.value.some((s) => m === s.name)));
+/** Gone through again after each stop: of a run that is over nothing of it is left to count. */
+const AFRESH = ["start", "warm-up", "move-off"];
+const over = computed(() => run.value?.stand === "secured" || run.value?.stand === "ended");
 const through = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p && s.settled).length;
 const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).length;
 /** What would be taken back, in words. */
@@ -116,7 +119,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       </header>
       <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
       <nav class="parts" :aria-label="t('run.parts')">
-        <button v-for="x in parts" :key="x" type="button" class="button" :class="{ chosen: part === x, on: natural === x }" :aria-pressed="part === x" :data-test="`part-${x}`" @click="chosen = x">{{ t(`run.part.${x}`) }}<small v-if="of(x)">{{ through(x) }}/{{ of(x) }}</small></button>
+        <button v-for="x in parts" :key="x" type="button" class="button" :class="{ chosen: part === x, on: natural === x }" :aria-pressed="part === x" :data-test="`part-${x}`" @click="chosen = x">{{ t(`run.part.${x}`) }}<small v-if="of(x) && !(over && AFRESH.includes(x))">{{ through(x) }}/{{ of(x) }}</small></button>
       </nav>
       <div class="columns">
         <section class="left stack">
