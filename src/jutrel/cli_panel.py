@@ -12,6 +12,7 @@ from typing import Annotated
 
 import typer
 
+from jutrel.bring import import_values
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, dbc
@@ -205,3 +206,19 @@ def replay(
 def database() -> None:
     """Our signals as a CAN database (DBC)."""
     print(dbc(), end="")
+
+
+@app.command("import")
+def import_log(
+    log: Annotated[Path, typer.Argument(help="A log in any open format of the CAN library.")],
+    machine: Annotated[str, typer.Argument(help="The machine that it is of.")],
+    began: Annotated[str, typer.Option(help="When it began, where its times count from zero: 2026-05-04T06:00Z")] = "",
+    server: Address = HERE,
+    key: Key = "",
+) -> None:
+    """Take the values of a recorded log into a machine's course; no run ever goes by them."""
+    try:
+        print(f"{import_values(log, Server(server, key, machine), began)} seconds kept")
+    except (BadInput, OSError, ValueError) as error:
+        typer.echo(str(error), err=True)
+        raise typer.Exit(2) from None

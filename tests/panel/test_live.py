@@ -18,9 +18,12 @@ from typing import Any, cast
 import httpx
 import pytest
 
+from jutrel.bring import import_values, seconds_of
+from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import Code, Faults, frames_of
 from jutrel.core.panel.signals import encode
-from jutrel.follow import Clock, Difference, Follower, Line
+from jutrel.exchange.bus import write_log
+from jutrel.follow import Clock, Difference, Follower, Line, Server
 from jutrel.service.ids import uuid7
 from jutrel.standin.scenario import frames, scenario
 from tests.api.test_runs import begin, can, engine, left, run_of, say
@@ -178,6 +181,44 @@ def test_another_machines_bus_proves_nothing_and_can_still_stop(site: Device) ->
     assert now["engine"] == "running"
     assert not next(s for s in now["steps"] if s["id"] == "oil-pressure")["settled"]
     assert tell(site, "gr-09", message(other, told("engine", "stopped", datetime.now(UTC)))).status_code == 200
+
+
+def test_a_log_is_taken_into_the_course_and_moves_no_run(site: Device, tmp_path: Path) -> None:
+    """Lost or made up so: a log of last week that starts or stops a run of today; a peak that the picture smooths away;
+    the same log taken twice; times that count from zero taken for 1970."""
+    log = tmp_path / "noon.log"
+    assert write_log(log, ((f.at, f.pgn, f.data) for f in frames(scenario("overheating"))))
+    before = run_of(site, "dz-06")
+    server = Server(str(site.http.base_url), KEY, "dz-06")
+    with pytest.raises(BadInput, match="say when it began"):
+        import_values(log, server)
+    began = datetime.now(UTC).replace(second=0, microsecond=0) - timedelta(minutes=58)
+    kept = import_values(log, server, began.isoformat())
+    assert kept > 600
+    assert import_values(log, server, began.isoformat()) == kept
+
+    def course(**more: Any) -> Plain:
+        until = began + timedelta(hours=1)
+        asked = {"since": began.isoformat(), "until": until.isoformat(), **more}
+        return dict(site.http.get("/api/machines/dz-06/panel/course", params=asked).raise_for_status().json())
+
+    lines = {x["key"]: x for x in course()["lines"]}
+    whole = max(s["values"]["coolant"] for s in seconds_of(log, began.timestamp()) if "coolant" in s["values"])
+    assert max(x["high"] for x in lines["coolant"]["stretches"]) == whole, "no peak is smoothed away"
+    assert len(lines["coolant"]["stretches"]) <= 240
+    assert [x["key"] for x in course(key=["boost"])["lines"]] == ["boost"]
+    after = run_of(site, "dz-06")
+    assert (after["engine"], after["stand"], after["needs_cause"]) == (before["engine"], before["stand"], False)
+    # A day old, one a minute stays, as of the machine's own; what lies ahead is refused by name.
+    old = import_values(log, server, (began - timedelta(days=3)).isoformat())
+    assert old == pytest.approx(kept / 60, abs=2)
+    ahead = {"samples": [{"at": (datetime.now(UTC) + timedelta(hours=1)).isoformat(), "values": {"coolant": 80.0}}]}
+    reply = site.http.post("/api/machines/dz-06/panel/samples", json=ahead, headers=HEADERS)
+    assert (reply.status_code, reply.json()["field"]) == (422, "at")
+    assert site.http.post("/api/machines/dz-06/panel/samples", json=ahead).status_code == 401
+    for wrong in ({"key": ["colant"]}, {"until": began.isoformat()}, {"since": "2026-05-04T06:00:00"}):
+        asked = {"since": began.isoformat(), "until": datetime.now(UTC).isoformat(), **wrong}
+        assert site.http.get("/api/machines/dz-06/panel/course", params=asked).status_code == 422, wrong
 
 
 def test_red_is_not_left_behind_with_its_run(site: Device) -> None:

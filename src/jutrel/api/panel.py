@@ -6,14 +6,29 @@ from collections.abc import AsyncIterator
 from datetime import timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Request
+from fastapi import APIRouter, Header, Query, Request
 from fastapi.responses import StreamingResponse
+from pydantic import AwareDatetime
 
 from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of, token_of
 from jutrel.api.live import MOST_PAGES, Crowd, Pages
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Slug
-from jutrel.api.wire_panel import OrdersIn, OrdersOut, PanelIn, PanelOut, StandInOut, TakenOut, orders_out, panel_out
+from jutrel.api.wire_panel import (
+    CourseOut,
+    KeptOut,
+    OrdersIn,
+    OrdersOut,
+    PanelIn,
+    PanelOut,
+    SamplesIn,
+    StandInOut,
+    TakenOut,
+    course_out,
+    orders_out,
+    panel_out,
+)
+from jutrel.service.course import USUAL, course, import_samples
 from jutrel.service.panel import PanelNow, check_key, hear_panel, orders_now, panel_feed, panel_now, set_orders
 
 router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
@@ -85,3 +100,26 @@ async def get_orders(request: Request, here: Open, machine: Slug, device_key: KE
     check_key(settings_of(request).device_key, device_key)
     unit, orders = await orders_now(here, machine)
     return StandInOut(orders=orders_out(orders) if orders else None, hours=round(unit.hours - unit.offset, 1))
+
+
+@router.get("/{machine}/panel/course")
+async def get_course(
+    here: Work,
+    who: Who,
+    wording: Tongue,
+    machine: Slug,
+    since: AwareDatetime,
+    until: AwareDatetime,
+    key: Annotated[
+        list[Slug] | None, Query(max_length=8, description="Which signals; left out: the usual ones.")
+    ] = None,
+) -> CourseOut:
+    """How a machine's values went between two times, in at most 240 stretches of each signal."""
+    return course_out(await course(here, machine, since, until, key or USUAL), wording)
+
+
+@router.post("/{machine}/panel/samples")
+async def post_samples(request: Request, here: Open, machine: Slug, body: SamplesIn, device_key: KEY = "") -> KeptOut:
+    """Values of a log that was read elsewhere. Sent twice they count once; a run never goes by them."""
+    check_key(settings_of(request).device_key, device_key)
+    return KeptOut(kept=await import_samples(here, machine, {s.at: s.values for s in body.samples}))

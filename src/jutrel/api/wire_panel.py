@@ -7,7 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Annotated, Any
 
-from pydantic import Field, StringConstraints
+from pydantic import AwareDatetime, Field, StringConstraints
 
 from jutrel.api.wire import In, Out, Slug, Uuid7
 from jutrel.core.panel.shown import bands_of
@@ -15,6 +15,7 @@ from jutrel.core.panel.signals import SIGNALS, Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told, alert_said
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Wording
+from jutrel.service.course import Course
 from jutrel.service.panel import Heard, PanelNow
 
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
@@ -34,7 +35,7 @@ class ToldIn(In):
     """Something that happened."""
 
     id: Uuid7
-    at: datetime
+    at: AwareDatetime
     what: Happening
     word: Word
     colour: Colour = Colour.NONE
@@ -44,18 +45,75 @@ class ToldIn(In):
 class SampleIn(In):
     """Values of a moment."""
 
-    at: datetime
+    at: AwareDatetime
     values: Values
+
+
+class SamplesIn(In):
+    """Values of a log that was read elsewhere, each at its time."""
+
+    samples: Annotated[list[SampleIn], Field(min_length=1, max_length=120)]
+
+
+class KeptOut(Out):
+    """How many of them were kept: older ones are thinned as the machine's own."""
+
+    kept: int
+
+
+class BandOut(Out):
+    """A stretch of a dial that is red or amber."""
+
+    colour: Colour
+    low: float
+    high: float
+
+
+class StretchOut(Out):
+    """The lowest and the highest value of a stretch of time; `at`: its middle."""
+
+    at: datetime
+    low: float
+    high: float
+
+
+class CourseLineOut(Out):
+    """How one signal went; `low` and `high` are the ends of its scale, `bands` where it is amber or red."""
+
+    key: str
+    name: str
+    unit: str
+    low: float
+    high: float
+    bands: list[BandOut]
+    stretches: list[StretchOut]
+
+
+class WarnedOut(Out):
+    """What the machine warned of, and when."""
+
+    at: datetime
+    colour: Colour
+    says: str
+
+
+class CourseOut(Out):
+    """How a machine's values went."""
+
+    since: datetime
+    until: datetime
+    lines: list[CourseLineOut]
+    warned: list[WarnedOut]
 
 
 class PanelIn(In):
     """What a machine's reader says. All times are the server's, by which it sets its clock with each answer."""
 
-    since: datetime = Field(description="Since when this reader reads without a gap.")
-    at: datetime
+    since: AwareDatetime = Field(description="Since when this reader reads without a gap.")
+    at: AwareDatetime
     engine: EngineNow | None = None
     values: Values
-    alerts: Annotated[list[tuple[Word, Colour, datetime]], Field(max_length=60, default_factory=list)]
+    alerts: Annotated[list[tuple[Word, Colour, AwareDatetime]], Field(max_length=60, default_factory=list)]
     simulated: bool = False
     told: Annotated[list[ToldIn], Field(max_length=300, default_factory=list)]
     samples: Annotated[list[SampleIn], Field(max_length=60, default_factory=list)]
@@ -75,14 +133,6 @@ class PanelIn(In):
 def meant(told: ToldIn) -> bool:
     """Whether an engine's word is one of those there are."""
     return told.what is not Happening.ENGINE or told.word in list(EngineNow)
-
-
-class BandOut(Out):
-    """A stretch of a dial that is red or amber."""
-
-    colour: Colour
-    low: float
-    high: float
 
 
 class NeedleOut(Out):
@@ -191,4 +241,26 @@ def panel_out(machine: str, now: PanelNow, wording: Wording) -> PanelOut:
             AlertOut(id=a.id, colour=a.colour, says=wording.say(alert_said(a.id)), since=a.since) for a in shown.alerts
         ],
         doubt=wording.say(now.doubt),
+    )
+
+
+def course_out(course: Course, wording: Wording) -> CourseOut:
+    """How a machine's values went, as the client sees it."""
+    return CourseOut(
+        since=course.since,
+        until=course.until,
+        lines=[
+            CourseLineOut(
+                key=s.key,
+                name=wording.say(s.name),
+                unit=s.unit,
+                low=s.low,
+                high=s.high,
+                bands=[BandOut.model_validate(b) for b in bands_of(s)],
+                stretches=[StretchOut.model_validate(x) for x in stretches],
+            )
+            for s, stretches in course.signals
+            if stretches
+        ],
+        warned=[WarnedOut(at=t.at, colour=t.colour, says=wording.say(alert_said(t.word))) for t in course.warned],
     )

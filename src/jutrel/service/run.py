@@ -119,7 +119,11 @@ def gone_by(gate: Gate, over: bool, followed: bool) -> Gate:
     """
     if not over or gate.held:
         return gate
-    why = gate.why if not gate.may else say("This run is over: begin a new one.")
+    why = say("This run is over: begin a new one.")
+    if followed:
+        why = say("Another run of this machine was begun after this one: go on in that one.")
+    if not gate.may:
+        why = gate.why
     return replace(gate, may=False, held=followed, why=why)
 
 

@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { call, type Reply, type Schemas } from "../api/client";
 import { useLanguage } from "../app/language";
 import { wholeMachine } from "../core/rulebook";
+import { offsetMs } from "../parts/clock";
 import { store } from "../parts/device";
 import { live, useLive } from "./live";
 
@@ -108,6 +109,14 @@ export const useSeries = (machine: string) =>
   useQuery({ queryKey: key("series", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/readings", { params: { path: { machine } }, signal })) });
 
 export const useInstruments = () => useQuery({ queryKey: key("instruments"), staleTime: 20_000, refetchInterval: 60_000, queryFn: ({ signal }) => answered(call("get", "/api/instruments", { signal })) });
+
+const HOUR_MS = 3_600_000;
+/** How a machine's values went in the last hours. */
+export const useCourse = (machine: string, hours: Ref<number>) =>
+  useQuery({ queryKey: key("course", machine, hours), refetchInterval: 60_000, queryFn: ({ signal }) => {
+    const until = new Date(Date.now() + (offsetMs() ?? 0));
+    return answered(call("get", "/api/machines/{machine}/panel/course", { params: { path: { machine }, query: { since: new Date(until.getTime() - hours.value * HOUR_MS).toISOString(), until: until.toISOString() } }, signal }));
+  } });
 
 export const useNeeds = (machine: string, shift_hours: Ref<number>, work: Ref<"light" | "medium" | "hard">) =>
   useQuery({ queryKey: key("needs", machine, shift_hours, work), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/needs", { params: { path: { machine }, query: { shift_hours: shift_hours.value, work: work.value } }, signal })) });

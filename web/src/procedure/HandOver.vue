@@ -32,12 +32,12 @@ const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
   <section class="card stack" data-test="handover">
     <h2>{{ t("run.handOver") }}</h2>
     <p v-if="run.stand !== 'secured' && run.stand !== 'ended'" class="says">{{ t("run.notSecured") }}</p>
+    <blockquote v-if="run.handed">{{ run.handed.text }}<footer class="quiet">{{ t("run.handedBy", { by: run.handed.by, at: dayAndTime(run.handed.at, session.zone) }) }}</footer></blockquote>
     <h3>{{ t("run.fromLog") }}</h3>
     <ul v-if="run.lines.length"><li v-for="l in run.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li></ul>
     <p v-else class="quiet">{{ t("run.nothing") }}</p>
     <p v-for="c in run.counted" :key="c">{{ c }}</p>
     <details><summary>{{ t("schools.title") }}</summary><ul><li v-for="s in run.schools" :key="s.id">{{ s.asks }} {{ s.name }}</li></ul></details>
-    <blockquote v-if="run.handed">{{ run.handed.text }}<footer class="quiet">{{ t("run.handedBy", { by: run.handed.by, at: dayAndTime(run.handed.at, session.zone) }) }}</footer></blockquote>
     <h3>{{ t("run.filled") }}</h3>
     <div class="chips" role="group" :aria-label="t('run.filled')"><button v-for="f in COMMON.filter((x) => x in run.fluids)" :key="f" type="button" class="button" :class="{ chosen: fluid === f }" :aria-pressed="fluid === f" :data-test="`fluid-${f}`" @click="fluid = f">{{ run.fluids[f] }}</button></div>
     <div v-if="fluid" class="row wrap"><ElInputNumber v-model="litres" :min="0" :max="20000" :step="5" :precision="1" :aria-label="t('run.litres')" data-test="litres" /> {{ t("run.litres") }}
@@ -55,6 +55,7 @@ const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
 </template>
 
 <style scoped>
+blockquote { margin: 0; border-left: 4px solid var(--line); padding-left: 12px; white-space: pre-line; }
 ul { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; } .says { border-left: 5px solid var(--here); padding-left: 12px; } input { width: 28px; height: 28px; } label { min-height: 56px; } .why { width: 320px; }
 @media print { .chips, button, .button, .el-textarea { display: none; } }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A sketch of what matters most in a small job; figures in it give the order. The words stand beside it. */
 defineProps<{ job: string }>();
+const FIRST = 1;
 </script>
 
 <template>
@@ -29,7 +30,7 @@ defineProps<{ job: string }>();
     <g v-else-if="job === 'drain'">
       <path d="M30 14H170V72H30Z" class="body" /><path d="M30 40H170V72H30Z" class="liquid" /><path d="M100 72V86M100 106V116M100 136V146" class="pipe" />
       <g v-for="(y, i) in [96, 126]" :key="y" :transform="`translate(100 ${y})`"><path d="M-15 -10L15 10V-10L-15 10Z" class="body" /><path d="M15 0H34" /><g v-for="(n, k) in i === 0 ? [3, 4] : [2, 5]" :key="n" :transform="`translate(${58 + 32 * k} 0)`"><circle r="12" class="figure" /><text y="6">{{ n }}</text></g></g>
-      <path d="M62 146H138L132 166H68Z" class="body" /><g transform="translate(40 150)"><circle r="12" class="figure" /><text y="6">{{ 1 }}</text></g>
+      <path d="M62 146H138L132 166H68Z" class="body" /><g transform="translate(40 150)"><circle r="12" class="figure" /><text y="6">{{ FIRST }}</text></g>
     </g>
     <g v-else-if="job === 'climb'">
       <path d="M150 152V10M198 152V10M150 132H198M150 106H198M150 80H198M150 54H198M150 28H198" /><circle cx="112" cy="44" r="12" class="body" /><path d="M112 56L118 104" class="limb" /><path d="M114 66L150 54M114 70L150 86" class="limb" /><path d="M118 104L150 132M118 104L104 128L120 150" class="limb" />

@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 import uuid
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import delete, func, or_, select
+from sqlalchemy import Double, cast, delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.panel.shown import Holds, Shown
@@ -132,6 +133,39 @@ async def first_value(db: Db, site: str, machine: str, key: str, since: datetime
     there = func.jsonb_typeof(row.says[key]) == "number"
     found = (await db.execute(select(row.says[key]).where(*mine, there).order_by(row.at).limit(1))).scalar()
     return None if found is None else float(found)
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """The values of a signal in a stretch of time: the lowest and the highest. `at`: its middle."""
+
+    at: datetime
+    low: float
+    high: float
+
+
+async def course_of(
+    db: Db, site: str, machine: str, keys: Sequence[str], since: datetime, until: datetime, most: int
+) -> dict[str, list[Stretch]]:
+    """How signals went between two times, in at most so many stretches: nothing that stood out is lost."""
+    row = PanelSampleRow
+    width = (until - since).total_seconds() / most
+    slot = func.floor(func.extract("epoch", row.at - since) / width)
+    out: dict[str, list[Stretch]] = {}
+    for key in keys:
+        value = cast(row.says[key], Double)
+        there = (row.site_id == site, row.machine_id == machine, row.at >= since, row.at < until)
+        asked = (
+            select(slot.label("slot"), func.min(value), func.max(value))
+            .where(*there, func.jsonb_typeof(row.says[key]) == "number")
+            .group_by("slot")
+            .order_by("slot")
+        )
+        out[key] = [
+            Stretch(since + timedelta(seconds=(float(n) + 0.5) * width), low, high)
+            for n, low, high in await db.execute(asked)
+        ]
+    return out
 
 
 async def thin(db: Db, site: str, machine: str, now: datetime) -> None:
