@@ -231,6 +231,7 @@ class RunOut(Out):
     schools: list[SchoolNowOut]
     fluids: dict[str, str]
     stations: dict[str, str]
+    station_places: dict[str, tuple[float, float]] = Field(description="Where they lie on the plan [m].")
     drawing: DrawingOut
     zones: list[ZoneOut]
     detection: list[FieldOut]
@@ -388,6 +389,7 @@ def run_out(
         schools=_schools(r, here.catalog.schools, wording),
         fluids=fluids,
         stations={s.id: wording.word("station", s.name) for s in r.model.family.stations},
+        station_places=dict(r.model.station_places),
         drawing=drawing_out(plan_drawing(shape)),
         detection=[
             FieldOut(step=f.step, part=f.part, outline=list(f.outline))

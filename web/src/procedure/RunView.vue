@@ -75,6 +75,8 @@ const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown"
 const missing = computed(() => (run.value?.missing ?? []).filter((m) => !steps.value.some((s) => m === s.name)));
 /** Gone through again after each stop: of a run that is over nothing of it is left to count. */
 const AFRESH = ["start", "warm-up", "move-off"];
+/** It stands in the middle of the day: nothing of the shutdown was said. */
+const paused = computed(() => run.value?.engine === "stopped" && run.value.started_at !== null && !over.value && !run.value.steps.some((s) => s.phase === "shutdown" && s.settled));
 const over = computed(() => run.value?.stand === "secured" || run.value?.stand === "ended");
 const through = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p && s.settled).length;
 const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).length;
@@ -137,7 +139,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
           <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" class="detect" :run="run" :step="now.id" :seen="seen" />
           <ZonePlan v-else-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
-          <LookAgain v-if="run.engine === 'stopped' && run.started_at && run.stand !== 'secured' && run.stand !== 'ended'" :run="run" />
+          <LookAgain v-if="paused" :run="run" />
           <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
           <div v-if="missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in missing.slice(0, 6)" :key="m">{{ m }}</li></ul><p v-if="missing.length > 6" class="quiet">{{ t("run.more", missing.length - 6) }}</p></div>

@@ -6,6 +6,7 @@ import { useI18n } from "vue-i18n";
 import { figure } from "../app/language";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
+import StationPlan from "./StationPlan.vue";
 import type { Remark, RunNow, UseRun } from "./useRun";
 
 /** At work: what is noticed, in a tap or two; red stops it now, amber is looked at at the next stop. */
@@ -37,6 +38,8 @@ async function remark(colour: Remark["colour"]) {
     <p class="quiet">{{ t("run.noticedHow") }}</p>
     <div class="chips" role="group" :aria-label="t('run.noticed')"><button v-for="s in SENSES" :key="s" type="button" class="button" :class="{ chosen: sense === s }" :aria-pressed="sense === s" :data-test="`sense-${s}`" @click="sense = s">{{ t(`run.sense.${s}`) }}</button></div>
     <template v-if="sense">
+      <StationPlan :run="run" :station="station" @pick="(id) => (station = station === id ? '' : id)" />
+      <p v-if="station" class="at" aria-hidden="true"><b>{{ run.stations[station] }}</b></p>
       <div class="chips small" role="group" :aria-label="t('run.where')"><button v-for="(name, id) in run.stations" :key="id" type="button" class="button" :class="{ chosen: station === id }" :aria-pressed="station === id" :data-test="`at-${id}`" @click="station = station === id ? '' : String(id)">{{ name }}</button></div>
       <ElInput v-model="note" maxlength="400" :placeholder="t('run.noteHint')" :aria-label="t('run.noteHint')" data-test="remark-note" />
       <div class="row wrap"><button type="button" class="button red" data-test="red" @click="remark('red')">{{ t("run.red") }}</button><button type="button" class="button amber" data-test="amber" @click="remark('amber')">{{ t("run.amber") }}</button><button type="button" class="button" data-test="plain" @click="remark('none')">{{ t("run.plain") }}</button></div>
@@ -50,6 +53,6 @@ async function remark(colour: Remark["colour"]) {
 <style scoped>
 .until { font-size: 17px; } .soon { color: var(--hold); font-weight: 680; } .limits { margin: 0; padding-left: 22px; font-weight: 620; }
 .counted { margin: 0; font-size: 17px; } .jobs { align-self: flex-start; }
-.small .button { padding: 4px 12px; font-size: 16px; } .red { background: var(--hold); border-color: var(--hold); color: var(--on-grade); min-height: 72px; } .amber { border: 3px solid var(--mend); color: var(--mend); min-height: 72px; }
+.at { margin: 0; } .small { flex-wrap: nowrap; overflow-x: auto; } .small .button { padding: 4px 12px; font-size: 16px; flex: none; } .red { background: var(--hold); border-color: var(--hold); color: var(--on-grade); min-height: 72px; } .amber { border: 3px solid var(--mend); color: var(--mend); min-height: 72px; }
 .lines { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; }
 </style>
