@@ -25,7 +25,7 @@ from jutrel.core.procedure.handover import Line, handover_lines
 from jutrel.core.procedure.kinds import RUN, Colour, Engine, EngineNow, Remarked
 from jutrel.core.procedure.measured import Measured, measured_in
 from jutrel.core.procedure.school import COOL_DOWN, as_words, in_force
-from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow, watched
+from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow
 from jutrel.core.procedure.step import steps_for
 from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of, warm_up_for
 from jutrel.core.reading.registry import Reading
@@ -170,7 +170,7 @@ async def machine_run(here: Here, machine: str, look: str | None = None, stale: 
 
 
 def _watched(run: Run, state: RunState, now: datetime) -> tuple[StepNow, ...]:
-    return tuple(watched(run, now)) if state.engine is not EngineNow.STOPPED else ()
+    return tuple(run.watched(now)) if state.engine is not EngineNow.STOPPED else ()
 
 
 async def _heard(

@@ -1,0 +1,222 @@
+"""How each step of a run stands: by what people said of it, by what was measured, by what the machine told."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime, timedelta
+
+from jutrel.core.log.entry import Entry
+from jutrel.core.panel.signals import BY_KEY
+from jutrel.core.panel.watch import STANDS_FROM
+from jutrel.core.procedure.evidence import LIMITS, Evidence
+from jutrel.core.procedure.greasing import PointNow, points_now
+from jutrel.core.procedure.kinds import EngineNow, Outcome, Stepped
+from jutrel.core.procedure.measured import Measured
+from jutrel.core.procedure.now import Mark, StepNow, open_said
+from jutrel.core.procedure.step import FIRST, Step, StepKind, Wait
+from jutrel.core.wording import NOTHING, Number, Said, say
+
+GRACE_S = 5.0
+"""What a hand needs to say that a needle stood in time [s]; common practice."""
+TICK_S = 1.0
+"""Timers on the page and times of entries differ by less than this [s]."""
+ASK_AGAIN_S = 30.0
+"""How far ahead a wait is put off that a needle keeps from ending [s]."""
+WORST = (Outcome.LOST, Outcome.FAILED, Outcome.SKIPPED, Outcome.DONE)
+"""Two who have not seen each other's word: the worse counts."""
+ENGINE_FIRST = {
+    EngineNow.STOPPED: say("First the engine is stopped."),
+    EngineNow.CRANKING: say("While it is cranked."),
+    EngineNow.RUNNING: say("First the engine runs."),
+}
+
+
+class StepsNow(Evidence):
+    """The steps of a run, each as it stands at a time."""
+
+    def step_at(self, step: Step, at: datetime) -> StepNow:
+        """How a step stands at a time."""
+        return self._told_of(step, at) or self._open(step, at)
+
+    def _told_of(self, step: Step, at: datetime) -> StepNow | None:
+        """How a step stands by what people said of it, else by what the machine measured; None: nobody knows."""
+        found = self._slot(step, at)
+        bad = self._measured_bad(step, at)
+        if found:
+            told = self._known_as(step, found)
+            if bad is None or told.mark in (Mark.FAILED, Mark.LOST):
+                return told
+            return _with(told, Mark.VOID, say("It was measured otherwise: {action}", action=bad.action))
+        if bad is not None:
+            return StepNow(step, Mark.FAILED, bad.action, by=bad.by, at=bad.at)
+        if not step.reads or step.kind is not StepKind.OBSERVE:
+            return None
+        stood = self.stood(step, at)
+        if stood is None or self.lacking(step, stood.at):
+            return None
+        told = StepNow(step, Mark.DONE, say("The machine says so."), value=stood.value, at=stood.at)
+        late = self._late(step, stood.at)
+        return _with(told, Mark.VOID, late) if late else told
+
+    def _measured_bad(self, step: Step, at: datetime) -> Measured | None:
+        """The measurement that fails a test: the newest of a reading counts, whatever is said beside it."""
+        newest = {m.reading: m for m in self.measured if m.at <= at and m.tries(step)}
+        return next((m for m in newest.values() if m.fails), None)
+
+    def _late(self, step: Step, at: datetime, grace: float = TICK_S) -> Said:
+        """That something came too late after the start; empty if it came in time."""
+        began = self.line.last(EngineNow.RUNNING, at)
+        if step.within_s is None or began is None or (at - began).total_seconds() <= step.within_s + grace:
+            return NOTHING
+        return say("It was said {took} after the start.", took=Number((at - began).total_seconds(), 0, "s"))
+
+    def _known_as(self, step: Step, found: tuple[Entry, ...]) -> StepNow:
+        """How a step stands by what is said of it: judged once for each set of words."""
+        key = (step.id, *(e.id for e in found))
+        known: dict[object, StepNow] = self._known  # type: ignore[attr-defined]
+        if key not in known:
+            known[key] = self._judged(step, found)
+        return known[key]
+
+    def _open(self, step: Step, at: datetime) -> StepNow:
+        lacking = self.lacking(step, at)
+        if lacking:
+            return StepNow(step, Mark.LATER, lacking[0])
+        over = self.over_at(step, at)
+        if over is not None and over > at:
+            return StepNow(step, Mark.WAITING, self._waits_for(step, at), over)
+        return StepNow(step, Mark.OPEN, ready_at=over)
+
+    def _waits_for(self, step: Step, at: datetime) -> Said:
+        signal = BY_KEY.get(step.reads)
+        if signal is None or self._begun(at) is None or self.stood(step, at) or self._silent(step.reads, at):
+            return say("The time is not over yet.")
+        return say("{name}: from {low} on.", name=signal.name, low=Number(STANDS_FROM[signal.key], 0, signal.unit))
+
+    def _judged(self, step: Step, found: Sequence[Entry]) -> StepNow:
+        entry = min(found, key=lambda e: (WORST.index(e.what.outcome), e.time, e.id))  # type: ignore[attr-defined]
+        what = entry.what
+        assert isinstance(what, Stepped)
+        told = StepNow(
+            step, Mark.VOID, NOTHING, None, tuple(e.id for e in found), what.value, entry.by, entry.time, what.reason
+        )
+        match what.outcome:
+            case Outcome.LOST:
+                return _with(told, Mark.LOST, say("It holds no longer."))
+            case Outcome.FAILED:
+                return _with(told, Mark.FAILED, NOTHING)
+            case Outcome.SKIPPED:
+                why = self.no_skip(step, what.reason)
+                return _with(told, Mark.VOID if why else Mark.SKIPPED, why)
+            case Outcome.DONE:
+                why = self._no_count(step, what, entry.time)
+                return _with(told, Mark.VOID if why else Mark.DONE, why)
+
+    @staticmethod
+    def no_skip(step: Step, reason: str) -> Said:
+        """Why a step cannot be skipped; empty if it can."""
+        if step.life:
+            return say("A life depends on it: it is not skipped.")
+        return NOTHING if reason.strip() else say("Say why it was skipped.")
+
+    def _no_count(self, step: Step, what: Stepped, at: datetime) -> Said:
+        """Why a word that a step is done does not count; empty if it does."""
+        lacking = self.lacking(step, at)
+        if lacking:
+            return lacking[0]
+        if step.id == LIMITS and what.word != self.gate.accepted_as:
+            return say("The limits are others now: read them again.")
+        over = self.over_at(step, at)
+        if over is not None and at < over - timedelta(seconds=TICK_S):
+            return say("It was said before the time was over.")
+        stood = self.stood(step, at) if step.reads else None
+        if (late := self._late(step, at, GRACE_S)) and (stood is None or self._late(step, stood.at)):
+            return late
+        if ungreased := [p.point.name for p in self.points(step, at) if p.open]:
+            return say("Nothing said yet of: {point}", point=Said(ungreased[0], (), "grease"))
+        if untried := [Said(p.name, (), "step") for p in step.parts if p.id not in what.word.split()]:
+            return say("Not tried yet: {part}", part=untried[0])
+        if step.unit:
+            if what.value is None:
+                return say("The figure is missing.")
+            if not step.low <= what.value <= step.high:
+                return say(
+                    "It is between {low} and {high}.",
+                    low=Number(step.low, 0, step.unit),
+                    high=Number(step.high, 0, step.unit),
+                )
+        return NOTHING
+
+    def points(self, step: Step, at: datetime) -> tuple[PointNow, ...]:
+        """What a step greases, point by point, as it stood at a time."""
+        if not step.points:
+            return ()
+        return points_now(step.points, [e for e in self.entries if e.time <= at], self.greased, self.hours)
+
+    def lacking(self, step: Step, at: datetime) -> list[Said]:
+        """What has to come before a step and has not, at a time."""
+        out = []
+        state, _ = self.line.at(at)
+        if step.engine is not None and state is not step.engine:
+            out.append(ENGINE_FIRST[step.engine])
+        for other in self.steps:
+            named = other.id in step.after
+            if not named and other.phase not in FIRST[step.phase]:
+                continue
+            if other is step or other.id == LIMITS or (other.kind is StepKind.INTERLOCK and not named):
+                continue  # interlocks are watched by themselves, and limits may come up at any time
+            told = self._told_of(other, at)
+            if told is None or not told.settled:
+                out.append(say("First: {name}", name=Said(other.name, (), "step")))
+        return out
+
+    def over_at(self, step: Step, at: datetime) -> datetime | None:
+        """When the time of a step is over; None if it has none, or nothing began it."""
+        if step.wait is None:
+            return None
+        seconds = step.wait_s if step.wait is Wait.SECONDS else self.waits.get(step.wait, step.wait_s)
+        times = [e.time for a in step.after if a in self._by_id for e in self._slot(self._by_id[a], at)]  # type: ignore[attr-defined]
+        began = max(times, default=None) if step.after else self.line.last(EngineNow.RUNNING, at)
+        if began is None:
+            return None
+        over = began + timedelta(seconds=seconds)
+        if not step.reads or self._begun(at) is None:
+            return over
+        stood = self.stood(step, at)
+        if stood is not None:
+            return max(over, stood.at)
+        return over if self._silent(step.reads, at) else max(over, at + timedelta(seconds=ASK_AGAIN_S))
+
+    def before_crank(self, at: datetime, running: bool = False) -> list[Said]:
+        """What is missing before the engine may be cranked, or while it turns.
+
+        Limits that came up while it runs are read and accepted before it works on; nobody stops the engine for that.
+        """
+        out: list[Said] = []
+        for step in self.steps:
+            if not step.before_crank or (running and step.id == LIMITS):
+                continue
+            now = self.step_at(step, at)
+            if step.kind is StepKind.INTERLOCK:
+                if now.mark is not Mark.DONE and not self.released(step, at):
+                    out.append(open_said(step, now))
+            elif not now.settled:
+                out.append(open_said(step, now))
+        return out
+
+    def released(self, step: Step, at: datetime) -> bool:
+        """Whether an interlock is watched no longer, because what it was watched for has come."""
+        until = self._by_id.get(step.until)  # type: ignore[attr-defined]
+        return until is not None and self.step_at(until, at).mark is Mark.DONE
+
+    def watched(self, now: datetime) -> Iterable[StepNow]:
+        """Interlocks that are watched at a time."""
+        for step in self.steps:
+            if step.kind is StepKind.INTERLOCK and not self.released(step, now):
+                yield self.step_at(step, now)
+
+
+def _with(told: StepNow, mark: Mark, says: Said) -> StepNow:
+    return StepNow(
+        told.step, mark, says, told.ready_at, told.heads, told.value, told.by, told.at, told.reason
+    )  # fmt: skip
