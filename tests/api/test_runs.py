@@ -232,6 +232,13 @@ def test_after_a_stop_what_is_open_and_what_was_heard_is_looked_at_again(tablets
     assert any("No worse than before?" in x and "Lift" in x for x in told), told
     assert not any("like always" in x for x in told)
     assert [x for x in now["counted"] if "started once" in x]
+    # Left like that with the engine said to run, and another run begun: its hours end there.
+    engine(me, "ld-05", stream, "cranking", "running")
+    begin(me, "ld-05")
+    assert run_of(me, "ld-05", stream)["counted"][0] == run_of(me, "ld-05")["before"]["lines"][-1]["says"]
+    gone = run_of(me, "ld-05", stream)
+    assert (gone["gate"]["may"], gone["stand"]) == (False, "stop")
+    assert "Another run" in gone["gate"]["why"]
 
 
 def test_what_does_not_belong_there_is_refused_by_name(tablets: Tablets) -> None:

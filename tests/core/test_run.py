@@ -315,6 +315,7 @@ def test_a_point_is_due_before_its_hours_have_run_out(since: float, every: float
     now = points_now([point], [], {"p": 6000.0}, 6000.0 + since)[0]
     assert now.due or since < every, "its hours are over, and nobody is told"
     assert points_now([point], [], {}, 6000.0)[0].due, "never greased by the record"
+    assert points_now([point], [], {"p": 60_000.0}, 6000.0)[0].due, "a slip of the finger, and it is never due again"
 
 
 # --- hours and fuel

@@ -46,8 +46,8 @@ STARTS = (Go.READY, Go.READY_MENDS_DUE, Go.LIMITED)
 """How a machine may stand to be started for work."""
 OVER = (Stand.SECURED, Stand.ENDED)
 STALE = timedelta(seconds=5)
-ENGINE_KINDS, MOST_WORDS = ("engine", "remarked", "undone"), 300
-"""A machine's words about its engine over all runs, the newest of them."""
+ENGINE_KINDS, MOST_WORDS, MOST_GREASED = ("engine", "remarked", "undone"), 300, 1000
+"""A machine's words about its engine, and about its grease, over all runs: the newest of them."""
 LONGEST_RUN = timedelta(hours=16)
 """After so long a run takes no new start; common practice: function tests are of the shift."""
 NO_BUS = Bus(None, ())
@@ -153,7 +153,7 @@ async def machine_run(here: Here, machine: str, look: str | None = None, stale: 
         before, owed = await _left(here, unit, earlier, since, gate, go, engine)
         over = later is not None or named.heard.look.handed_over is not None or here.now - since > LONGEST_RUN
         mine = gone_by(gate, over, later is not None)
-        found = await _heard(here, named, mine, go, engine, bus, owed)
+        found = await _heard(here, named, mine, go, engine, bus, owed, later)
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
         if look is not None or not (found.state.stand in OVER or lapsed):
             return replace(found, before=before, cleared=cleared)
@@ -174,9 +174,16 @@ def _watched(run: Run, state: RunState, now: datetime) -> tuple[StepNow, ...]:
 
 
 async def _heard(
-    here: Here, s: Standing, gate: Gate, go: Go, engine: Sequence[Entry], bus: Bus = NO_BUS, owed: Said = NOTHING
-) -> RunOnMachine:  # fmt: skip
-    """A run from its entries, by the procedure that it is bound to."""
+    here: Here,
+    s: Standing,
+    gate: Gate,
+    go: Go,
+    engine: Sequence[Entry],
+    bus: Bus = NO_BUS,
+    owed: Said = NOTHING,
+    until: datetime | None = None,
+) -> RunOnMachine:
+    """A run from its entries, by the procedure that it is bound to. `until`: when another run followed it."""
     heard = s.heard
     opened = heard.look.opened
     answers = answers_given(opened.conditions, heard.case.edition.questions)
@@ -209,7 +216,7 @@ async def _heard(
     return RunOnMachine(
         s.unit, s.walk.model, s.id, tuple(entries), state, gate, _watched(run, state, here.now), warm, cool, lines,
         None, go, None, bus.now, tuple(run.told), measured, run.unexplained(here.now), schools,
-        _points(run, state, here.now), again, await _counted(here, s, run, state, bus),
+        _points(run, state, here.now), again, await _counted(here, s, run, state, bus, until),
     )  # fmt: skip
 
 
@@ -217,11 +224,12 @@ def _points(run: Run, state: RunState, now: datetime) -> dict[str, tuple[PointNo
     return {s.step.id: run.points(s.step, now) for s in state.steps if s.step.points}
 
 
-async def _counted(here: Here, s: Standing, run: Run, state: RunState, bus: Bus) -> Counted:
-    """What a run used up; of one that is over until its last word."""
+async def _counted(here: Here, s: Standing, run: Run, state: RunState, bus: Bus, later: datetime | None) -> Counted:
+    """What a run used up: until its last word, another run, or its longest time, where nobody ended it."""
     entries = run.entries
     begun, until = (entries[0].time, entries[-1].time) if entries else (here.now, here.now)
-    until = until if state.stand in OVER else here.now
+    if state.stand not in OVER:
+        until = min(here.now, later or here.now, begun + LONGEST_RUN)
     opening = s.heard.look.opening
     meter = opening.what.hour_meter if opening and isinstance(opening.what, Opened) else None
     levels = None
@@ -236,7 +244,7 @@ async def _counted(here: Here, s: Standing, run: Run, state: RunState, bus: Bus)
 async def _greased_before(here: Here, s: Standing, begun: datetime) -> dict[str, float]:
     """At how many hours each point was greased before this run; what was taken back was not."""
     kinds = ("greased", "undone")
-    words = await log_store.latest_of_kinds(here.db, here.site.id, s.unit.id, kinds, MOST_WORDS)
+    words = await log_store.latest_of_kinds(here.db, here.site.id, s.unit.id, kinds, MOST_GREASED)
     gone = {e.what.target for e in words if isinstance(e.what, Undone)}
     return last_greased(e for e in words if e.id not in gone and e.time < begun)
 
@@ -249,7 +257,7 @@ async def _left(
         return None, NOTHING
     s = await standing(here, look.id)
     bus = await bus_of(here, unit, look.begun_at, STALE, until)
-    found = await _heard(here, s, gate, go, engine, bus)
+    found = await _heard(here, s, gate, go, engine, bus, until=until)
     owed = found.owes or await _red_before(here, unit, until, engine)
     lines = (*found.lines, *(Line(says, "") for says in (found.counted.says if found.counted else ())))
     handed = s.heard.look.handed_over
