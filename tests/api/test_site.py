@@ -48,12 +48,12 @@ def test_the_site_chooses_and_a_run_keeps_what_it_began_with(tablets: Tablets) -
     assert choose(boss, "grease", "start", again) == 204
     assert choose(boss, "grease", "start", again) == 204, "sent twice"
     assert choose(boss, "grease", "end", again) == 409, "the id belongs to another choice"
-    assert choose(boss, "excavator-parked", "stretched") == 204
+    assert choose(boss, "excavator-parked", "tucked") == 204
     assert chosen(me, "grease")["by"] == "Pell Aronsk"
     assert step_ids(run_of(me, "ex-01", run)) == before, "a run keeps what it began with"
     me.send("ex-01", run, [me.entry("abandoned", reason="called away")])
     fresh = run_of(me, "ex-01", begin(me, "ex-01"))
-    assert {"grease-before", "bucket-out"} <= set(step_ids(fresh))
+    assert {"grease-before", "bucket-tucked"} <= set(step_ids(fresh))
     assert not {"grease", "bucket-down"} & set(step_ids(fresh))
     assert {s["id"]: s["choice"] for s in fresh["schools"]}["grease"] == "start"
     # What the maker decides, what there is not.

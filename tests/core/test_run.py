@@ -21,7 +21,9 @@ from hypothesis import strategies as st
 from jutrel.catalog import catalog
 from jutrel.catalog.compile import steps_of
 from jutrel.core.log.entry import Entry
+from jutrel.core.machine.drawing import parked_drawing, side_drawing
 from jutrel.core.machine.model import Model
+from jutrel.core.machine.shapes import ExcavatorShape
 from jutrel.core.panel.told import Happening, Told
 from jutrel.core.procedure.counted import counted, ran_s
 from jutrel.core.procedure.engine import EngineLine
@@ -257,7 +259,7 @@ def test_no_order_of_words_gets_past_an_interlock_or_a_test(data: st.DataObject)
 
 
 def lying_down(step: Step) -> bool:
-    return step.id in ("tool-down", "bucket-down", "bucket-out", "body-down")
+    return step.id in ("tool-down", "bucket-down", "bucket-tucked", "body-down")
 
 
 @pytest.mark.parametrize("model", MODELS, ids=lambda m: m.id)
@@ -276,6 +278,22 @@ def test_under_every_school_the_tool_comes_down_and_all_is_greased_and_filled(mo
     # Before a cold night it is greased while it is warm, whatever the site usually does.
     cold = steps(model, answers=("frost",), grease="start")
     assert [s.phase for s in cold if s.points] == [Phase.READY, Phase.SHUTDOWN]
+
+
+@pytest.mark.parametrize("model", MODELS, ids=lambda m: m.id)
+def test_parked_as_drawn_the_tool_is_on_the_ground_and_clear_of_the_machine(model: Model) -> None:
+    for choice in ("rods-in", "tucked"):
+        drawn = parked_drawing(model.shape, frozenset({f"excavator-parked.{choice}"}))
+        tools = [s.points for s in drawn.shapes if s.role == "tool"]
+        assert all(min(z for _, z in points) >= 0 for points in tools), "into the ground"
+        if isinstance(model.shape, ExcavatorShape):
+            bucket = next(s.points for s in drawn.shapes if s.part == "bucket")
+            assert min(z for _, z in bucket) == 0.0
+            assert min(x for x, _ in bucket) > model.shape.track_length / 2, "into the tracks"
+            stretched = side_drawing(model.shape).bounds[2]
+            assert (drawn.bounds[2] < stretched) == (choice == "tucked")
+        else:
+            assert drawn == side_drawing(model.shape)
 
 
 def test_a_joint_that_nobody_spoke_of_is_not_greased() -> None:

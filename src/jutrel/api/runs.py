@@ -11,6 +11,7 @@ from jutrel.api.panel import stale_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import JudgementOut, Slug, Uuid7
 from jutrel.api.wire_file import locks_out
+from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import panel_out
 from jutrel.api.wire_run import (
     AgainOut,
@@ -31,12 +32,12 @@ from jutrel.api.wire_run import (
 )
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.inspection.kinds import HandedOver
-from jutrel.core.machine.drawing import plan_drawing
+from jutrel.core.machine.drawing import parked_drawing, plan_drawing
 from jutrel.core.procedure.detection import fields_of
 from jutrel.core.procedure.greasing import Greased, PointNow
 from jutrel.core.procedure.handover import Line
 from jutrel.core.procedure.kinds import Colour, Remarked
-from jutrel.core.procedure.school import School
+from jutrel.core.procedure.school import School, as_words
 from jutrel.core.procedure.state import Mark, StepNow
 from jutrel.core.procedure.zones import zones_of
 from jutrel.core.reading.registry import Reading
@@ -223,6 +224,13 @@ async def get_run(
     fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
     told = await briefing_of(here, who.person.id, found.model.id, found.look)
     return run_out(found, who.person, told, await names_of(here), fluids, here, wording)
+
+
+@router.get("/{machine}/run/{run}/parked")
+async def get_parked(request: Request, here: Work, who: Who, machine: Slug, run: Uuid7) -> DrawingOut:
+    """How the machine of a run is parked, from its left side: as the site or the maker wants it."""
+    found = await machine_run(here, machine, run, stale_of(request))
+    return drawing_out(parked_drawing(found.model.shape, as_words(found.schools)))
 
 
 @router.get(

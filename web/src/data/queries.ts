@@ -110,6 +110,10 @@ export const useSeries = (machine: string) =>
 
 export const useInstruments = () => useQuery({ queryKey: key("instruments"), staleTime: 20_000, refetchInterval: 60_000, queryFn: ({ signal }) => answered(call("get", "/api/instruments", { signal })) });
 
+/** How the machine of a run is parked: it stays as it was when the run began. */
+export const useParked = (machine: string, run: string) =>
+  useQuery({ queryKey: key("parked", machine, run), staleTime: Infinity, queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/run/{run}/parked", { params: { path: { machine, run } }, signal })) });
+
 const HOUR_MS = 3_600_000;
 /** How a machine's values went in the last hours. */
 export const useCourse = (machine: string, hours: Ref<number>) =>

@@ -8,6 +8,7 @@ import BeginRun from "./BeginRun.vue";
 import EnginePanel from "./EnginePanel.vue";
 import HandOver from "./HandOver.vue";
 import DetectionPlan from "./DetectionPlan.vue";
+import ParkedPlan from "./ParkedPlan.vue";
 import NowCard from "./NowCard.vue";
 import StepList from "./StepList.vue";
 import TestFailed from "./TestFailed.vue";
@@ -34,6 +35,8 @@ const picked = ref("");
 const seen = ref<string[]>([]);
 onMounted(() => r.load());
 
+/** Steps at which the machine takes the posture in which it is left. */
+const PARKED = ["tool-down", "bucket-down", "bucket-tucked", "body-down"];
 const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down", "stop", "cranking"];
 /** The part of the run that is on: what the stand says, unless a hand looks at another. */
 const natural = computed<Phase | "work" | "hand-over">(() => {
@@ -138,6 +141,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
           <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" class="detect" :run="run" :step="now.id" :seen="seen" />
+          <ParkedPlan v-else-if="run.run && now && PARKED.includes(now.id)" :run="run" :says="now.does" />
           <ZonePlan v-else-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
           <LookAgain v-if="paused" :run="run" />
           <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />

@@ -24,7 +24,9 @@ from jutrel.core.machine.shapes import (
     WheelLoaderShape,
 )
 
-__all__ = ["Drawing", "Shape", "plan_drawing", "side_drawing"]
+__all__ = ["Drawing", "Shape", "parked_drawing", "plan_drawing", "side_drawing"]
+TUCKED = "excavator-parked.tucked"
+"""The school under which an excavator is parked with its arm in."""
 
 
 def plan_drawing(shape: MachineShape) -> Drawing:
@@ -42,6 +44,13 @@ def plan_drawing(shape: MachineShape) -> Drawing:
             return rigid_hauler.plan(shape)
         case MotorGraderShape():
             return motor_grader.plan(shape)
+
+
+def parked_drawing(shape: MachineShape, schools: frozenset[str]) -> Drawing:
+    """The machine's left side as it is parked under these schools (each `school.choice`): tool down, body down."""
+    if isinstance(shape, ExcavatorShape) and TUCKED in schools:
+        return excavator.side(shape, tucked=True)
+    return side_drawing(shape)
 
 
 def side_drawing(shape: MachineShape) -> Drawing:

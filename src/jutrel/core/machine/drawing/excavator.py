@@ -20,6 +20,10 @@ from jutrel.core.machine.drawing.pen import (
 )
 from jutrel.core.machine.shapes import ExcavatorShape
 
+Point = tuple[float, float]
+NOSE, LEAN = 0.75, 0.25
+"""How high the arm ends above the ground with the bucket on it [m]; how far it leans in, tucked in, of its length."""
+
 
 def _upper(s: ExcavatorShape) -> list[Shape]:
     half = s.upper_width / 2
@@ -114,22 +118,37 @@ def plan(shape: ExcavatorShape) -> Drawing:
     )
 
 
-def side(s: ExcavatorShape) -> Drawing:
-    """The left side, boom forward."""
-    floor = s.track_height + 0.15
+def _arms(s: ExcavatorShape, tucked: bool) -> tuple[Point, Point, Point, Point]:
+    """Boom foot, knee and elbow, and the arm's end at the bucket [m]: stretched out, or the same lengths tucked in."""
+    foot = (s.boom_foot_x, s.upper_height * 0.72)
     elbow = (s.boom_foot_x + s.boom_reach, s.boom_top * 0.72)
     knee = (s.boom_foot_x + s.boom_reach * 0.5, s.boom_top)
-    nose = (elbow[0] + s.arm_reach, 0.75)
-    foot = (s.boom_foot_x, s.upper_height * 0.72)
-    tip = nose[0] + s.bucket_length
-    bucket = (
-        (nose[0] - 0.12, 0.95),
-        (nose[0] + 0.3, 1.02),
-        (tip, 0.12),
-        (tip - 0.15, 0.0),
-        (nose[0] + 0.2, 0.0),
-        (nose[0] - 0.2, 0.4),
-    )
+    nose = (elbow[0] + s.arm_reach, NOSE)
+    if not tucked:
+        return foot, knee, elbow, nose
+    boom = math.hypot(elbow[0] - foot[0], elbow[1] - foot[1])
+    arm = math.hypot(nose[0] - elbow[0], nose[1] - elbow[1])
+    # The arm leans in by a quarter of its length; the boom is raised until its end stands that high.
+    high = min(NOSE + arm * math.sqrt(1 - LEAN**2), foot[1] + boom * 0.98)
+    turn = math.asin((high - foot[1]) / boom) - math.atan2(elbow[1] - foot[1], elbow[0] - foot[0])
+
+    def turned(p: Point) -> Point:
+        x, y = p[0] - foot[0], p[1] - foot[1]
+        c, k = math.cos(turn), math.sin(turn)
+        return foot[0] + x * c - y * k, foot[1] + x * k + y * c
+
+    end = turned(elbow)
+    return foot, turned(knee), end, (end[0] - math.sqrt(max(0.0, arm**2 - (end[1] - NOSE) ** 2)), NOSE)
+
+
+def side(s: ExcavatorShape, tucked: bool = False) -> Drawing:
+    """The left side, boom forward, bucket on the ground: the arm stretched out, or tucked in."""
+    floor = s.track_height + 0.15
+    foot, knee, elbow, nose = _arms(s, tucked)
+    ahead = -1.0 if tucked else 1.0  # tucked in, its teeth look at the tracks
+    tip = s.bucket_length
+    outline = ((-0.12, 0.95), (0.3, 1.02), (tip, 0.12), (tip - 0.15, 0.0), (0.2, 0.0), (-0.2, 0.4))
+    bucket = tuple((nose[0] + ahead * x, z) for x, z in outline)
     cab_front = s.upper_front + 0.12
     house_back = -s.tail_radius
     return with_ground(
