@@ -8,11 +8,13 @@ of another machine's procedure; a hand-over that nobody reads.
 from __future__ import annotations
 
 import io
+import math
 from typing import Any
 
 from pypdf import PdfReader
 
 from tests.api.conftest import Tablets
+from tests.api.test_machine_file import filed, put
 from tests.device import Device
 
 Plain = dict[str, Any]
@@ -164,6 +166,41 @@ def test_a_measurement_speaks_over_a_word(tablets: Tablets) -> None:
     short = take(5.0, long["id"])
     assert {s["id"]: s for s in short["now"]["steps"]}["service-brake"]["mark"] == "done"
     assert me.yard("ld-05")["go"] == "held"
+
+
+def test_the_person_detection_stops_at_the_distance_that_is_set(tablets: Tablets) -> None:
+    """5 m (common practice), or the unit's own figure: the drawn zone and the judged distance are the same one."""
+    me, boss = tablets(), tablets()
+    me.sign_in()
+    boss.sign_in("Pell")
+    me.whole("ex-01")
+    stream = begin(me, "ex-01")
+
+    def reach(now: Plain) -> float:
+        inner = next(f for f in now["detection"] if (f["step"], f["part"]) == ("detection-rear", "inner"))
+        far = [math.hypot(x, y) for x, y in inner["outline"]]
+        return round(max(far) - min(far), 3)
+
+    def mark(distance: float) -> Plain:
+        given = {"stopped": distance}
+        heads = [e["id"] for e in taken]
+        entry = me.entry("read", heads[-1:], checkpoint="detection-screen", reading="detection-stop", given=given)
+        assert me.send("ex-01", stream, [entry]).json()["refused"] == []
+        taken.append(entry)
+        return {s["id"]: s for s in run_of(me, "ex-01", stream)["steps"]}["detection-test"]
+
+    taken: list[Plain] = []
+    now = run_of(me, "ex-01", stream)
+    assert reach(now) == 5.0
+    assert (mark(5.4)["mark"], mark(4.9)["mark"]) == ("later", "failed")
+    row = me.yard("ex-01")
+    assert (row["go"], row["limits"] != []) == ("limited", True), "people walk there and rely on it"
+    # A unit that is set to another distance: drawn so and judged by it.
+    body = filed(boss, "ex-02", own_limits={"detection-distance": 7.0})
+    body["options"] = [*body["options"], "person-detection"]
+    assert put(boss, "ex-02", body).is_success
+    stream, taken = begin(me, "ex-02", options=sorted(body["options"])), []
+    assert reach(run_of(me, "ex-02", stream)) == 7.0
 
 
 def test_from_warm_up_to_the_next_hand(tablets: Tablets) -> None:

@@ -181,6 +181,7 @@ def test_a_worse_figure_is_never_taken_more_lightly() -> None:
         ("service-brake", "distance", [5 + 0.2 * n for n in range(150)]),
         ("wear", "left", [60 - 0.5 * n for n in range(119)]),
         ("cylinder-drift", "moved", [float(n) for n in range(200)]),
+        ("detection-stop", "stopped", [8 - 0.05 * n for n in range(140)]),
         ("coolant-freeze", "low_c", [10 - 0.5 * n for n in range(120)]),
         ("leak-parked", "lost", [0.5 * n for n in range(200)]),
         ("coolant-boil", "coolant_c", [50 + 0.5 * n for n in range(190)]),

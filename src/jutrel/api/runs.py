@@ -33,7 +33,8 @@ from jutrel.api.wire_run import (
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.inspection.kinds import HandedOver
 from jutrel.core.machine.drawing import parked_drawing, plan_drawing
-from jutrel.core.procedure.detection import fields_of
+from jutrel.core.machine.model import Model
+from jutrel.core.procedure.detection import INNER_M, fields_of
 from jutrel.core.procedure.greasing import Greased, PointNow
 from jutrel.core.procedure.handover import Line
 from jutrel.core.procedure.kinds import Colour, Remarked
@@ -49,6 +50,8 @@ from jutrel.service.people import Person, here_and_actor, names_of
 from jutrel.service.run import Note, RunOnMachine, machine_run
 from jutrel.service.training import briefing_of
 
+DISTANCE = "detection-distance"
+"""The figure of a unit at which its person detection stops it [m]."""
 router = APIRouter(prefix="/api/machines", tags=["run"], responses=PROBLEMS)
 
 
@@ -66,6 +69,11 @@ def _note(note: Note | None, names: dict[str, str], wording: Wording) -> RunNote
     if note is None:
         return None
     return RunNoteOut(text=note.text, by=names.get(note.by, note.by), at=note.at, lines=_lines(note.lines, wording))
+
+
+def _stops_m(model: Model) -> float:
+    found = model.limits.get(DISTANCE)
+    return float(found) if isinstance(found, (int, float)) else INNER_M
 
 
 def _handed(r: RunOnMachine, names: dict[str, str]) -> HandedOut | None:
@@ -208,7 +216,7 @@ def run_out(
         drawing=drawing_out(plan_drawing(shape)),
         detection=[
             FieldOut(step=f.step, part=f.part, outline=list(f.outline))
-            for f in fields_of(shape, frozenset(s.step.id for s in state.steps))
+            for f in fields_of(shape, frozenset(s.step.id for s in state.steps), _stops_m(r.model))
         ],
         zones=[ZoneOut(id=z.id, name=wording.say(z.name), outline=list(z.outline)) for z in zones_of(shape)],
     )

@@ -40,8 +40,10 @@ def sector(start_m: float, end_m: float, towards_deg: float) -> Line:
     return (*near[::-1], *far)
 
 
-def fields_of(shape: MachineShape, steps: frozenset[str]) -> tuple[Field, ...]:
+def fields_of(shape: MachineShape, steps: frozenset[str], stops_m: float = INNER_M) -> tuple[Field, ...]:
     """The zones that the steps of a run try on a machine, the inner one of each camera first.
+
+    `stops_m`: where it is set to stop the machine; the zone that warns reaches as much farther as is usual.
 
     >>> from jutrel.catalog.load import catalog
     >>> shape = catalog().models["tolvane-e24"].shape
@@ -55,6 +57,7 @@ def fields_of(shape: MachineShape, steps: frozenset[str]) -> tuple[Field, ...]:
     for camera, towards in CAMERAS.items():
         step, edge = f"detection-{camera}", shape.tail_radius if camera == "rear" else side
         if step in steps:
-            out.append(Field(step, "inner", sector(edge, edge + INNER_M, towards)))
-            out.append(Field(step, "outer", sector(edge + INNER_M, edge + OUTER_M, towards)))
+            warns_m = stops_m + OUTER_M - INNER_M
+            out.append(Field(step, "inner", sector(edge, edge + stops_m, towards)))
+            out.append(Field(step, "outer", sector(edge + stops_m, edge + warns_m, towards)))
     return tuple(out)

@@ -13,6 +13,9 @@ from jutrel.core.wording import Number, as_written, say
 
 ALARM = say("30 CFR 56.14132, 29 CFR 1926.602(a)(9) (from memory): heard above the surroundings; level sums: acoustics")
 PARKING = say("30 CFR 56.14207 (from memory); 1°: common practice")
+DETECTION = say("common practice: 5 m, or as the unit is set")
+TAPE_M = 0.1
+"""How well a tape on rough ground says a distance [m]; common practice."""
 SUN = say("NOAA solar equations, checked against astral")
 
 
@@ -81,6 +84,42 @@ def travel_alarm(
     return Reading(
         over, "dB", Judgement(Band.IN_BAND, say("It is heard."), why, figures), over - wide, over + wide, None, more
     )
+
+
+@reading(
+    "detection-stop",
+    Topic.GROUND,
+    say("Distance at which the person detection stops it"),
+    [DETECTION],
+    {"stopped": 5.4, "wanted": 5},
+    mode="inoperative",
+    trend="",
+)
+def detection_stop(
+    stopped: Annotated[
+        float, Given(say("From the machine to the person when it stopped"), "m", 0, 60, gauge=TAPE_M, start=5)
+    ],
+    wanted: Annotated[float, Given(say("Distance that is set"), "m", 2, 20)] = 5.0,
+) -> Reading:
+    """Where travel stopped with a person coming nearer, against the distance that is set. Returns metres to spare.
+
+    A tape laid on rough ground is good for a decimetre; less than that to spare nobody can tell from too late.
+
+    >>> [detection_stop(x).judgement.band.value for x in (5.4, 5.05, 4.9)]
+    ['in-band', 'act', 'stop']
+    """
+    spare = stopped - wanted
+    figures = (Figure(say("to spare"), spare, as_written("m")),)
+    why = say("It is set to stop at {wanted}.", wanted=Number(wanted, 1, "m"))
+    if spare < 0:
+        action = say("It stops too late: nobody relies on it. A signaller whenever it moves, and have it set.")
+        words = Judgement(Band.STOP, action, why, figures)
+        return Reading(spare, "m", words, spare - TAPE_M, spare + TAPE_M, ("inoperative", {"works": "weak"}))
+    if spare < TAPE_M:
+        words = Judgement(Band.ACT, say("Just at its setting: try it twice more and take the nearest."), why, figures)
+        return Reading(spare, "m", words, spare - TAPE_M, spare + TAPE_M)
+    words = Judgement(Band.IN_BAND, say("It stops in time."), why, figures)
+    return Reading(spare, "m", words, spare - TAPE_M, spare + TAPE_M)
 
 
 @reading(
