@@ -79,7 +79,7 @@ class PointNow:
     last: float | None
 
     @property
-    def open(self) -> bool:
+    def unsaid(self) -> bool:
         """Whether it is due and nobody said what became of it."""
         return self.due and self.said is None
 

@@ -132,7 +132,7 @@ class StepsNow(Evidence):
         stood = self.stood(step, at) if step.reads else None
         if (late := self._late(step, at, GRACE_S)) and (stood is None or self._late(step, stood.at)):
             return late
-        if ungreased := [p.point.name for p in self.points(step, at) if p.open]:
+        if ungreased := [p.point.name for p in self.points(step, at) if p.unsaid]:
             return say("Nothing said yet of: {point}", point=Said(ungreased[0], (), "grease"))
         if untried := [Said(p.name, (), "step") for p in step.parts if p.id not in what.word.split()]:
             return say("Not tried yet: {part}", part=untried[0])
