@@ -162,7 +162,7 @@ def take(base: str) -> None:
         shot(me.page, "22-defects")
         me.page.goto("/")
         me.sign_out()
-        me.sign_in("Osk Brandel")
+        me.sign_in()
         a_run(me)
         small = browser.new_context(
             viewport={"width": 390, "height": 844}, base_url=base, has_touch=True, is_mobile=True,

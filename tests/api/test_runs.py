@@ -97,6 +97,27 @@ def test_only_a_machine_that_was_walked_round_and_is_not_held_may_be_started(tab
     assert (now["stand"], now["ready_to_work"]) == ("stop", False)
 
 
+def test_nobody_starts_it_on_another_persons_inspection(tablets: Tablets) -> None:
+    """Sent out so: the second shift starts on what the first one saw in the morning; common practice, a new look."""
+    me, other = tablets(), tablets()
+    me.sign_in()
+    other.sign_in("Osk")
+    me.whole("ld-05")
+    assert run_of(me, "ld-05")["gate"]["may"] is True
+    theirs = run_of(other, "ld-05")["gate"]
+    assert (theirs["may"], theirs["held"], theirs["go"]) == (False, False, "ready")
+    assert "change of operator" in theirs["why"]
+    # Begun all the same: it is not ready to start, whoever looks at the page.
+    stream = begin(other, "ld-05")
+    say(other, "ld-05", stream, *left(run_of(other, "ld-05", stream), "ready"))
+    now = say(other, "ld-05", stream, *left(run_of(other, "ld-05", stream), "start", engine=None))
+    assert (now["ready_to_start"], run_of(me, "ld-05", stream)["ready_to_start"]) == (False, False)
+    # The short inspection for it, and it may.
+    other.whole("ld-05", purpose="change-of-operator")
+    assert run_of(other, "ld-05", stream)["ready_to_start"]
+    assert run_of(me, "ld-05")["gate"]["may"] is True, "the run under way is the other's"
+
+
 def test_a_run_is_no_walk_and_clears_nothing(tablets: Tablets) -> None:
     me = tablets()
     me.sign_in()

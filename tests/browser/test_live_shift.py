@@ -86,7 +86,7 @@ def stands(stand: str) -> str:
 
 def test_a_live_shift_from_key_to_key(machine: tuple[Processes, float], hand: NewHand) -> None:
     p, since = machine
-    walked(p, since, "Osk", hour_meter=6128.4)
+    walked(p, since, "Mira", hour_meter=6128.4)
     me = hand(p.base)
     me.page.context.add_init_script(CLOCK.replace("T0", str(int(since * 1000))).replace("FAST", str(FAST)))
     me.sign_in()

@@ -167,11 +167,16 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
     other.page.goto("/machines/ex-01/run")
     expect(other.see("before")).to_contain_text("Left the ramp free.")
     expect(other.see("before")).to_contain_text("squeals when it turns left")
+    # And looks at it before starting it: another operator answers for it now.
+    expect(other.see("gate")).to_contain_text("change of operator")
+    expect(other.see("begin-run")).to_be_disabled()
+    other.tap("walk-first")
+    expect(other.see("kind-change-of-operator")).to_have_attribute("aria-pressed", "true")
 
 
 def test_oil_pressure_that_does_not_come_stops_the_start(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     me = hand(serve(demo, CLOCK=str(clock.file)), width=390, height=844)
-    me.sign_in()
+    me.sign_in("Ines Varro")
     begin(me, "dz-06")
     prepare(me, clock)
     start(me)
@@ -185,7 +190,7 @@ def test_oil_pressure_that_does_not_come_stops_the_start(demo: str, serve: Serve
 
 def test_a_failed_test_holds_the_machine(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     me = hand(serve(demo, CLOCK=str(clock.file)))
-    me.sign_in()
+    me.sign_in("Osk Brandel")
     begin(me, "rh-08")
     prepare(me, clock)
     start(me)
@@ -231,7 +236,7 @@ def test_emergency_cards_with_nobody_signed_in_and_no_network(bare: str, serve: 
 def test_every_family_from_key_to_key(bare: str, serve: Serve, hand: NewHand, clock: Clock, machine: str) -> None:
     base = serve(bare, CLOCK=str(clock.file))
     device = Device(httpx.Client(base_url=base))
-    device.sign_in("Osk")
+    device.sign_in("Mira")
     device.whole(machine)
     me = hand(base)
     me.sign_in()

@@ -227,7 +227,7 @@ async def get_run(
     request: Request, here: Work, who: Who, wording: Tongue, machine: Slug, run: Uuid7 | None = None
 ) -> RunOut:
     """The run named, else the one under way, else the one that could begin now."""
-    found = await machine_run(here, machine, run, stale_of(request))
+    found = await machine_run(here, machine, run, stale_of(request), who.person.id)
     choices = here.catalog.rulebook.attributes["fluid"].choices
     fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
     told = await briefing_of(here, who.person.id, found.model.id, found.look)

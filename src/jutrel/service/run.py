@@ -46,6 +46,9 @@ STARTS = (Go.READY, Go.READY_MENDS_DUE, Go.LIMITED)
 """How a machine may stand to be started for work."""
 OVER = (Stand.SECURED, Stand.ENDED)
 STALE = timedelta(seconds=5)
+OTHER_OPERATOR = say(
+    "Somebody else walked round it. Look at it yourself first: a change of operator is a new inspection."
+)
 ENGINE_KINDS, MOST_WORDS, MOST_GREASED = ("engine", "remarked", "undone"), 300, 1000
 """A machine's words about its engine, and about its grease, over all runs: the newest of them."""
 LONGEST_RUN = timedelta(hours=16)
@@ -101,14 +104,24 @@ class RunOnMachine:
     """What the run used up so far."""
 
 
-async def gate_of(here: Here, unit: Unit) -> tuple[Gate, Go, LookSummary | None]:
-    """Whether a machine may be started now and what it may only do; its state; the look that cleared it."""
+def answers_for(cleared: LookSummary | None, operator: str) -> bool:
+    """Whether a person walked or signed the look that cleared a machine: another one looks at it first."""
+    return cleared is None or not operator or operator in (cleared.begun_by, cleared.signed_by)
+
+
+async def gate_of(here: Here, unit: Unit, operator: str = "") -> tuple[Gate, Go, LookSummary | None]:
+    """Whether a machine may be started now and what it may only do; its state; the look that cleared it.
+
+    `operator`: who is to start it, where that is known; nobody starts it on another's inspection.
+    """
     n = unit.newest
     found = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, ids=n.ids)} if n.ids else {}
     looks = Looks(*(found.get(i or "") for i in (n.signed, n.cleared, n.ended, n.walking)))
     go, word = may_go(unit.standing, looks, titles_of(here), unit.hours, here.now)
     said = "\n".join(str(x) for x in word.limits)
     name = hashlib.sha256(said.encode()).hexdigest()[:16] if said else ""
+    if go in STARTS and not answers_for(looks.cleared, operator):
+        return Gate(False, False, OTHER_OPERATOR, word.limits, name), go, looks.cleared
     return Gate(go in STARTS, go is Go.HELD, word.why, word.limits, name), go, looks.cleared
 
 
@@ -127,10 +140,12 @@ def gone_by(gate: Gate, over: bool, followed: bool) -> Gate:
     return replace(gate, may=False, held=followed, why=why)
 
 
-async def machine_run(here: Here, machine: str, look: str | None = None, stale: timedelta = STALE) -> RunOnMachine:
+async def machine_run(
+    here: Here, machine: str, look: str | None = None, stale: timedelta = STALE, asks: str = ""
+) -> RunOnMachine:  # fmt: skip
     """The run of a unit: the one named, else the one under way, else the one that could begin now.
 
-    `stale`: what its bus told longer ago than this is unknown.
+    `stale`: what its bus told longer ago than this is unknown. `asks`: who would begin it, of one that has not begun.
 
     Raises
     ------
@@ -139,7 +154,7 @@ async def machine_run(here: Here, machine: str, look: str | None = None, stale: 
     """
     unit = await unit_of(here, machine)
     runs = await rows.looks_of(here.db, here.site.id, machine, 2, kind=RUN)
-    gate, go, cleared = await gate_of(here, unit)
+    gate, go, cleared = await gate_of(here, unit, asks)
     engine = await log_store.latest_of_kinds(here.db, here.site.id, machine, ENGINE_KINDS, MOST_WORDS)
     newest = runs[0][1].id if runs else None
     if look is not None or newest is not None:
@@ -152,7 +167,8 @@ async def machine_run(here: Here, machine: str, look: str | None = None, stale: 
         earlier = next((k for _, k in runs if k.id < named.id), None)
         before, owed = await _left(here, unit, earlier, since, gate, go, engine)
         over = later is not None or named.heard.look.handed_over is not None or here.now - since > LONGEST_RUN
-        mine = gone_by(gate, over, later is not None)
+        own, _, _ = await gate_of(here, unit, named.entries[0].by if named.entries else asks)
+        mine = gone_by(own, over, later is not None)
         found = await _heard(here, named, mine, go, engine, bus, owed, later)
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
         if look is not None or not (found.state.stand in OVER or lapsed):

@@ -21,6 +21,8 @@ const station = computed(() => devices.value?.find((d) => d.key === "weather-sta
 const air = computed(() => station.value ?? told("ambient"));
 const form = reactive({ air_c: null as number | null, slope: false, frost: false, dark: false, rain: false });
 const meter = ref(Number((told("hours") ?? props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)));
+/** It was cleared, and not by who asks. */
+const inspected = computed(() => ["ready", "ready-mends-due", "limited"].includes(props.run.gate.go));
 const busy = ref(false);
 /** A slope that counts as one, where nobody measured it. */
 const SLOPE_DEG = 5;
@@ -38,7 +40,7 @@ async function begin() {
     <section class="card stack gate" :class="{ no: !run.gate.may }" data-test="gate" :data-may="run.gate.may">
       <h2>{{ t(run.gate.may ? "run.mayStart" : "run.mayNot") }}</h2>
       <p>{{ run.gate.why }}</p><ul v-if="run.gate.limits.length"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
-      <RouterLink v-if="!run.gate.may && !run.gate.held" class="button" :to="{ name: 'approach', params: { machine: run.machine.id } }">{{ t("yard.walk") }}</RouterLink>
+      <RouterLink v-if="!run.gate.may && !run.gate.held" class="button" :to="{ name: 'approach', params: { machine: run.machine.id }, query: inspected ? { kind: 'change-of-operator' } : {} }" data-test="walk-first">{{ t("yard.walk") }}</RouterLink>
       <RouterLink v-else-if="run.gate.held" class="button" :to="{ name: 'machine-defects', params: { machine: run.machine.id } }">{{ t("defects.title") }}</RouterLink>
     </section>
     <LockPanel :machine="run.machine.id" :locks="run.gate.locks" @changed="r.refresh()" />
