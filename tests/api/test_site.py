@@ -157,6 +157,7 @@ def test_the_record_offers_a_refresher_and_knows_who_showed_what(tablets: Tablet
         ("person", "0d000000-0000-4000-8000-0000000000ff", {}),
         ("model", "Mira", {"model": "no-such"}),
         ("at", "Mira", {"taught": "ground", "at": "2100-01-01T00:00:00Z"}),
+        ("at", "Mira", {"taught": "ground", "at": "2026-05-04T06:00:00"}),
     ],
 )
 def test_a_training_that_cannot_be(tablets: Tablets, field: str, person: str, more: Plain) -> None:

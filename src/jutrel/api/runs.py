@@ -153,7 +153,13 @@ def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wor
         measures=list(step.measures),
         taken=[
             StepTakenOut(
-                reading=m.reading, value=m.value, unit=m.unit, says=wording.say(m.action), fails=m.fails, at=m.at
+                entry=m.entry,
+                reading=m.reading,
+                value=m.value,
+                unit=m.unit,
+                says=wording.say(m.action),
+                fails=m.fails,
+                at=m.at,
             )
             for m in r.measured
             if m.tries(step)

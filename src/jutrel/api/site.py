@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Response
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.tongue import Tongue
@@ -75,7 +75,7 @@ class TrainingIn(In):
     taught: Taught
     model: Annotated[str, Field(max_length=60)] = ""
     note: Annotated[str, Field(max_length=400)] = ""
-    at: datetime
+    at: AwareDatetime
 
 
 class WithdrawIn(In):

@@ -118,8 +118,9 @@ class AgainOut(Out):
 
 
 class StepTakenOut(Out):
-    """A measurement for a test. `fails`: it is not passed with that, whatever is said beside it."""
+    """A measurement for a test. `fails`: it is not passed with that until it is taken again, naming this `entry`."""
 
+    entry: str
     reading: str
     value: float | None
     unit: str

@@ -32,7 +32,9 @@ const newest = computed(() => [...new Map(props.step.taken.map((m) => [m.reading
 const usOf = (key: string) => series.value?.find((s) => s.key === key)?.us ?? null;
 async function keep(given: Kept) {
   const what = { kind: "read", checkpoint: props.step.checkpoint, reading: open.value, given, reason: "", amends: "", put_right: null } as const;
-  if (await props.r.add(what)) open.value = "";
+  // What was measured before is seen above, and this takes its place; what another hand measured meanwhile stays.
+  const seen = props.step.taken.filter((m) => m.reading === open.value).map((m) => m.entry);
+  if (await props.r.add(what, seen)) open.value = "";
 }
 </script>
 

@@ -27,6 +27,8 @@ class Measured:
         What follows from it, in a sentence.
     fails
         It says stop: a test that rests on it is not passed.
+    replaces
+        The entries that its author saw there and sets aside.
     """
 
     entry: str
@@ -38,6 +40,7 @@ class Measured:
     fails: bool
     by: str
     at: datetime
+    replaces: frozenset[str] = frozenset()
 
     def tries(self, step: Step) -> bool:
         """Whether it is a measurement of this test."""
@@ -52,5 +55,6 @@ def measured_in(entries: Iterable[Entry], walk: Walk) -> tuple[Measured, ...]:
             r = reading_of(e.what, walk)
             bad = r.judgement.band is Band.STOP
             action = r.judgement.action
-            out.append(Measured(e.id, e.what.checkpoint, e.what.reading, r.value, r.unit, action, bad, e.by, e.time))
+            where = (e.id, e.what.checkpoint, e.what.reading)
+            out.append(Measured(*where, r.value, r.unit, action, bad, e.by, e.time, e.replaces))
     return tuple(out)

@@ -59,9 +59,10 @@ class StepsNow(Evidence):
         return _with(told, Mark.VOID, late) if late else told
 
     def _measured_bad(self, step: Step, at: datetime) -> Measured | None:
-        """The measurement that fails a test: the newest of a reading counts, whatever is said beside it."""
-        newest = {m.reading: m for m in self.measured if m.at <= at and m.tries(step)}
-        return next((m for m in newest.values() if m.fails), None)
+        """The measurement that fails a test, whatever is said beside it: until somebody who saw it takes it again."""
+        taken = [m for m in self.measured if m.at <= at and m.tries(step)]
+        gone = {r for m in taken for r in m.replaces}
+        return next((m for m in taken if m.fails and m.entry not in gone), None)
 
     def _late(self, step: Step, at: datetime, grace: float = TICK_S) -> Said:
         """That something came too late after the start; empty if it came in time."""
