@@ -92,6 +92,8 @@ const undone = computed(() => {
 /** At work the ones that tell first; else those of the step that is on. */
 const WORK = ["oil-pressure", "coolant", "hydraulic-oil", "transmission-oil", "volts", "air-restriction", "fuel-level", "exhaust-fluid"];
 const needles = computed(() => (part.value === "work" ? WORK : (now.value?.needles ?? [])));
+/** An engine that turns was ready to start, unless it is to be stopped now. */
+const startable = computed(() => run.value?.ready_to_start || (turning.value && run.value?.stand !== "stop"));
 const turning = computed(() => run.value && run.value.engine !== "stopped");
 
 async function done(outcome: Outcome, more: { value?: number | null; word?: string; reason?: string } = {}) {
@@ -119,7 +121,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
         <h1>{{ run.machine.name }}</h1>
         <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span>{{ run.says }}</span></p>
         <p v-if="r.away.value" class="two" data-test="not-known"><span>{{ t("run.notKnown") }}</span></p>
-        <p v-else class="two"><span :class="{ yes: run.ready_to_start || turning }">{{ t(run.ready_to_start || turning ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
+        <p v-else class="two"><span :class="{ yes: startable }">{{ t(startable ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
         <RouterLink class="button emergency" :to="{ name: 'emergency' }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>
       </header>
       <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
