@@ -164,6 +164,8 @@ WHAT: dict[str, dict[str, Any]] = {
     "rechecked": {},
     "acknowledged": {"checkpoint": "door", "failure_mode": "bend"},
     "accepted": {"checkpoint": "door", "failure_mode": "bend", "reason": "one shift"},
+    "incident": {"what": "struck"},
+    "examined": {"found": "looked all over it"},
     "isolated": {"checkpoint": "door", "failure_mode": "bend", "energies": [], "how": "locked"},
 }  # fmt: skip
 
@@ -174,7 +176,7 @@ def test_every_kind_is_written_by_its_roles_alone(people: dict[Role, Device], ki
     declared = next(k for k in all_kinds() if k.name == kind)
     me = people[role]
     stream = f"defect.{me.new_id()}.0" if declared.stream == "defect" else me.new_id()
-    ids = {"photographed": "photo", "undone": "target", "rechecked": "release"}
+    ids = {"photographed": "photo", "undone": "target", "rechecked": "release", "examined": "incident"}
     what = WHAT[kind] | ({ids[kind]: me.new_id()} if kind in ids else {})
     refused = me.send("ex-02", stream, [me.entry(kind, **what)]).json()["refused"]
     if role not in declared.roles:

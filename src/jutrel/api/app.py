@@ -13,6 +13,7 @@ from fastapi.routing import APIRoute
 from jutrel import __version__
 from jutrel.api import (
     defects,
+    incidents,
     instruments,
     languages,
     live,
@@ -93,6 +94,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         machines,
         overnight,
         defects,
+        incidents,
         rules,
         readings,
         runs,

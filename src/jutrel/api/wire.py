@@ -585,7 +585,9 @@ class InspectionOut(Out):
     signed_at: datetime | None
     signed_by: str | None
     edition: str
-    locked: str = Field(description="That somebody works on the machine now; empty: nobody's lock is on it.")
+    locked: str = Field(
+        description="Why the machine is not started whatever this look found: somebody works on it, or something happened to it since. Empty: nothing of that."
+    )
 
 
 class LookNowOut(Out):

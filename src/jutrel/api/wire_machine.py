@@ -13,7 +13,7 @@ from jutrel.api.wire import ConditionsIn, DefectOut, Finite, In, KindOut, Machin
 from jutrel.core.grading.rulebook import AttributeKind
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind
 from jutrel.core.machine.file import GoodPicture
-from jutrel.core.machine.state import Go
+from jutrel.core.machine.go import Go
 from jutrel.core.route.precedence import Direction
 
 

@@ -10,7 +10,7 @@ from jutrel.api.wire import JudgementOut, MachineOut, Out
 from jutrel.api.wire_file import LockOut
 from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import PanelOut
-from jutrel.core.machine.state import Go
+from jutrel.core.machine.go import Go
 from jutrel.core.procedure.greasing import Took
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.procedure.state import Mark, Stand

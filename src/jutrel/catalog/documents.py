@@ -265,6 +265,7 @@ class KindDoc(Document):
     answers_add: bool = True
     ends: bool = False
     sees_changes: bool = False
+    continues: bool = False
 
 
 class QuestionDoc(Document):

@@ -317,6 +317,7 @@ def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], 
             doc.ends,
             doc.sees_changes,
             doc.walked,
+            doc.continues,
         )
     return kinds, tuple(Question(q.id, q.asks, q.says, q.computed) for q in file.questions)
 

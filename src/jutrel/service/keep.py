@@ -11,7 +11,6 @@ from jutrel.core.defect.settle import Court, Settled
 from jutrel.core.log.chain import Broken, verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.file import GoodPicture, file_stream, fold_file, good_pictures
-from jutrel.core.machine.lock import locks_of
 from jutrel.core.machine.meter import meter_of
 from jutrel.core.machine.state import LookSummary, newest_of, standing_of
 from jutrel.core.machine.unit import Unit
@@ -78,7 +77,7 @@ async def folded(here: Here, unit: Unit) -> Folded:
         )  # fmt: skip
     defects = defects_of(court, starts)
     edition = await look_service.standing_edition(here, now, defects)
-    now = replace(now, standing=standing_of(edition, defects, now.hours, now.offset, locks_of(entries)))
+    now = replace(now, standing=standing_of(edition, defects, now.hours, now.offset, entries))
     pictures = frozenset(good_pictures(of_file))
     return Folded(now, looks, {r.id: (r, court.settled.get(r.id)) for r in reports}, pictures)
 

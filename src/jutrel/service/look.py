@@ -16,8 +16,8 @@ from jutrel.core.inspection.look import Look, Status, pins_of
 from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Entry, Pins
 from jutrel.core.machine.file import file_news, file_stream, fold_file, good_pictures
+from jutrel.core.machine.incident import KINDS as INCIDENT_KINDS
 from jutrel.core.machine.lock import KINDS as LOCK_KINDS
-from jutrel.core.machine.lock import locks_of
 from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.machine.model import Walk, walk_of
 from jutrel.core.machine.state import LookSummary, Newest, newest_of, standing_of, summary_of
@@ -32,6 +32,8 @@ from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import projections as rows
 from jutrel.store.queries.tap import write_plainly
 
+ABOUT_KINDS = (*LOCK_KINDS, *INCIDENT_KINDS)
+"""Kinds of entries that say how a machine stands besides its defects."""
 METER_KINDS = ("opened", "filed", "meter-replaced", "meter-corrected")
 
 
@@ -288,8 +290,8 @@ async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Uni
 async def _put_unit(here: Here, unit: Unit, defects: Sequence[Defect]) -> Unit:
     """Write the machine's row with what is open on it."""
     edition = await standing_edition(here, unit, defects)
-    about = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, LOCK_KINDS)
-    standing = standing_of(edition, defects, unit.hours, unit.offset, locks_of(about))
+    about = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ABOUT_KINDS)
+    standing = standing_of(edition, defects, unit.hours, unit.offset, about)
     unit = replace(unit, standing=standing)
     await machine_store.put_unit(here.db, here.site.id, unit)
     return unit

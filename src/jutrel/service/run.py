@@ -13,8 +13,10 @@ from jutrel.core.inspection.kinds import HandedOver, Opened, Undone
 from jutrel.core.inspection.look import LAPSES_AFTER
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.entry import Entry
+from jutrel.core.machine.go import Go, looks_named, may_go, struck
+from jutrel.core.machine.incident import happened_said
 from jutrel.core.machine.model import Model
-from jutrel.core.machine.state import Go, Looks, LookSummary, may_go
+from jutrel.core.machine.state import LookSummary
 from jutrel.core.machine.unit import Unit
 from jutrel.core.panel.told import Told
 from jutrel.core.procedure.again import Again, look_again
@@ -114,14 +116,18 @@ async def gate_of(here: Here, unit: Unit, operator: str = "") -> tuple[Gate, Go,
 
     `operator`: who is to start it, where that is known; nobody starts it on another's inspection.
     """
-    n = unit.newest
-    found = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, ids=n.ids)} if n.ids else {}
-    looks = Looks(*(found.get(i or "") for i in (n.signed, n.cleared, n.ended, n.walking)))
+    ids = unit.newest.ids
+    found = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, ids=ids)} if ids else {}
+    looks = looks_named(unit.newest, found)
     go, word = may_go(unit.standing, looks, titles_of(here), unit.hours, here.now)
     said = "\n".join(str(x) for x in word.limits)
     name = hashlib.sha256(said.encode()).hexdigest()[:16] if said else ""
     if go in STARTS and not answers_for(looks.cleared, operator):
         return Gate(False, False, OTHER_OPERATOR, word.limits, name), go, looks.cleared
+    # What happened ends the work at once, whoever walks round it now.
+    happened = struck(unit.standing, looks)
+    if happened and go not in STARTS and go is not Go.HELD:
+        return Gate(False, True, happened, (), name), go, looks.cleared
     return Gate(go in STARTS, go is Go.HELD, word.why, word.limits, name), go, looks.cleared
 
 
@@ -225,6 +231,9 @@ async def _heard(
         state = run.at(here.now)
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}
     lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told, measured))
+    happened = s.unit.standing.incidents
+    if happened is not None and begun <= happened.newest.at < (until or here.now):
+        lines = (Line(happened_said(happened.newest.what), happened.newest.id, True), *lines)
     again: tuple[Again, ...] = ()
     if state.started_at is not None and state.stand in (Stand.STOPPED, Stand.PREPARING):
         changed = heard.look.pins.changed

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from jutrel.core.inspection.look import Status, lapsed
+from jutrel.core.machine.go import Go, Looks, changes_at, looks_named, may_go
 from jutrel.core.machine.model import Model
-from jutrel.core.machine.state import Go, Looks, LookSummary, Word, changes_at, may_go
+from jutrel.core.machine.state import LookSummary, Word
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
@@ -93,9 +94,7 @@ class Bays:
         out = {}
         for u in units:
             if u.model_id in models:
-                n = u.newest
-                four = (found.get(i or "") for i in (n.signed, n.cleared, n.ended, n.walking))
-                out[u.id] = Bay(written[u.id], u, models[u.model_id].model, Looks(*four), names)
+                out[u.id] = Bay(written[u.id], u, models[u.model_id].model, looks_named(u.newest, found), names)
         return out
 
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from "vue";
 import { useI18n } from "vue-i18n";
-import { useRouter } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 
 import { CARDS, stepsOf } from "./emergency";
 import { useSession } from "./session";
@@ -9,6 +9,7 @@ import { useSession } from "./session";
 /** What to do at once, one tap away from everywhere, signed in or not, with no network; the site's own numbers first. */
 const { t } = useI18n();
 const router = useRouter();
+const machine = String(useRoute().query.machine ?? "");
 const session = useSession();
 const open = ref("");
 const back = () => (window.history.length > 1 ? router.back() : router.push("/"));
@@ -24,7 +25,7 @@ const back = () => (window.history.length > 1 ? router.back() : router.push("/")
         <ol v-if="open === c"><li v-for="s in stepsOf(t(`emergency.${c}.steps`))" :key="s">{{ s }}</li></ol>
       </section>
     </div>
-    <div class="row spread wrap"><p class="quiet">{{ t("caution") }}</p><RouterLink class="button" to="/jobs" data-test="jobs">{{ t("jobs.link") }}</RouterLink></div>
+    <div class="row spread wrap"><p class="quiet">{{ t("caution") }}</p><div class="row wrap"><RouterLink v-if="machine" class="button" :to="{ name: 'incident', params: { machine } }" data-test="happened">{{ t("incident.link") }}</RouterLink><RouterLink class="button" to="/jobs" data-test="jobs">{{ t("jobs.link") }}</RouterLink></div></div>
   </div>
 </template>
 

@@ -82,6 +82,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <RouterLink class="button" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'overnight', params: { machine } }" data-test="overnight">{{ t("overnight.link") }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'machine-defects', params: { machine } }">{{ t("defects.title") }}</RouterLink>
+          <RouterLink class="button" :to="{ name: 'incident', params: { machine } }" data-test="happened">{{ t("incident.link") }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'course', params: { machine } }" data-test="course">{{ t("course.link") }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'trends', params: { machine } }" data-test="trends">{{ t("reading.tab") }}</RouterLink>
           <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">{{ t("file.edit") }}</button>

@@ -60,6 +60,9 @@ export const useOutbox = defineStore("outbox", () => {
   /** What of one look is still on this device alone: others' and other looks' business does not count. */
   const waitingFor = (inspection: string) => [...open.values()].filter((e) => e.inspection === inspection).length;
 
+  /** What is told of one machine and still on this device alone, whichever look or page it belongs to. */
+  const waitingAt = (machine: string) => [...open.values()].filter((e) => e.machine === machine);
+
   /** Keep an entry on the device and send it. False: the device would not take it. */
   async function post(entry: Kept): Promise<boolean> {
     if (!(await keep(() => store.entries.add(entry)))) return false;
@@ -226,5 +229,5 @@ export const useOutbox = defineStore("outbox", () => {
   window.setInterval(() => void count().then(() => flush()).catch(() => undefined), RECOUNT_MS);
   void purge().catch(() => undefined);
   window.setInterval(() => void purge().catch(() => undefined), 3600_000);
-  return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, stateOf, keep, tryAgain, letGo };
+  return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, waitingAt, stateOf, keep, tryAgain, letGo };
 });

@@ -122,7 +122,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
         <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span>{{ run.says }}</span></p>
         <p v-if="r.away.value" class="two" data-test="not-known"><span>{{ t("run.notKnown") }}</span></p>
         <p v-else class="two"><span :class="{ yes: startable }">{{ t(startable ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
-        <RouterLink class="button emergency" :to="{ name: 'emergency' }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>
+        <RouterLink class="button emergency" :to="{ name: 'emergency', query: { machine: run.machine.id } }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>
       </header>
       <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
       <nav class="parts" :aria-label="t('run.parts')">

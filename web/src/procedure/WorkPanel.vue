@@ -46,13 +46,13 @@ async function remark(colour: Remark["colour"]) {
     </template>
     <ul v-if="run.lines.length" class="lines"><li v-for="l in run.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li></ul>
     <p class="quiet">{{ t("run.danger") }}</p>
-    <RouterLink class="button plain jobs" to="/jobs">{{ t("jobs.link") }}</RouterLink>
+    <div class="row wrap"><RouterLink class="button happened" :to="{ name: 'incident', params: { machine: run.machine.id } }" data-test="happened">{{ t("incident.link") }}</RouterLink><RouterLink class="button plain" to="/jobs">{{ t("jobs.link") }}</RouterLink></div>
   </section>
 </template>
 
 <style scoped>
 .until { font-size: 17px; } .soon { color: var(--hold); font-weight: 680; } .limits { margin: 0; padding-left: 22px; font-weight: 620; }
-.counted { margin: 0; font-size: 17px; } .jobs { align-self: flex-start; }
+.counted { margin: 0; font-size: 17px; } .happened { border-color: var(--hold); }
 .at { margin: 0; } .small { flex-wrap: nowrap; overflow-x: auto; } .small .button { padding: 4px 12px; font-size: 16px; flex: none; } .red { background: var(--hold); border-color: var(--hold); color: var(--on-grade); min-height: 72px; } .amber { border: 3px solid var(--mend); color: var(--mend); min-height: 72px; }
 .lines { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; }
 </style>

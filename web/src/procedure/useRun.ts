@@ -33,10 +33,18 @@ export function useRun(machine: string, which = "") {
   /** Words of this device that what is shown does not know of yet, oldest first. */
   const waiting = computed(() => local.value.filter((e) => e.state === 0).sort((a, b) => (a.id < b.id ? -1 : 1)));
 
+  const ofRun = () => store.entries.where("inspection").equals(id.value).toArray();
+  /** What is sent counts as waiting until an answer is there that was asked for after it: else a tap would seem undone for a moment. */
+  const asHeard = (all: Kept[], before: Kept[]) => {
+    const sent = new Set(before.filter((e) => e.state === 1).map((e) => e.id));
+    return all.map((e) => (e.state === 1 && !sent.has(e.id) ? { ...e, state: 0 as const } : e));
+  };
   /** Questions asked and the newest one answered: an answer that was overtaken tells of a time that has passed. */
   let asks = 0, answered = 0;
   async function refresh() {
-    const sent = id.value, asked = Date.now(), ask = ++asks;
+    const sent = id.value, ask = ++asks;
+    const before = sent ? await ofRun() : null;
+    const asked = Date.now();
     const reply = await call("get", "/api/machines/{machine}/run", { params: { path: { machine }, query: sent ? { run: sent } : {} } });
     if (ask < answered) return;
     answered = ask;
@@ -47,6 +55,10 @@ export function useRun(machine: string, which = "") {
       says.value = "";
       if (reply.data.run) id.value = reply.data.run;
       run.value = reply.data;
+      if (id.value) {
+        const all = await ofRun();
+        local.value = before ? asHeard(all, before) : all;
+      }
       await outbox.keep(() => store.kept.put({ key: `run/${machine}`, value: reply.data }));
     } else if (sent && reply.status === 404 && !run.value) {
       id.value = "";
@@ -57,8 +69,8 @@ export function useRun(machine: string, which = "") {
       says.value = reply.away ? "" : (reply.problem?.detail ?? "");
       run.value ??= await store.keptAs<RunNow>(`run/${machine}`);
       if (run.value?.run) id.value = run.value.run;
+      if (id.value) local.value = local.value.length ? asHeard(await ofRun(), local.value) : await ofRun();
     }
-    if (id.value) local.value = await store.entries.where("inspection").equals(id.value).toArray();
   }
 
   /** Of these words, those that none of the others corrects or takes back. */
@@ -68,8 +80,10 @@ export function useRun(machine: string, which = "") {
   });
   /** What this device said last of a step, while the server has not answered. */
   const lastSaid = (step: string) => unsent.value.map((e) => e.what).filter((w) => w.kind === "stepped" && w.step === step).at(-1) as Extract<What, { kind: "stepped" }> | undefined;
+  /** Something happened to the machine, and the server has not heard of it. */
+  const happened = computed(() => outbox.waitingAt(machine).some((e) => e.what.kind === "incident"));
   /** Lost or red while the engine turns: it is stopped for at once, not when the server has heard of it; what failed, when nobody can say how bad that is. */
-  const alarmed = computed(() => run.value?.engine !== "stopped" && unsent.value.some(({ what: w }) => (w.kind === "stepped" && (w.outcome === "lost" || (away.value && w.outcome === "failed"))) || (w.kind === "remarked" && w.colour === "red")));
+  const alarmed = computed(() => run.value?.engine !== "stopped" && (happened.value || unsent.value.some(({ what: w }) => (w.kind === "stepped" && (w.outcome === "lost" || (away.value && w.outcome === "failed"))) || (w.kind === "remarked" && w.colour === "red"))));
 
   /** Keep a word on the device and send it; the core then says what has become of the run. */
   async function add(what: What, replaces: string[] = []): Promise<boolean> {

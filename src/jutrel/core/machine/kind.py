@@ -42,6 +42,7 @@ class Kind:
     `clears`: a good verdict lets the machine work. `ends`: from here on what cleared the machine
     earlier holds no longer. `sees_changes`: takes what changed since the look before.
     `walked`: it is walked round the machine; a run from key to key is not.
+    `continues`: it clears only while a whole inspection still holds that it goes on from.
     `answers_add`: what an answer makes mandatory is looked at even if the kind would not take it.
     """
 
@@ -54,6 +55,7 @@ class Kind:
     ends: bool = False
     sees_changes: bool = False
     walked: bool = True
+    continues: bool = False
 
     def reason_for(self, c: Checkpoint) -> str | None:
         """Why this kind takes a checkpoint; None if it does not."""

@@ -1,11 +1,10 @@
-"""How a machine stands: what is open on it, which look cleared it, and whether it may go at a time."""
+"""How a machine stands: what is open on it, and which looks at it count."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
-from enum import StrEnum
+from datetime import datetime
 
 from jutrel.core.defect.defect import Defect
 from jutrel.core.edition import Edition
@@ -15,32 +14,13 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of, unaccepted
 from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, nothing_against
 from jutrel.core.inspection.finding import Conditions
-from jutrel.core.inspection.look import LAPSES_AFTER, Look, Status, lapsed
+from jutrel.core.inspection.look import Look, Status
 from jutrel.core.log.entry import Entry
-from jutrel.core.machine.lock import Lock, locked_said
+from jutrel.core.machine.incident import Incidents, incidents_of
+from jutrel.core.machine.lock import Lock, locks_of
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
 from jutrel.core.procedure.kinds import RUN
 from jutrel.core.wording import NOTHING, Said, say, together
-
-
-class Go(StrEnum):
-    """Whether a machine can go. Uninspected: no valid signed look."""
-
-    READY = "ready"
-    READY_MENDS_DUE = "ready-mends-due"
-    LIMITED = "limited"
-    HELD = "held"
-    WALKING = "walking"
-    UNINSPECTED = "uninspected"
-
-
-BY_GRADE = {
-    Grade.SOUND: Go.READY,
-    Grade.WATCH: Go.READY,
-    Grade.MEND: Go.READY_MENDS_DUE,
-    Grade.LIMIT: Go.LIMITED,
-    Grade.HOLD: Go.HELD,
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,11 +34,13 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """What is open on a machine, told as one: the worst grade, the sentence, the limits, how many things; its locks."""
+    """What is open on a machine, told as one: the worst grade, the sentence, the limits, how many things; its locks,
+    and what happened to it."""
 
     word: Word = field(default_factory=lambda: Word(Grade.SOUND, nothing_against(NOTHING)))
     open: int = 0
     locks: tuple[Lock, ...] = ()
+    incidents: Incidents | None = None
 
 
 def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple[Item, ...]:
@@ -73,12 +55,12 @@ def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple
 
 
 def standing_of(
-    edition: Edition, defects: Sequence[Defect], hours: float, offset: float, locks: tuple[Lock, ...] = ()
+    edition: Edition, defects: Sequence[Defect], hours: float, offset: float, about: Sequence[Entry] = ()
 ) -> Standing:
-    """What the open defects of a machine amount to, told as one, and whose locks are on it."""
+    """What the open defects of a machine amount to, told as one; `about`: entries that tell of locks and incidents."""
     items = items_of(edition, defects, hours)
     walk = walk_of(edition.model, frozenset(edition.model.options))
-    return Standing(told(items, walk, edition, offset), len(items), locks)
+    return Standing(told(items, walk, edition, offset), len(items), locks_of(about), incidents_of(about))
 
 
 def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> Word:
@@ -141,6 +123,8 @@ class LookSummary:
     worst: tuple[str, ...]
     news: Mapping[str, Said]
     rulebook: str
+    continues: bool = False
+    """It goes on from a whole inspection that still holds, and clears nothing by itself."""
 
 
 def own_word(verdict: Verdict) -> Word:
@@ -157,17 +141,19 @@ def own_word(verdict: Verdict) -> Word:
 
 @dataclass(frozen=True, slots=True)
 class Newest:
-    """Ids of the newest looks at a machine: signed, one that cleared it, one that ended that, one under way."""
+    """Ids of the newest looks at a machine: signed, one that cleared it, one that ended that, one under way, and the
+    newest whole one that cleared it."""
 
     signed: str | None = None
     cleared: str | None = None
     ended: str | None = None
     walking: str | None = None
+    whole: str | None = None
 
     @property
     def ids(self) -> frozenset[str]:
         """All of them."""
-        return frozenset(i for i in (self.signed, self.cleared, self.ended, self.walking) if i)
+        return frozenset(i for i in (self.signed, self.cleared, self.ended, self.walking, self.whole) if i)
 
 
 def newest_of(looks: Iterable[LookSummary]) -> Newest:
@@ -182,86 +168,8 @@ def newest_of(looks: Iterable[LookSummary]) -> Newest:
         first(lambda look: look.signed_at is not None and look.clears),
         first(lambda look: look.ends),
         first(lambda look: look.status is Status.WALKING and look.kind != RUN),
+        first(lambda look: look.signed_at is not None and look.clears and not look.continues),
     )
-
-
-@dataclass(frozen=True, slots=True)
-class Looks:
-    """The newest looks at a machine: signed, one that cleared it, one that ended that, and one under way."""
-
-    newest: LookSummary | None = None
-    cleared: LookSummary | None = None
-    ended: LookSummary | None = None
-    current: LookSummary | None = None
-
-
-def may_go(standing: Standing, looks: Looks, kinds: Mapping[str, str], hours: float, now: datetime) -> tuple[Go, Word]:
-    """Whether a machine may go at a time, and why (not). `kinds`: names of the kinds of inspection.
-
-    What is open on the machine decides first, whichever look found it and whenever it arrived. A look adds
-    what nobody could see, and says until when it cleared the machine. A lock comes before all of that: whoever
-    put it may be under the machine.
-    """
-    if standing.locks:
-        return Go.HELD, Word(Grade.HOLD, locked_said(standing.locks))
-    if standing.word.grade is Grade.HOLD:
-        return Go.HELD, standing.word
-    current = looks.current
-    if current is not None and lapsed(current.status, current.begun_at, now) is not Status.WALKING:
-        current = None
-    for look in (current, looks.newest):
-        if look is not None and look.own.grade is Grade.HOLD:
-            return Go.HELD, Word(Grade.HOLD, say("Do not start it: {why}", why=look.own.why))
-    if current is not None:
-        return Go.WALKING, Word(Grade.SOUND, current.why)
-    cleared, ended = looks.cleared, looks.ended
-    if cleared is None or cleared.signed_at is None:
-        return Go.UNINSPECTED, Word(Grade.SOUND, say("It has not been walked round before a shift yet."))
-    if ended is not None and _ends(ended, cleared):
-        name = kinds.get(ended.kind, ended.kind)
-        says = say(
-            "{kind}: what was found before holds no longer. Walk it before it works.",
-            kind=Said(name, (), "inspection"),
-        )
-        return Go.UNINSPECTED, Word(Grade.SOUND, says)
-    if cleared.valid_until is None or cleared.valid_until < now:
-        return Go.UNINSPECTED, Word(Grade.SOUND, say("The last inspection was for an earlier shift."))
-    if cleared.valid_until_hour is not None and hours > cleared.valid_until_hour:
-        return Go.UNINSPECTED, Word(Grade.SOUND, say("Ten hours of running have passed since the last inspection."))
-    # A later once-over can make it worse, not better.
-    own = [look.own for look in (cleared, looks.newest) if look is not None]
-    worst = max([standing.word, *own], key=lambda w: w.grade)
-    if worst.grade is not standing.word.grade and worst.grade is Grade.LIMIT:
-        return Go.LIMITED, Word(worst.grade, say("It works only within limits: {why}", why=worst.why), worst.limits)
-    limits = tuple(
-        dict.fromkeys([*standing.word.limits, *(t for w in own if w.grade is Grade.LIMIT for t in w.limits)])
-    )
-    return BY_GRADE[worst.grade], Word(worst.grade, standing.word.why, limits)
-
-
-MOMENT = timedelta(microseconds=1)
-
-
-def changes_at(looks: Looks, now: datetime) -> datetime | None:
-    """When `may_go` next says something else though nobody did anything; None: never."""
-    ends = []
-    if looks.current is not None:
-        ends.append(looks.current.begun_at + LAPSES_AFTER + MOMENT)
-    if looks.cleared is not None and looks.cleared.valid_until is not None:
-        ends.append(looks.cleared.valid_until + MOMENT)
-    return min((at for at in ends if at > now), default=None)
-
-
-def _ends(ended: LookSummary, cleared: LookSummary) -> bool:
-    """Whether a look of a kind that ends a clearance came after the one that gave it.
-
-    Where the device's clock was never measured its time is not believed: then the arrival decides, too.
-    """
-    if ended.begun_at > cleared.begun_at:
-        return True
-    if ended.clock_known or cleared.signed_received is None:
-        return False
-    return ended.begun_received > cleared.signed_received
 
 
 def first_pinned(entries: Sequence[Entry]) -> Entry | None:
@@ -305,4 +213,5 @@ def summary_of(look_id: str, look: Look, walk: Walk, verdict: Verdict, entries: 
         worst=tuple(g.word for g in sorted(worst, reverse=True)),
         news=dict(news),
         rulebook=shown.rulebook,
+        continues=bool(kind and kind.continues),
     )

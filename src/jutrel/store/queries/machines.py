@@ -71,7 +71,7 @@ def unit_of(row: Any) -> Unit:
         standing=decode(Standing, row.standing, "standing"),
         seq=row.seq,
         head=row.head,
-        newest=Newest(row.newest, row.cleared, row.ended, row.walking),
+        newest=Newest(row.newest, row.cleared, row.ended, row.walking, row.whole),
     )
 
 
@@ -118,6 +118,7 @@ async def put_unit(db: Db, site: str, u: Unit) -> None:
         "cleared": u.newest.cleared,
         "ended": u.newest.ended,
         "walking": u.newest.walking,
+        "whole": u.newest.whole,
     }
     await db.execute(
         insert(MachineRow)

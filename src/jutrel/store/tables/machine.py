@@ -39,7 +39,8 @@ class MachineRow(Base):
 
     `hour_meter` [h] is what it has run in all, `meter_offset` [h] what earlier meters had run up;
     `seq` and `head` are the last link of its log. `newest`, `cleared`, `ended`, `walking`: the newest look that was
-    signed, that cleared it, that ended what cleared it, and that is under way.
+    signed, that cleared it, that ended what cleared it, and that is under way; `whole`: the newest whole one that
+    cleared it.
     """
 
     __tablename__ = "machine"
@@ -61,6 +62,7 @@ class MachineRow(Base):
     cleared: Mapped[str | None] = mapped_column(Text)
     ended: Mapped[str | None] = mapped_column(Text)
     walking: Mapped[str | None] = mapped_column(Text)
+    whole: Mapped[str | None] = mapped_column(Text)
 
 
 class GoodPictureRow(Base):

@@ -1,0 +1,16 @@
+"""What happened to a machine, newest first."""
+
+from __future__ import annotations
+
+from jutrel.core.machine.incident import KINDS, Happening, happenings
+from jutrel.core.machine.unit import Unit
+from jutrel.service.context import Here
+from jutrel.service.intake import unit_of
+from jutrel.store.queries import log as log_store
+
+
+async def incidents(here: Here, machine: str) -> tuple[Unit, tuple[Happening, ...]]:
+    """A machine with its incidents, newest first; NotFound if there is no such machine."""
+    unit = await unit_of(here, machine)
+    entries = await log_store.entries_of_kinds(here.db, here.site.id, machine, KINDS)
+    return unit, tuple(reversed(happenings(entries)))
