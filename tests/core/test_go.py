@@ -37,12 +37,13 @@ def look(n: int, did: Did) -> LookSummary:
     at = DAWN + timedelta(hours=did.hour)
     signed = at + timedelta(hours=did.took)
     clears = did.what in ("whole", "short")
+    until = (signed + timedelta(hours=SHIFT_H), 110.0 + did.hour) if clears else (None, None)
     return LookSummary(
         id=f"l{n:03}", kind=did.what, clears=clears, ends=did.what == "night", status=Status.SIGNED, begun_at=at,
         begun_by="m", begun_received=at, clock_known=True, last_at=signed, last_by="m", signed_at=signed,
         signed_by="m", signed_received=signed, outcome="ready", why=NOTHING, own=Word(Grade.SOUND, NOTHING),
-        shift_hours=SHIFT_H, hour_meter=100.0 + did.hour, valid_until=signed + timedelta(hours=SHIFT_H) if clears else None,
-        valid_until_hour=110.0 + did.hour if clears else None, answered=1, planned=1, worst=(), news={}, rulebook="1",
+        shift_hours=SHIFT_H, hour_meter=100.0 + did.hour, valid_until=until[0],
+        valid_until_hour=until[1], answered=1, planned=1, worst=(), news={}, rulebook="1",
         continues=did.what == "short",
     )  # fmt: skip
 

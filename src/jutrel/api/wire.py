@@ -586,7 +586,8 @@ class InspectionOut(Out):
     signed_by: str | None
     edition: str
     locked: str = Field(
-        description="Why the machine is not started whatever this look found: somebody works on it, or something happened to it since. Empty: nothing of that."
+        description="Why the machine is not started whatever this look found: somebody works on it, or something "
+        "happened to it since. Empty: nothing of that."
     )
 
 
