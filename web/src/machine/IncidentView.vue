@@ -68,12 +68,12 @@ async function examined(incident: string) {
           <button v-else type="button" class="button" data-test="examine" @click="examining = i.id">{{ t("incident.examine") }}</button>
         </template>
       </article>
-      <p v-if="data?.incidents.length" class="row spread wrap">{{ t("incident.whole") }} <RouterLink class="button" :to="{ name: 'approach', params: { machine } }">{{ t("incident.walk") }}</RouterLink></p>
+      <p v-if="data?.incidents.length && !data.incidents.some((i) => i.waits)" class="row spread wrap">{{ t("incident.whole") }} <RouterLink class="button" :to="{ name: 'approach', params: { machine } }">{{ t("incident.walk") }}</RouterLink></p>
     </section>
   </div>
 </template>
 
 <style scoped>
-.whats { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(240px, 100%), 1fr)); gap: 12px; } .whats .button { min-height: 72px; font-size: 19px; }
+.whats { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(230px, 46%), 1fr)); gap: 12px; } .whats .button { min-height: 72px; font-size: 18px; padding: 6px 10px; line-height: 1.15; }
 .stop { border: 2px solid var(--hold); } .do { border-left: 4px solid var(--hold); padding-left: 12px; margin: 0; } .sos { border-color: var(--hold); } p { margin: 0; } form .button, article > .button, .save { align-self: flex-start; }
 </style>
