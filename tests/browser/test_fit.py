@@ -58,6 +58,8 @@ def test_every_view(
         ("/readings/tyre-set", "judgement"),
         ("/readings/wear", "judgement"),
         ("/instruments", "device-position"),
+        ("/schools", "school-grease"),
+        ("/machines/ex-02/incident", "happened-fire"),
         ("/machines/ex-01/readings", "plot"),
     )
     for address, test in views if scheme == "light" else views[:1]:
