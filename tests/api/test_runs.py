@@ -292,6 +292,14 @@ def test_after_a_stop_what_is_open_and_what_was_heard_is_looked_at_again(tablets
     assert any("whines" in x for x in told)
     assert any("No worse than before?" in x and "Lift" in x for x in told), told
     assert not any("like always" in x for x in told)
+    # A needle read by eye: green is no news, amber is looked at after the stop, red stops it.
+    for gauge, colour in (("coolant", "amber"), ("coolant", "none"), ("volts", "none")):
+        assert me.send("ld-05", stream, [me.entry("remarked", sense="gauge", colour=colour, gauge=gauge)]).is_success
+    now = run_of(me, "ld-05", stream)
+    assert {g["key"]: g["colour"] for g in now["gauges"] if g["at"]} == {"coolant": "none", "volts": "none"}
+    assert [x["says"] for x in now["lines"] if "Coolant" in x["says"] or "Battery" in x["says"]] == [
+        "Coolant: amber."
+    ], "that it was amber is kept, green again or not"
     assert [x for x in now["counted"] if "started once" in x]
     # Left like that with the engine said to run, and another run begun: its hours end there.
     engine(me, "ld-05", stream, "cranking", "running")
@@ -309,6 +317,9 @@ def test_what_does_not_belong_there_is_refused_by_name(tablets: Tablets) -> None
     for what, field in (
         ({"kind": "stepped", "step": "retarder-test", "outcome": "done"}, "step"),
         ({"kind": "remarked", "sense": "noise", "colour": "amber", "station": "moon"}, "station"),
+        ({"kind": "remarked", "sense": "gauge", "colour": "red"}, "gauge"),
+        ({"kind": "remarked", "sense": "gauge", "colour": "red", "gauge": "hours"}, "gauge"),
+        ({"kind": "remarked", "sense": "noise", "colour": "red", "gauge": "coolant"}, "gauge"),
         ({"kind": "filled", "fluid": "soup", "litres": 3.0, "protected": True}, "fluid"),
         ({"kind": "filled", "fluid": "fuel", "litres": -3.0, "protected": True}, "litres"),
         ({"kind": "engine", "state": "flying"}, "state"),

@@ -18,6 +18,7 @@ from jutrel.api.wire_run import (
     BriefingOut,
     FieldOut,
     GateOut,
+    GaugeOut,
     HandedOut,
     PointOut,
     RunLineOut,
@@ -35,6 +36,7 @@ from jutrel.core.inspection.kinds import HandedOver
 from jutrel.core.machine.drawing import parked_drawing, plan_drawing
 from jutrel.core.machine.model import Model
 from jutrel.core.procedure.detection import INNER_M, fields_of
+from jutrel.core.procedure.gauges import GAUGES, gauges_read
 from jutrel.core.procedure.greasing import Greased, PointNow
 from jutrel.core.procedure.handover import Line
 from jutrel.core.procedure.kinds import Colour, Remarked
@@ -212,6 +214,7 @@ def run_out(
         or any(t.colour is Colour.RED for t in r.told),
         handed=_handed(r, names),
         before=_note(r.before, names, wording),
+        gauges=_gauges(r, wording),
         counted=[wording.say(x) for x in r.counted.says] if r.counted else [],
         again=[AgainOut(says=wording.say(a.says).strip(), station=a.station) for a in r.again],
         briefing=BriefingOut(says=wording.say(told.says), offer=told.offer),
@@ -226,6 +229,19 @@ def run_out(
         ],
         zones=[ZoneOut(id=z.id, name=wording.say(z.name), outline=list(z.outline)) for z in zones_of(shape)],
     )
+
+
+def _gauges(r: RunOnMachine, wording: Wording) -> list[GaugeOut]:
+    read = {g.key: g for g in gauges_read(r.entries)}
+    out = []
+    for key, name in GAUGES.items():
+        last = read.get(key)
+        out.append(
+            GaugeOut(
+                key=key, name=wording.say(name), colour=last.colour if last else None, at=last.at if last else None
+            )
+        )
+    return out
 
 
 @router.get("/{machine}/run")

@@ -12,7 +12,7 @@ from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import PanelOut
 from jutrel.core.machine.go import Go
 from jutrel.core.procedure.greasing import Took
-from jutrel.core.procedure.kinds import EngineNow
+from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.procedure.state import Mark, Stand
 from jutrel.core.procedure.step import Phase, StepKind
 
@@ -175,6 +175,15 @@ class ZoneOut(Out):
     outline: list[tuple[float, float]]
 
 
+class GaugeOut(Out):
+    """A gauge that is read by eye. `colour`: the band in which it stood last, none for green; null: not read yet."""
+
+    key: str
+    name: str
+    colour: Colour | None
+    at: datetime | None
+
+
 class RunOut(Out):
     """A run as it stands at `now`. Without `run` it has not begun; `missing`: what stands before the next thing."""
 
@@ -204,6 +213,7 @@ class RunOut(Out):
     red: bool = Field(description="A red warning was reported.")
     before: RunNoteOut | None
     handed: HandedOut | None
+    gauges: list[GaugeOut] = Field(description="What needles there are to read by eye, and how each stood last.")
     counted: list[str] = Field(description="What the run used up so far: engine hours, starts, fuel.")
     again: list[AgainOut]
     briefing: BriefingOut

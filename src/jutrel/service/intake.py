@@ -37,6 +37,7 @@ from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
+from jutrel.core.procedure.gauges import gauge_problem
 from jutrel.core.procedure.greasing import Greased
 from jutrel.core.procedure.kinds import RUN, Engine, Filled, Remarked, Stepped
 from jutrel.core.reading.bound import check_read
@@ -485,6 +486,8 @@ class _Door:
                 if what.step not in {s.id for s in edition.steps}:
                     raise BadInput("step", "this machine's procedure has no step '{step}'", step=what.step)
             case Remarked():
+                if problem := gauge_problem(what):
+                    raise BadInput("gauge", problem)
                 if what.station and what.station not in {s.id for s in model.family.stations}:
                     raise BadInput("station", "this machine has no station '{station}'", station=what.station)
             case Filled():

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Model
 from jutrel.core.panel.told import Happening, Told, alert_said
+from jutrel.core.procedure.gauges import GAUGES
 from jutrel.core.procedure.greasing import Greased, Took
 from jutrel.core.procedure.kinds import Colour, Filled, Remarked
 from jutrel.core.procedure.measured import Measured
@@ -22,6 +23,7 @@ SENSES = {
     "feel": say("It feels different"),
     "sight": say("Something seen"),
     "lamp": say("A warning lamp"),
+    "gauge": say("A gauge"),
 }
 COLOURS = {"red": say("red"), "amber": say("amber"), "none": NOTHING}
 
@@ -40,7 +42,9 @@ def remark_said(what: Remarked, model: Model) -> Said:
     stations = {s.id: Said(s.name, (), "station") for s in model.family.stations}
     place = stations.get(what.station, say("nowhere in particular"))
     note = as_written(what.note) if what.note.strip() else NOTHING
-    sense = SENSES[what.sense.value]
+    sense = GAUGES.get(what.gauge, SENSES[what.sense.value])
+    if what.gauge:
+        return say("{sense}: {colour}. {note}", sense=sense, colour=COLOURS[what.colour] or say("green"), note=note)
     if what.colour is Colour.NONE:
         return say("{sense}, {place}. {note}", sense=sense, place=place, note=note)
     return say("{sense} ({colour}), {place}. {note}", sense=sense, colour=COLOURS[what.colour], place=place, note=note)
@@ -77,6 +81,8 @@ def handover_lines(
         out.append(Line(says, t.id, True))
     for e in entries:
         match e.what:
+            case Remarked(colour=Colour.NONE, gauge=gauge) if gauge:
+                pass  # a needle in the green is nothing to hand over
             case Remarked(colour=colour) as what:
                 out.append(Line(remark_said(what, model), e.id, colour is not Colour.NONE))
             case Filled(fluid=fluid, litres=litres):

@@ -33,13 +33,14 @@ class EngineNow(StrEnum):
 
 
 class Sense(StrEnum):
-    """How something was noticed at work."""
+    """How something was noticed at work. Gauge: a needle was read by eye; its colour is the band in which it stands."""
 
     NOISE = "noise"
     SMELL = "smell"
     FEEL = "feel"
     SIGHT = "sight"
     LAMP = "lamp"
+    GAUGE = "gauge"
 
 
 class Colour(StrEnum):
@@ -78,12 +79,16 @@ class Engine:
 @kind("remarked", StreamKind.LOOK, WALKERS)
 @dataclass(frozen=True, slots=True)
 class Remarked:
-    """Something noticed at work: how, how urgent, and where on the machine (a station, or nowhere in particular)."""
+    """Something noticed at work: how, how urgent, and where on the machine (a station, or nowhere in particular).
+
+    `gauge`: which needle, where one was read by eye; without a colour it stands in the green.
+    """
 
     sense: Sense
     colour: Colour
     station: Annotated[str, Text(60, 0, r"([A-Za-z0-9][A-Za-z0-9_.-]*)?")] = ""
     note: Prose = ""
+    gauge: Word = ""
 
 
 @kind("filled", StreamKind.LOOK, WALKERS)
