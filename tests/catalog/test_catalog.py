@@ -145,11 +145,12 @@ def test_the_rulebook_has_reasons_and_a_version() -> None:
 
 
 GRADER = "families/motor-grader.yaml"
+E24 = "models/tolvane-e24.yaml"
 BREAKAGE = [
     # file, what is replaced, with what, field and reason that must be named
-    ("models/tolvane-e24.yaml", "track_gauge: 2.38", "track_gauge: -2", "shape.track_gauge", "must be above 0"),
-    ("models/tolvane-e24.yaml", "track_gauge: 2.38, ", "", "shape.track_gauge", "is missing"),
-    ("models/tolvane-e24.yaml", "maker: Tolvane", "makre: Tolvane", "maker", "is missing"),
+    (E24, "track_gauge: 2.38", "track_gauge: -2", "shape.track_gauge", "must be above 0"),
+    (E24, "track_gauge: 2.38, ", "", "shape.track_gauge", "is missing"),
+    (E24, "maker: Tolvane", "makre: Tolvane", "maker", "is missing"),
     (
         "models/tolvane-e24.yaml",
         "family: crawler-excavator",
@@ -157,8 +158,8 @@ BREAKAGE = [
         "family",
         "no family is called 'hovercraft'",
     ),
-    ("models/tolvane-e24.yaml", "  boom: [2.4, 0.3, 2.8]\n", "", "places", "checkpoint 'boom' is missing"),
-    ("models/tolvane-e24.yaml", "  boom: [2.4, 0.3, 2.8]", "  boom: [2.4, 0.3]", "places.boom", "missing"),
+    (E24, "  boom: [2.4, 0.3, 2.8]\n", "", "places", "checkpoint 'boom' is missing"),
+    (E24, "  boom: [2.4, 0.3, 2.8]", "  boom: [2.4, 0.3]", "places.boom", "missing"),
     (
         "models/tolvane-e24.yaml",
         "  rear: [-3.6, 0.6]",
@@ -247,6 +248,10 @@ BREAKAGE = [
         "'crack_wear'",
     ),
     ("systems.yaml", "class: service}", "class: luxury}", "class", "'life'"),
+    (E24, "fuel: [[0, 0], ", "fuel: [[0, 5], ", "strapping.fuel.0", "begins at [0, 0]"),
+    (E24, "fuel: [[0, 0], [0.118, ", "fuel: [[0, 0], [0.318, ", "strapping.fuel.2", "rise from line to line"),
+    (E24, "290]]", "390]]", "strapping.fuel.5", "the tank holds 290"),
+    (E24, "  fuel: [[0, 0]", "  lemonade: [[0, 0]", "strapping.lemonade", "no compartment holds"),
     (GRADER, "{brake-accumulator: ", "{brake-store: ", "readings.brake-store", "no reading is called 'brake-store'"),
     (GRADER, "{wanted: brake-applications}", "{want: brake-applications}", "want", "no input 'want'"),
     (GRADER, "{wanted: brake-applications}", "{wanted: brake-count}", "wanted", "no figure with a unit"),

@@ -16,9 +16,13 @@ from CoolProp.CoolProp import PropsSI
 from scipy.integrate import solve_ivp
 from scipy.stats import theilslopes
 
+from jutrel.catalog import catalog
+from jutrel.core.errors import BadInput
+from jutrel.core.machine.model import Model
 from jutrel.core.reading.air import air_restriction, belt_deflection
 from jutrel.core.reading.all import READINGS, run
 from jutrel.core.reading.battery import at_27, battery_volts, charge_of, freezes_at
+from jutrel.core.reading.bound import read_at
 from jutrel.core.reading.brakes import stopping_limit
 from jutrel.core.reading.coolant import freeze_point, mass_share, water_boils
 from jutrel.core.reading.fuel import saturation, vapour
@@ -227,6 +231,28 @@ def test_the_worked_examples_of_the_handbook_that_are_a_whole_reading() -> None:
     rate = run("leak-drops", {"drops": 60, "seconds": 60, "reserve": 5, "shift_hours": 10}).value
     assert rate is not None
     assert rate * 24 / 3.785411784 == pytest.approx(1.125, rel=0.01)
+
+
+@pytest.mark.parametrize("model", catalog().models.values(), ids=lambda m: m.id)
+def test_a_machines_tank_holds_what_numpy_reads_in_its_table(model: Model) -> None:
+    heights, litres = np.array(model.strapping["fuel"]).T
+    assert litres[-1] == model.limits["fuel-tank"]
+    for h in np.linspace(0, heights[-1], 23):
+        read = read_at("fuel-level", "tank-volume", {"height": float(h)}, model)
+        assert read.value == pytest.approx(np.interp(h, heights, litres))
+    with pytest.raises(BadInput, match="above the top"):
+        read_at("fuel-level", "tank-volume", {"height": float(heights[-1]) + 0.01}, model)
+
+
+def test_spray_water_lasts_as_long_as_the_nozzles_let_it() -> None:
+    """4 L/min for a fifth of ten hours is 480 L (arithmetic); drained for frost from 1 °C: common practice."""
+    given = {"seen": 0.9, "tank": 300, "flow": 4, "share": 20, "shift_hours": 10, "low_c": 6}
+    out = run("spray-water", given)
+    assert (out.value, out.more["fills"], out.finding) == (270 - 480, 1, ("level", {"low_level": "low"}))
+    enough = run("spray-water", given | {"tank": 600})
+    assert (enough.judgement.band, enough.finding) == (Band.IN_BAND, None)
+    frost = run("spray-water", given | {"tank": 600, "low_c": 0})
+    assert (frost.judgement.band, "it freezes" in str(frost.judgement.action)) == (Band.ACT, True)
 
 
 def test_five_days_tell_weather_from_leak_on_the_right_day() -> None:

@@ -16,7 +16,7 @@ from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.needs import Need, needs_of
 from jutrel.core.reading.registry import Known
-from jutrel.core.reading.series import Series, series_of, usual
+from jutrel.core.reading.series import Series, series_of, usual, usual_at
 from tests.walks import MODEL, START, Plain, core, entry, opening
 
 
@@ -120,3 +120,37 @@ def test_the_cold_that_is_coming_asks_for_another_oil() -> None:
     assert mild
     assert cold
     assert (mild.judgement.band, cold.judgement.band) == (Band.IN_BAND, Band.STOP)
+
+
+def coolant(number: int, seen: float, warm: float) -> Plain:
+    given = {"seen": seen, "coolant_c": warm}
+    what = {"checkpoint": "coolant", "reading": "coolant-level", "given": given}
+    return entry(number, "read", what, stream=f"l{number}")
+
+
+def test_a_cold_night_is_no_loss_of_coolant_and_a_loss_in_warm_weather_is_one() -> None:
+    """A system of 40 L of half and half (0.45 ‰/K, from memory) over a glass of 1.5 L: 1.2 % of the glass a kelvin."""
+    days = [(4, 0.40), (12, 0.50), (9, 0.46), (18, 0.57), (6, 0.42), (15, 0.53)]
+    place = next(c.id for c in MODEL.family.checkpoints if any(b.reading == "coolant-level" for b in c.readings))
+
+    def last(seen: float, warm: float) -> Series:
+        rows = [coolant(n, s, float(w)) for n, (w, s) in enumerate(days)] + [coolant(9, seen, warm)]
+        rows = [{**r, "what": {**r["what"], "checkpoint": place}} for r in rows]
+        log = core(rows)
+        return next(s for s in series_of(log, MODEL, meter_of(log)) if s.reading == "coolant-level")
+
+    assert not last(0.30, -4.0).unusual, "as low as the frost makes it"
+    assert last(0.40, 18.0).unusual, "as high as on a cold day, and a litre is gone"
+    assert not last(0.57, 18.0).unusual
+    assert last(0.1, -40.0).usual is None, "nobody knows how it stands in such a cold"
+
+
+@given(
+    st.lists(st.floats(-20, 40), min_size=5, max_size=20, unique=True),
+    st.floats(-0.02, 0.02),
+    st.floats(-20, 40),
+)
+def test_what_the_weather_alone_does_is_never_unusual(warm: list[float], slope: float, now: float) -> None:
+    band = usual_at(list(warm), [1.0 + slope * t for t in warm], now)
+    if max(warm) - min(warm) >= 8 and band is not None:
+        assert band[0] - 1e-6 <= 1.0 + slope * now <= band[1] + 1e-6

@@ -52,6 +52,7 @@ class ReadingInputOut(Out):
     flag: bool
     many: tuple[int, int] | None = Field(description="If it is a list: least and most figures.")
     known: Known | None = Field(description="Where its value can come from by itself.")
+    without: str = Field(description="Not asked for where this other input is known.")
     start: float | None = Field(description="Where a control begins; nobody's reading until a hand has moved it.")
     us: OtherUnitOut | None
 
@@ -121,6 +122,7 @@ def input_out(one: Input, wording: Wording) -> ReadingInputOut:
         flag=one.flag,
         many=g.many,
         known=g.known,
+        without=g.without,
         start=g.start,
         us=other_unit(g.unit),
     )

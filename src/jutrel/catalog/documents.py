@@ -237,6 +237,7 @@ class ModelFile(Document):
     reserves: dict[Id, Annotated[float, Field(gt=0)]]
     limits: dict[Id, float | str] = {}
     schools: dict[Id, Id] = {}
+    strapping: dict[Id, Annotated[list[tuple[float, float]], Field(min_length=2, max_length=200)]] = {}
     access: list[AccessDoc] = Field(min_length=1)
     stations: dict[Id, tuple[Place, Place]]
     gates: dict[Id, tuple[Place, Place]] = {}

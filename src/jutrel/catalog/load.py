@@ -23,6 +23,7 @@ from jutrel.core.machine.model import Model
 from jutrel.core.procedure.school import School
 from jutrel.core.procedure.step import Step
 from jutrel.core.reading.all import READINGS, listed
+from jutrel.core.reading.bound import OF_TANK
 from jutrel.core.reading.registry import check
 
 FOLDER = Path(__file__).parent
@@ -116,7 +117,7 @@ def _bound(key: str, given: Mapping[str, bool | float | str | list[str]]) -> Bou
         one = listed(key).input(name)
         if isinstance(value, list):
             figures[name] = tuple(value)
-        elif isinstance(value, str) and one is not None and not one.choices:
+        elif isinstance(value, str) and one is not None and (not one.choices or value.startswith(OF_TANK)):
             figures[name] = (value,)
         else:
             always[name] = value
@@ -141,9 +142,11 @@ def _check_readings(
                 raise source.refuse((*at, name), "the reading has no input '{name}'", name=name)
             if isinstance(value, list) != (one.given.many is not None):
                 raise source.refuse((*at, name), "give a list where the input is one, else one figure")
-            if isinstance(value, list) or (isinstance(value, str) and not one.choices):
+            if isinstance(value, list) or (isinstance(value, str) and (not one.choices or value.startswith(OF_TANK))):
                 for figure in value if isinstance(value, list) else [value]:
                     fluid = figure.removeprefix("reserve.")
+                    for part in OF_TANK:
+                        fluid = fluid.removeprefix(part)
                     if figure != fluid and fluid not in reserves:
                         raise source.refuse((*at, name), "no compartment holds '{fluid}'", fluid=fluid)
                     if figure == fluid and not limits.get(figure):

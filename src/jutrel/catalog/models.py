@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from itertools import pairwise
 
 from pydantic import ValidationError
 
@@ -112,6 +113,21 @@ def _check_schools(source: SourceFile, file: ModelFile, schools: Iterable[School
             raise source.refuse(("schools", school), says, it=choice, those=", ".join(offered[school]))
 
 
+def _check_strapping(source: SourceFile, file: ModelFile) -> None:
+    """A strapping table begins at nought, rises, and ends with as much as the tank holds."""
+    for fluid, lines in file.strapping.items():
+        if fluid not in file.reserves:
+            raise source.refuse(("strapping", fluid), "no compartment holds '{fluid}'", fluid=fluid)
+        if lines[0] != (0, 0):
+            raise source.refuse(("strapping", fluid, 0), "the table begins at [0, 0]")
+        for i, ((h0, l0), (h1, l1)) in enumerate(pairwise(lines), 1):
+            if h1 <= h0 or l1 < l0:
+                raise source.refuse(("strapping", fluid, i), "heights rise from line to line, and litres never fall")
+        holds = file.limits.get(f"{fluid}-tank")
+        if isinstance(holds, (int, float)) and abs(lines[-1][1] - holds) > 0.02 * holds:
+            raise source.refuse(("strapping", fluid, len(lines) - 1), "the tank holds {holds} L", holds=holds)
+
+
 def build_model(source: SourceFile, families: Mapping[str, Family], schools: Iterable[School]) -> Model:
     """A model from a parsed file.
 
@@ -127,6 +143,7 @@ def build_model(source: SourceFile, families: Mapping[str, Family], schools: Ite
     shape = _shape(source, family, file.shape)
     _check_parts(source, file, family)
     _check_schools(source, file, schools)
+    _check_strapping(source, file)
     _check_ground(source, file, family, Ground(plan_drawing(shape).obstacles))
     tank = file.tank.model_dump()
     rods = tuple(RodGroup(**r) for r in tank.pop("rods"))
@@ -146,6 +163,7 @@ def build_model(source: SourceFile, families: Mapping[str, Family], schools: Ite
         dict(file.moved),
         dict(file.limits),
         dict(file.schools),
+        {fluid: tuple(lines) for fluid, lines in file.strapping.items()},
     )
     walk = walk_of(model, frozenset(file.options))
     try:

@@ -51,7 +51,12 @@ MACHINES = (
     DemoMachine("ex-02", "EX-02", E24, (*COMMON, "side-camera", "quick-coupler"), 9411.0, 7.4),
     DemoMachine("ex-03", "EX-03", E24, (*COMMON, "front-guard", "second-slew-drive"), 11873.6, 6.9),
     DemoMachine(
-        "ex-04", "EX-04", E24, (*COMMON, "side-camera", "quick-coupler", "auto-lube", "person-detection"), 2240.7, 8.6
+        "ex-04",
+        "EX-04",
+        E24,
+        (*COMMON, "side-camera", "quick-coupler", "auto-lube", "person-detection", "dust-spray"),
+        2240.7,
+        8.6,
     ),
     DemoMachine(
         "ld-05",

@@ -32,12 +32,15 @@ const tyres = computed(() => list("pressures", list("cold", [400, 400, 400, 400]
 const warmth = computed(() => list("tyre_c", tyres.value.map(() => 15)));
 const profile = computed(() => (typeof all.value.new === "number" && typeof all.value.limit === "number" && all.value.new !== all.value.limit ? { fresh: number("new", 1), limit: number("limit", 0) } : null));
 const timed = computed(() => (props.listed.control === "stopwatch" ? props.listed.inputs.find((i) => ["s", "min"].includes(i.unit) && i.needed) : undefined));
+/** How high a tank with a strapping table is, m: its height is dragged as a share of that. */
+const top = computed(() => list("heights", []).at(-1) ?? 0);
 const shape = computed(() => (props.listed.control === "belt" ? "belt" : "sag"));
 </script>
 
 <template>
   <DialGauge v-if="['dial', 'restriction'].includes(listed.control) && dialled" :name="dialled.name" :unit="dialled.unit" :us="dialled.us" :low="dialled.low" :high="dialled.high" :start="dialled.start ?? 0" :target="target" :limit="limit" :model-value="number(dialled.key, dialled.start ?? 0)" @update:model-value="(v) => emit('give', dialled!.key, v)" />
   <LevelPicture v-else-if="['stick', 'tube', 'glass'].includes(listed.control) && input('seen')" :name="input('seen').name" :shape="ways" :ghost="listed.control === 'glass' ? ghost : null" :model-value="number('seen', 0.5)" @update:model-value="(v) => emit('give', 'seen', v)" />
+  <LevelPicture v-else-if="input('height') && top > 0" :name="input('height').name" shape="tank" :model-value="Math.min(1, number('height', top / 2) / top)" @update:model-value="(v) => emit('give', 'height', Math.round(v * top * 100) / 100)" />
   <NutCircle v-else-if="listed.control === 'nuts'" :model-value="list('nuts', Array(10).fill(0))" @update:model-value="(v) => emit('give', 'nuts', v)" />
   <TyreSet v-else-if="listed.control === 'tyre-set'" :us="input('pressures').us" :us-c="input('tyre_c').us" :cold="list('cold', tyres.map(() => 400))" :warmth="warmth" :model-value="tyres" @update:model-value="(v) => { emit('give', 'pressures', v); emit('give', 'tyre_c', [...warmth]); }" @warm="(n, c) => emit('give', 'tyre_c', warmth.map((w, k) => (k === n ? c : w)))" />
   <div v-else-if="listed.control === 'profile' && profile" class="pair">

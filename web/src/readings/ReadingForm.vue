@@ -23,7 +23,7 @@ function keep() {
   emit("keep", Object.fromEntries(Object.entries(understood).filter(([key]) => !(key in known))));
 }
 
-const inputs = computed(() => listed.value.inputs.filter((i) => !(i.key in (props.known ?? {})) && !(i.many && ["nuts", "tyre-set", "cells"].includes(listed.value.control) && i.key !== "cold")));
+const inputs = computed(() => listed.value.inputs.filter((i) => !(i.key in (props.known ?? {})) && !(i.without in (props.known ?? {})) && !(i.many && ["nuts", "tyre-set", "cells"].includes(listed.value.control) && i.key !== "cold")));
 const main = computed(() => inputs.value.filter((i) => i.needed || i.known === null || r.touched.value.has(i.key)));
 const rest = computed(() => inputs.value.filter((i) => !main.value.includes(i)));
 const machine = computed(() => listed.value.inputs.filter((i) => i.key in (props.known ?? {}) && typeof props.known![i.key] === "number"));

@@ -77,7 +77,8 @@ class Model:
 
     `moved` names the station of a checkpoint that this model has elsewhere than its family.
     `gates` [m] are points on the only safe way to a station. `limits` are the maker's figures, `schools` how the maker
-    wants done what good hands do differently.
+    wants done what good hands do differently. `strapping`: by fluid, how many litres stand in its tank at which height
+    [m].
     """
 
     id: str
@@ -95,6 +96,7 @@ class Model:
     moved: Mapping[str, str]
     limits: Mapping[str, Limit]
     schools: Mapping[str, str] = field(default_factory=dict)
+    strapping: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

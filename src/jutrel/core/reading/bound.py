@@ -26,11 +26,28 @@ def machine_says(bound: Bound, model: Model) -> dict[str, Any]:
     out: dict[str, Any] = dict(bound.given)
     for name, figures in bound.figures.items():
         one = listed(bound.reading).input(name)
+        if figures[0].startswith(OF_TANK):
+            if (of_tank := _of_tank(model, figures[0])) is not None:
+                out[name] = of_tank
+            continue
         values = [_figure(model, f) for f in figures]
         if one is None or None in values:
             continue  # a model file that does not give it: the person says it
         out[name] = tuple(values) if one.given.many else values[0]
     return out
+
+
+OF_TANK = ("shape.", "heights.", "litres.")
+"""What a model says of a tank by its strapping table: these with the fluid that stands in it."""
+
+
+def _of_tank(model: Model, name: str) -> str | tuple[float, ...] | None:
+    """The shape of a tank, or a row of its strapping table; None where the model has no table of it."""
+    what, _, fluid = name.partition(".")
+    lines = model.strapping.get(fluid)
+    if lines is None:
+        return None
+    return "strapped" if what == "shape" else tuple(line[what == "litres"] for line in lines)
 
 
 def _figure(model: Model, name: str) -> float | None:

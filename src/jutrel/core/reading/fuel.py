@@ -9,7 +9,7 @@ from typing import Annotated
 from jutrel.core.reading.judgement import Band, Figure, Judgement
 from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
 from jutrel.core.units import ABSOLUTE_ZERO_C
-from jutrel.core.wording import Number, as_written, say
+from jutrel.core.wording import NOTHING, Number, as_written, say
 
 COMMON = say("common practice")
 ASHRAE = say("ASHRAE Handbook of Fundamentals, saturation pressure over water and ice")
@@ -87,6 +87,59 @@ def fuel_shift(
         return Reading(left, "L", words, left - wide, left + wide, ("level", {"low_level": "low"}), more)
     action = say("Enough. Fill it tonight: order about {order}.", order=Number(order, 0, "L"))
     return Reading(left, "L", Judgement(Band.IN_BAND, action, why, figures), left - wide, left + wide, None, more)
+
+
+@reading(
+    "spray-water",
+    Topic.FUEL,
+    say("Spray water for the shift"),
+    [COMMON],
+    {"seen": 0.9, "tank": 300, "flow": 4, "share": 20, "shift_hours": 10, "low_c": 6},
+    mode="level",
+    control="tube",
+    trend="in_tank",
+    trend_unit="L",
+)
+def spray_water(
+    seen: Annotated[float, Given(say("How full: 0 empty, 1 full"), "", 0, 1, gauge=0.03, start=0.5)],
+    tank: Annotated[float, Given(say("Tank"), "L", 5, 20_000)],
+    flow: Annotated[float, Given(say("What the nozzles spray"), "L/min", 0.1, 400)],
+    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=Known.SHIFT)],
+    low_c: Annotated[float, Given(say("Lowest temperature tonight"), "°C", -60, 40, known=Known.LOW)],
+    share: Annotated[float, Given(say("How much of the shift it sprays"), "%", 1, 100)] = 25.0,
+) -> Reading:
+    """Whether the spray water lasts the shift, how often it is filled, and whether it is drained tonight for frost.
+
+    Returns the litres left over at the end of the shift.
+
+    >>> round(spray_water(0.9, 300, 4, 10, 6, share=20).value or 0)
+    -210
+    """
+    inside = seen * tank
+    need = flow * 60 * shift_hours * share / 100
+    left, wide = inside - need, math.hypot(2 * 0.03 * tank, 0.2 * need)
+    fills = math.ceil(max(0.0, need - tank) / tank)
+    lasts = inside / (flow * 60 * share / 100)
+    figures = (
+        Figure(say("in the tank"), inside, as_written("L")),
+        Figure(say("for the shift"), need, as_written("L")),
+        Figure(say("lasts"), lasts, as_written("h")),
+    )
+    why = say("{inside} in it, {need} for this shift.", inside=Number(inside, 0, "L"), need=Number(need, 0, "L"))
+    frost = say(" Drain tank, pump and nozzles tonight: it freezes.") if low_c <= 1 else NOTHING
+    more = {"in_tank": inside, "fills": float(fills)}
+    if left < 0:
+        action = say(
+            "Not enough for the shift: it lasts {h}. Fill it before you start; fillings during the shift: {n}.{frost}",
+            h=Number(lasts, 1, "h"),
+            n=fills,
+            frost=frost,
+        )
+        words = Judgement(Band.ACT, action, why, figures)
+        return Reading(left, "L", words, left - wide, left + wide, ("level", {"low_level": "low"}), more)
+    action = say("Enough for the shift.{frost}", frost=frost)
+    band = Band.ACT if frost else Band.IN_BAND
+    return Reading(left, "L", Judgement(band, action, why, figures), left - wide, left + wide, None, more)
 
 
 def saturation(celsius: float) -> float:

@@ -68,10 +68,10 @@ class Tank(StrEnum):
 def tank_volume(
     shape: Annotated[Tank, Given(say("Shape of the tank"))],
     height: Annotated[float, Given(say("Height of the liquid"), "m", 0, 6, gauge=0.005)],
-    area: Annotated[float | None, Given(say("Floor of an upright tank"), "m²", 0.001, 60)] = None,
-    top: Annotated[float | None, Given(say("Height of an upright tank"), "m", 0.01, 6)] = None,
-    radius: Annotated[float | None, Given(say("Radius of a lying cylinder"), "m", 0.01, 3)] = None,
-    length: Annotated[float | None, Given(say("Length of a lying cylinder"), "m", 0.01, 20)] = None,
+    area: Annotated[float | None, Given(say("Floor of an upright tank"), "m²", 0.001, 60, without="heights")] = None,
+    top: Annotated[float | None, Given(say("Height of an upright tank"), "m", 0.01, 6, without="heights")] = None,
+    radius: Annotated[float | None, Given(say("Radius of a lying cylinder"), "m", 0.01, 3, without="heights")] = None,
+    length: Annotated[float | None, Given(say("Length of a lying cylinder"), "m", 0.01, 20, without="heights")] = None,
     heights: Annotated[
         tuple[float, ...] | None, Given(say("Heights of the strapping table"), "m", 0, 6, many=(2, 200))
     ] = None,
@@ -288,6 +288,7 @@ def transmission_oil(
     {"seen": 0.4, "coolant_c": 15},
     mode="level",
     control="tube",
+    weather="coolant_c",
 )
 def coolant_level(
     seen: Seen,

@@ -18,7 +18,7 @@ from jutrel.core.wording import NOTHING, Said, say
 
 Y2000 = datetime(2000, 1, 1, tzinfo=UTC)
 GRADE = re.compile(r"(\d+W)")
-WANTED = ("fuel-shift", "exhaust-fluid", "engine-oil", "oil-grade", "coolant-freeze", "dark")
+WANTED = ("fuel-shift", "exhaust-fluid", "spray-water", "engine-oil", "oil-grade", "coolant-freeze", "dark")
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +85,6 @@ def needs_of(
                 reading = run(key, given)
             except BadInput as error:
                 lacks = say("It cannot be computed: {why}", why=error.says)
-        levels = key in ("fuel-shift", "exhaust-fluid", "engine-oil", "coolant-freeze")
+        levels = key in ("fuel-shift", "exhaust-fluid", "spray-water", "engine-oil", "coolant-freeze")
         out.append(Need(key, one.title, reading, lacks, last.at if last and levels else None, checkpoint))
     return tuple(out)

@@ -93,6 +93,8 @@ class Given:
     start: float | None = None
     whole: bool = False
     """Whether only whole numbers can be meant: it is counted."""
+    without: str = ""
+    """Another input: where that one is known, this one is not asked for."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,6 +142,8 @@ class Listed:
     """The figure that joins the unit's series: `value` or one of `more`; empty: none."""
     trend_unit: str
     """Its unit, where it is one of `more`."""
+    weather: str
+    """The input [°C] with which the figure moves in a sound machine; empty: none, or the reading takes it out."""
     run: Callable[..., Reading]
 
     @property
@@ -166,6 +170,7 @@ def reading(
     control: str = "",
     trend: str = "value",
     trend_unit: str = "",
+    weather: str = "",
 ) -> Callable[[Callable[P, Reading]], Callable[P, Reading]]:
     """List a function as a reading; each call is checked against what its annotations say."""
 
@@ -183,7 +188,18 @@ def reading(
 
         modes = tuple(mode.split())
         listed = Listed(
-            key, topic, title, inputs, tuple(sources), dict(example), modes, control, trend, trend_unit, checked
+            key,
+            topic,
+            title,
+            inputs,
+            tuple(sources),
+            dict(example),
+            modes,
+            control,
+            trend,
+            trend_unit,
+            weather,
+            checked,
         )
         if key in READINGS:
             raise ValueError(f"reading '{key}' is listed twice")

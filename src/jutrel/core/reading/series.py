@@ -21,6 +21,8 @@ from jutrel.core.reading.slope import trend
 DAY_S, YEAR_DAYS = 86_400, 366
 LEAST = 5
 """Earlier values without which nothing is called unusual."""
+LEAST_SPREAD_K, FARTHEST_K = 8.0, 12.0
+"""How far apart earlier temperatures have to be to say what the weather does; how far beyond them it is believed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +48,8 @@ class Series:
     points: tuple[Point, ...]
     limit: float | None = None
     """Where it is at its limit, in the same unit; None if there is none."""
+    weather: tuple[float | None, ...] = ()
+    """The temperature [°C] that each was read at, where the figure moves with it; empty: it does not."""
 
     @property
     def reaches(self) -> datetime | None:
@@ -65,8 +69,14 @@ class Series:
 
     @property
     def usual(self) -> tuple[float, float] | None:
-        """What was usual before the last one; None with fewer than five."""
-        return usual([p.value for p in self.points[:-1]])
+        """What was usual before the last one, at the temperature of the last one where the figure moves with it.
+
+        None with fewer than five, or where nobody has read it in weather like today's.
+        """
+        values = [p.value for p in self.points[:-1]]
+        if not self.weather:
+            return usual(values)
+        return usual_at(self.weather[:-1], values, self.weather[-1])
 
     @property
     def unusual(self) -> bool:
@@ -93,6 +103,31 @@ def usual(values: Sequence[float]) -> tuple[float, float] | None:
     return round(middle - reach, 6), round(middle + reach, 6)
 
 
+def usual_at(
+    temperatures: Sequence[float | None], values: Sequence[float], now: float | None
+) -> tuple[float, float] | None:
+    """The band of earlier values as they would have read at today's temperature [°C], by their Theil-Sen line.
+
+    Earlier temperatures that lie within 8 K say nothing of the weather: then the plain band counts near them. None
+    more than 12 K beyond all of them, or where today's temperature was not said.
+
+    >>> cold_and_warm = [0.0, 5.0, 10.0, 15.0, 20.0, 25.0]
+    >>> usual_at(cold_and_warm, [0.30, 0.35, 0.40, 0.45, 0.50, 0.55], 2.0)
+    (0.3008, 0.3392)
+    >>> usual_at(cold_and_warm, [0.30, 0.35, 0.40, 0.45, 0.50, 0.55], 45.0) is None
+    True
+    """
+    pairs = [(t, v) for t, v in zip(temperatures, values, strict=True) if t is not None]
+    if now is None or len(pairs) < LEAST:
+        return None
+    warm = [t for t, _ in pairs]
+    if not min(warm) - FARTHEST_K <= now <= max(warm) + FARTHEST_K:
+        return None
+    row = trend(warm, [v for _, v in pairs]) if max(warm) - min(warm) >= LEAST_SPREAD_K else None
+    slope = row.slope if row else 0.0
+    return usual([v + slope * (now - t) for t, v in pairs])
+
+
 def figure_of(reading: Reading, trend: str) -> float | None:
     """The figure of a reading that joins its series."""
     return reading.value if trend == "value" else reading.more.get(trend)
@@ -109,6 +144,7 @@ def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Ser
     out: dict[tuple[str, str], list[Point]] = {}
     units: dict[tuple[str, str], str] = {}
     limits: dict[tuple[str, str], float | None] = {}
+    moved: dict[str, str] = {}
     for (checkpoint, key, _), e in last.items():
         assert isinstance(e.what, Read)
         listed = READINGS.get(key)
@@ -122,6 +158,7 @@ def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Ser
         if value is None:
             continue
         units[checkpoint, key] = reading.unit if listed.trend == "value" else listed.trend_unit
+        moved[key] = listed.weather
         limits[checkpoint, key] = reading.more.get("limit")
         numbers = tuple(
             (k, float(v)) for k, v in e.what.given.items() if isinstance(v, (int, float)) and not isinstance(v, bool)
@@ -129,7 +166,12 @@ def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Ser
         point = Point(e.time, meter.hours_at(e.time), value, reading.judgement.band, e.id, e.by, numbers)
         out.setdefault((checkpoint, key), []).append(point)
     made = [
-        Series(c, k, units[c, k], tuple(sorted(ps, key=lambda p: (p.at, p.entry))), limits[c, k])
+        _series(c, k, units[c, k], sorted(ps, key=lambda p: (p.at, p.entry)), limits[c, k], moved[k])
         for (c, k), ps in out.items()
     ]
     return tuple(sorted(made, key=lambda s: (s.checkpoint, s.reading)))
+
+
+def _series(checkpoint: str, key: str, unit: str, points: list[Point], limit: float | None, weather: str) -> Series:
+    warm = tuple(dict(p.given).get(weather) for p in points) if weather else ()
+    return Series(checkpoint, key, unit, tuple(points), limit, warm)
