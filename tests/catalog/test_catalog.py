@@ -7,8 +7,10 @@ from pathlib import Path
 
 import pytest
 
+from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
-from jutrel.catalog.load import FOLDER, catalog, load_catalog
+from jutrel.catalog.load import load_catalog
+from jutrel.catalog.whole import FOLDER
 from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.drawing.pen import GROUND
 from jutrel.core.machine.family import Family, Level, SystemClass

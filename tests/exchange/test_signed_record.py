@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 from pypdf import PdfReader
 
 from jutrel.api.app import make_app
-from jutrel.catalog.load import FOLDER, Catalog
+from jutrel.catalog.whole import FOLDER, Catalog
 from jutrel.core.grading.grade import Grade
 from jutrel.demo.story import WHO
 from jutrel.settings import Settings

@@ -7,8 +7,8 @@ from itertools import product
 
 import pytest
 
-from jutrel.catalog.load import FOLDER
 from jutrel.catalog.rulebook import citations, load_rulebook
+from jutrel.catalog.whole import FOLDER
 from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jutrel.catalog.load import Catalog
+from jutrel.catalog.whole import Catalog
 from jutrel.core.edition import Edition, compiled, edition_hash
 from jutrel.core.machine.model import Model
 from jutrel.core.procedure.step import Step

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, replace
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -13,23 +11,16 @@ from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.models import build_model
 from jutrel.catalog.procedures import load_procedures, load_schools
-from jutrel.catalog.rulebook import Citation, Regime, citations, load_rulebooks
+from jutrel.catalog.rulebook import citations, load_rulebooks
+from jutrel.catalog.whole import FOLDER, USUAL, Catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import MAIN_TANKS
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.machine.family import Bound, Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
 from jutrel.core.machine.kind import Kind, Question, Take
-from jutrel.core.machine.model import Model
-from jutrel.core.procedure.school import School
-from jutrel.core.procedure.step import Step
 from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.reading.bound import OF_TANK
 from jutrel.core.reading.registry import check
-
-FOLDER = Path(__file__).parent
-USUAL = "house"
-"""The regime of a site that chose none."""
-
 
 COMPARTMENTS: Mapping[str, frozenset[str]] = {
     "hydraulic-oil": frozenset({"hydraulics", "steering", "tool", "coupler", "body", "circle", "slew"}),
@@ -39,29 +30,6 @@ COMPARTMENTS: Mapping[str, frozenset[str]] = {
     "exhaust-fluid": frozenset({"exhaust"}),
 }
 """Systems whose fluid comes from the compartment of that name; elsewhere a part holds its own, unmeasured."""
-
-
-@dataclass(frozen=True, slots=True)
-class Catalog:
-    """Everything the catalog folder says, checked and cross-checked."""
-
-    families: Mapping[str, Family]
-    models: Mapping[str, Model]
-    rulebook: Rulebook
-    kinds: Mapping[str, Kind]
-    questions: tuple[Question, ...]
-    rulebooks: Mapping[str, Rulebook]
-    """By regime; `rulebook` is the one in force."""
-    regimes: Mapping[str, Regime]
-    citations: Mapping[str, Citation]
-    procedures: Mapping[str, tuple[Step, ...]]
-    """By family: every step that its machines can have, from key to key."""
-    schools: tuple[School, ...]
-    """Where good hands differ."""
-
-    def under(self, regime: str) -> Catalog:
-        """The same catalog with the rules of a regime in force; of the usual one, where there is no such."""
-        return replace(self, rulebook=self.rulebooks.get(regime, self.rulebooks[USUAL]))
 
 
 def _compartment(doc: CheckpointDoc) -> str | None:
@@ -366,9 +334,3 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         load_procedures(folder / "procedures", families, asked, schools),
         schools,
     )
-
-
-@lru_cache(maxsize=1)
-def catalog() -> Catalog:
-    """The catalog that ships with the package, loaded once."""
-    return load_catalog()

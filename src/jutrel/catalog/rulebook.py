@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated
 
 from jutrel.catalog.documents import AtLeastDoc, CitationsFile, FailureModesFile, RegimeFile, RuleDoc, RulesFile
 from jutrel.catalog.duties import load_duties, source_of
 from jutrel.catalog.files import Loc, SourceFile
+from jutrel.catalog.whole import Citation, Regime
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import (
     Attribute,
@@ -26,7 +25,6 @@ from jutrel.core.grading.rulebook import (
     Test,
 )
 from jutrel.core.machine.family import Duty
-from jutrel.core.wording import Words
 
 LIMIT_HOURS = 10.0
 """A limit without a date of its own holds for a shift [h]."""
@@ -129,21 +127,6 @@ def _rule(
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Citation:
-    """A source: what it is, what it holds for, and whether it was written down from memory."""
-
-    id: str
-    text: str
-    scope: Annotated[str, Words("source")]
-    from_memory: bool
-
-    @property
-    def told(self) -> str:
-        """As it stands beside a rule."""
-        return f"{self.text} (from memory)" if self.from_memory else self.text
-
-
 def _modes(source: SourceFile, file: FailureModesFile, attributes: dict[str, Attribute]) -> dict[str, FailureMode]:
     modes: dict[str, FailureMode] = {}
     for i, m in enumerate(file.modes):
@@ -174,18 +157,6 @@ def citations(folder: Path) -> dict[str, Citation]:
     """Everything that a rule may name as its source, by id."""
     source = SourceFile(folder / "rules" / "citations.yaml")
     return {c.id: Citation(c.id, c.text, c.scope, c.from_memory) for c in source.parse(CitationsFile).citations}
-
-
-@dataclass(frozen=True, slots=True)
-class Regime:
-    """A set of floors that a site goes by: where it holds, what records it asks for, and what it includes."""
-
-    id: str
-    name: Annotated[str, Words("regime")]
-    scope: Annotated[str, Words("regime")]
-    caution: Annotated[str, Words("regime")]
-    records: tuple[Annotated[str, Words("regime")], ...]
-    floors: tuple[Rule, ...]
 
 
 def load_regime(

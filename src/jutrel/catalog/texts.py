@@ -23,7 +23,7 @@ from babel.messages.catalog import Catalog as Messages
 from babel.messages.pofile import read_po, write_po
 from babel.numbers import get_decimal_symbol
 
-from jutrel.catalog.load import FOLDER, Catalog
+from jutrel.catalog.whole import FOLDER, Catalog
 from jutrel.core.wording import ENGLISH, Wording, worded_fields
 
 TEXTS = FOLDER / "texts"

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from jutrel.catalog.compile import steps_of
-from jutrel.catalog.load import Catalog
+from jutrel.catalog.whole import Catalog
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.occasion import answers_given

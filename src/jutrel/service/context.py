@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 from weakref import WeakValueDictionary
 
 from jutrel.catalog.compile import Editions
-from jutrel.catalog.load import Catalog
+from jutrel.catalog.whole import Catalog
 from jutrel.core.edition import Edition, load_edition
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import SiteInfo

@@ -9,7 +9,7 @@ from typing import Any
 
 from jutrel.catalog.compile import edition_of
 from jutrel.catalog.files import BadFile
-from jutrel.catalog.load import Catalog
+from jutrel.catalog.whole import Catalog
 from jutrel.core.defect.report import Report
 from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput

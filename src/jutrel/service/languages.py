@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from jutrel.catalog.load import Catalog
 from jutrel.catalog.texts import Language, Sentence, lacking, read_languages
+from jutrel.catalog.whole import Catalog
 from jutrel.core.wording import ENGLISH, Wording
 
 __all__ = ["Language", "Languages", "Sentence"]

@@ -11,8 +11,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from jutrel.catalog.files import BadFile, SourceFile
-from jutrel.catalog.load import FOLDER, Catalog
-from jutrel.catalog.models import build_model
+from jutrel.catalog.whole import FOLDER, Catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.model import Model
@@ -84,6 +83,8 @@ def read_model(catalog: Catalog, name: str, text: str) -> Model:
     path = Path(name)
     if len(text.encode()) > MOST_BYTES:
         raise BadFile(path, 1, "file", "is larger than 400 kB: this is no model file")
+    from jutrel.catalog.models import build_model  # what parses takes long to load and is seldom needed
+
     return build_model(SourceFile(path, text), catalog.families, catalog.schools)
 
 

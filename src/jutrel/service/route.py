@@ -6,7 +6,7 @@ from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from jutrel.catalog.load import Catalog
+from jutrel.catalog.whole import Catalog
 from jutrel.core.defect.defect import Defect
 from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput

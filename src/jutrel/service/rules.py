@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
-from jutrel.catalog.rulebook import Regime
+from jutrel.catalog.whole import Regime
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import Graded, check_finding, grade_finding

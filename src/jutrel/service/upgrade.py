@@ -14,7 +14,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from jutrel.catalog.former import former_edition
-from jutrel.catalog.load import Catalog
+from jutrel.catalog.whole import Catalog
 from jutrel.core.defect.settle import Court
 from jutrel.core.edition import compiled, edition_hash
 from jutrel.core.grading.verdict import Outcome

@@ -6,7 +6,7 @@ import asyncio
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from jutrel.catalog.load import Catalog
+from jutrel.catalog.whole import Catalog
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.keep import rebuild_machine, verify_machine

@@ -45,7 +45,7 @@ def fields_of(shape: MachineShape, steps: frozenset[str], stops_m: float = INNER
 
     `stops_m`: where it is set to stop the machine; the zone that warns reaches as much farther as is usual.
 
-    >>> from jutrel.catalog.load import catalog
+    >>> from jutrel.catalog import catalog
     >>> shape = catalog().models["tolvane-e24"].shape
     >>> [(f.step, f.part) for f in fields_of(shape, frozenset({"detection-rear"}))]
     [('detection-rear', 'inner'), ('detection-rear', 'outer')]

@@ -49,7 +49,7 @@ def box(x0: float, x1: float, half: float) -> Line:
 def zones_of(shape: MachineShape) -> tuple[Zone, ...]:
     """The areas of a machine where people get hurt when it starts, steers, swings or tips.
 
-    >>> from jutrel.catalog.load import catalog
+    >>> from jutrel.catalog import catalog
     >>> [z.id for z in zones_of(catalog().models["tolvane-e24"].shape)]
     ['reach', 'tail', 'tracks']
     """
