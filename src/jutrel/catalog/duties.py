@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import permutations
 from pathlib import Path
 
-from jutrel.catalog.documents import AnyDutyFile, CellDoc, DutyFile
+from jutrel.catalog.documents.rules import AnyDutyFile, CellDoc, DutyFile
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Attribute, AttributeKind, Condition, FailureMode, Rule, Stage, Test

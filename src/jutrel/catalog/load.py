@@ -6,12 +6,13 @@ from collections.abc import Collection, Mapping
 from pathlib import Path
 from typing import Any
 
-from jutrel.catalog.documents import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
+from jutrel.catalog.documents.families import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
 from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.models import build_model
-from jutrel.catalog.procedures import load_procedures, load_schools
+from jutrel.catalog.procedures import load_procedures
 from jutrel.catalog.rulebook import citations, load_rulebooks
+from jutrel.catalog.schools import load_schools
 from jutrel.catalog.whole import FOLDER, USUAL, Catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import MAIN_TANKS

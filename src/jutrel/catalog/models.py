@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from pydantic import ValidationError
 
-from jutrel.catalog.documents import SHAPES, ModelFile
+from jutrel.catalog.documents.models import SHAPES, ModelFile
 from jutrel.catalog.files import SourceFile
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.drawing import plan_drawing

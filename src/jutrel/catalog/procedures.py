@@ -2,96 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from jutrel.catalog.documents import GreaseFile, GreasePointDoc, ProcedureFile, SchoolsFile, StepDoc
+from jutrel.catalog.documents.procedures import ProcedureFile, StepDoc
 from jutrel.catalog.files import Loc, SourceFile
+from jutrel.catalog.grease import load_points
 from jutrel.core.machine.family import Family
 from jutrel.core.panel.signals import BY_KEY
 from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.greasing import GreasePoint
 from jutrel.core.procedure.kinds import EngineNow
-from jutrel.core.procedure.school import Choice, School
+from jutrel.core.procedure.school import School
 from jutrel.core.procedure.step import Part, Phase, Step, StepKind, Wait
 
 ORDER = tuple(Phase)
 MOST_WORD = 60
 MEASURED = (StepKind.OBSERVE, StepKind.WAIT)
-
-
-def load_schools(path: Path, families: Mapping[str, Family]) -> tuple[School, ...]:
-    """Where good hands differ, in the order of the file.
-
-    Raises
-    ------
-    BadFile
-        For a choice or a family that is not there, or a question that is there twice.
-    """
-    source = SourceFile(path)
-    out: list[School] = []
-    for i, doc in enumerate(source.parse(SchoolsFile).schools):
-        at: Loc = ("schools", i)
-        if doc.id in {s.id for s in out}:
-            raise source.refuse((*at, "id"), "school '{id}' is there twice", id=doc.id)
-        for name in doc.families:
-            if name not in families:
-                raise source.refuse((*at, "families"), "no family is called '{name}'", name=name)
-        choices = tuple(Choice(c.id, c.name, c.why, c.minutes) for c in doc.choices)
-        if doc.usual not in {c.id for c in choices}:
-            raise source.refuse((*at, "usual"), "it offers no choice '{it}'", it=doc.usual)
-        out.append(School(doc.id, doc.asks, doc.why, choices, doc.usual, frozenset(doc.families), doc.by_model))
-    return tuple(out)
-
-
-def load_points(
-    path: Path, families: Mapping[str, Family], words: Collection[str]
-) -> dict[str, tuple[GreasePoint, ...]]:  # fmt: skip
-    """Where each family is greased by hand.
-
-    Raises
-    ------
-    BadFile
-        For a place, an option or a school that is not there, a point that is there twice, a family without points.
-    """
-    source = SourceFile(path)
-    file = source.parse(GreaseFile).points
-    out: dict[str, tuple[GreasePoint, ...]] = {}
-    for family in families.values():
-        places = {c.id for c in family.checkpoints}
-        options = {o.id for o in family.options}
-        docs = file.get(family.id, [])
-        if not docs:
-            raise source.refuse(("points",), "nothing says where {family} is greased", family=family.id)
-        for i, doc in enumerate(docs):
-            at: Loc = ("points", family.id, i)
-            if doc.at not in places:
-                raise source.refuse((*at, "at"), "{family} has no checkpoint '{it}'", family=family.id, it=doc.at)
-            if doc.id in {d.id for d in docs[:i]}:
-                raise source.refuse((*at, "id"), "point '{id}' is there twice", id=doc.id)
-            for option in [*doc.options, *doc.without]:
-                if option not in options:
-                    raise source.refuse((*at, "options"), "none of these families has an option '{it}'", it=option)
-            for word in doc.schools:
-                if word not in words:
-                    raise source.refuse((*at, "schools"), "no school offers '{it}'", it=word)
-        out[family.id] = tuple(_point(doc) for doc in docs)
-    return out
-
-
-def _point(doc: GreasePointDoc) -> GreasePoint:
-    return GreasePoint(
-        doc.id,
-        doc.name,
-        doc.at,
-        doc.fittings,
-        doc.strokes,
-        doc.every_h,
-        frozenset(doc.options),
-        frozenset(doc.without),
-        frozenset(doc.schools),
-    )
 
 
 def _step(doc: StepDoc) -> Step:

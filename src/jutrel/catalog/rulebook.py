@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Mapping
 from pathlib import Path
 
-from jutrel.catalog.documents import AtLeastDoc, CitationsFile, FailureModesFile, RegimeFile, RuleDoc, RulesFile
+from jutrel.catalog.documents.rules import AtLeastDoc, CitationsFile, FailureModesFile, RegimeFile, RuleDoc, RulesFile
 from jutrel.catalog.duties import load_duties, source_of
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.whole import Citation, Regime

@@ -1,0 +1,1 @@
+"""What each kind of catalog file may hold."""
