@@ -33,11 +33,12 @@ from jutrel.core.people import Role
 from jutrel.demo.story import WHO
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
-from jutrel.service.intake import Sent, take
+from jutrel.service.intake import take
 from jutrel.service.keep import folded, kept, verify_machine
 from jutrel.service.look import open_defects, standing
 from jutrel.service.machine import write_file
 from jutrel.service.people import Actor, Pen, Person
+from jutrel.service.sent import Sent
 from jutrel.store.base import Store
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store

@@ -65,12 +65,12 @@ from jutrel.core.route.plan import Route, Wishes
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here, here_of
 from jutrel.service.grade import grade_one
-from jutrel.service.intake import unit_of
 from jutrel.service.look import meter_now
 from jutrel.service.machine import good_of
 from jutrel.service.models import known_model, shipped_model, unit_model
 from jutrel.service.people import Actor, here_and_actor, names_of
 from jutrel.service.route import MachineWalk, Ways, machine_walk, walk_again, way_of
+from jutrel.service.units import unit_of
 from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)

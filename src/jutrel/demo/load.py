@@ -26,12 +26,14 @@ from jutrel.demo.shifts import SHIFTS, Shift, said_of
 from jutrel.demo.story import INSTRUMENTS, MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
-from jutrel.service.intake import Sent, take, unit_of
+from jutrel.service.intake import take
 from jutrel.service.look import standing
 from jutrel.service.machine import write_file
 from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, Person, hash_pin, new_pen
 from jutrel.service.route import MachineWalk, machine_walk
+from jutrel.service.sent import Sent
+from jutrel.service.units import unit_of
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import instruments as instrument_store
 from jutrel.store.queries import machines as machine_store

@@ -12,7 +12,7 @@ from jutrel.core.panel.signals import BY_KEY, Signal
 from jutrel.core.panel.told import Happening, Told
 from jutrel.core.procedure.kinds import Colour
 from jutrel.service.context import Here
-from jutrel.service.intake import unit_of
+from jutrel.service.units import unit_of
 from jutrel.store.queries import panel as store
 from jutrel.store.queries.panel import GONE_AFTER, KEPT, Stretch
 

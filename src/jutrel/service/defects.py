@@ -20,10 +20,12 @@ from jutrel.core.machine.model import Model, checkpoint_of
 from jutrel.core.machine.state import items_of
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
-from jutrel.service.intake import Sent, take, unit_of
+from jutrel.service.intake import take
 from jutrel.service.look import meter_now, open_defects, standing_edition
 from jutrel.service.people import Actor, allow
 from jutrel.service.problem import Conflict, NotFound, Problem
+from jutrel.service.sent import Sent
+from jutrel.service.units import unit_of
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 

@@ -26,11 +26,11 @@ from jutrel.core.machine.model import walk_of
 from jutrel.core.people import Role
 from jutrel.core.run import Case, hear
 from jutrel.service.context import Here
-from jutrel.service.intake import unit_of
 from jutrel.service.look import case_of, pins_now
 from jutrel.service.look import edition_of as pinned_edition
 from jutrel.service.models import check_options, read_model, shipped_model
 from jutrel.service.people import Actor
+from jutrel.service.units import unit_of
 from jutrel.store.queries import log as log_store
 
 NOBODY = "00000000-0000-4000-8000-000000000000"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jutrel.core.machine.incident import KINDS, Happening, happenings
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
-from jutrel.service.intake import unit_of
+from jutrel.service.units import unit_of
 from jutrel.store.queries import log as log_store
 
 

@@ -32,12 +32,14 @@ from jutrel.core.machine.unit import Unit
 from jutrel.core.people import EDITORS, Role
 from jutrel.core.wording import Number
 from jutrel.service.context import Here
-from jutrel.service.intake import Sent, take, unit_of
+from jutrel.service.intake import take
 from jutrel.service.look import file_entries, meter_now, open_defects
 from jutrel.service.models import known_model, unit_model
 from jutrel.service.people import Actor, allow
 from jutrel.service.photo import store_photo
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, Problem
+from jutrel.service.sent import Sent
+from jutrel.service.units import unit_of
 from jutrel.store.queries import machines as store
 
 LEAST_REASON = 10

@@ -7,8 +7,8 @@ from jutrel.core.reading.instrument import known_now
 from jutrel.core.reading.needs import Need, needs_of
 from jutrel.service.context import Here
 from jutrel.service.instruments import told_now
-from jutrel.service.intake import unit_of
 from jutrel.service.readings import unit_series
+from jutrel.service.units import unit_of
 
 
 async def shift_needs(here: Here, machine: str, shift_hours: float, work: Work) -> tuple[Need, ...]:

@@ -6,8 +6,8 @@ from jutrel.core.inspection.look import Status
 from jutrel.core.machine.overnight import Overnight, overnight
 from jutrel.core.run import Heard
 from jutrel.service.context import Here
-from jutrel.service.intake import unit_of
 from jutrel.service.look import known
+from jutrel.service.units import unit_of
 from jutrel.store.queries import projections as rows
 
 MOST_LOOKS = 30

@@ -17,9 +17,9 @@ from jutrel.core.procedure.engine import SPEED
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here, Shop
-from jutrel.service.intake import unit_of
 from jutrel.service.people import Actor, allow, here_and_actor
 from jutrel.service.problem import NotFound, NotSignedIn
+from jutrel.service.units import unit_of
 from jutrel.store.queries import panel as store
 
 THIN_EVERY_S = 300

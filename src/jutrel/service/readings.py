@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from jutrel.core.machine.model import Model
 from jutrel.core.reading.series import Series, series_of
 from jutrel.service.context import Here
-from jutrel.service.intake import unit_of
 from jutrel.service.look import meter_now
 from jutrel.service.models import unit_model
+from jutrel.service.units import unit_of
 from jutrel.store.queries import log as log_store
 
 

@@ -25,10 +25,10 @@ from jutrel.core.route.pair import plan_pair
 from jutrel.core.route.plan import Route, Wishes, plan_route
 from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
-from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, open_defects, pins_now, standing
 from jutrel.service.models import check_options, shipped_model, unit_model
 from jutrel.service.problem import NotFound
+from jutrel.service.units import unit_of
 from jutrel.store.queries import projections as rows
 
 SIDES = ("left", "right", "rear", "front")

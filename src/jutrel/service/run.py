@@ -33,12 +33,12 @@ from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of,
 from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
-from jutrel.service.intake import unit_of
 from jutrel.service.look import Standing, open_defects, standing
 from jutrel.service.models import unit_model
 from jutrel.service.panel import Bus, PanelNow, bus_of, red_told
 from jutrel.service.problem import NotFound
 from jutrel.service.schools import schools_of
+from jutrel.service.units import unit_of
 from jutrel.service.yard import titles_of
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import panel as panel_store

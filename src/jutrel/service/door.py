@@ -1,0 +1,161 @@
+"""The one door for entries: who wrote each and by what right, checked, and chained to the log before it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import replace
+
+from jutrel.core.edition import Edition
+from jutrel.core.grading.verdict import OUTCOMES, Outcome
+from jutrel.core.inspection.kinds import (
+    MOST_AT_ONE,
+    MOST_FINDINGS,
+    MOST_IN_LOOK,
+    Answered,
+    Measured,
+    Opened,
+    Read,
+    Signed,
+)
+from jutrel.core.log.chain import START, chained
+from jutrel.core.log.entry import Entry, heard_time
+from jutrel.core.log.kinds import StreamKind, kind_of
+from jutrel.core.machine.unit import Unit
+from jutrel.core.people import role_said
+from jutrel.core.procedure.kinds import RUN
+from jutrel.core.run import as_if_signed
+from jutrel.core.wording import NOTHING, Said, say
+from jutrel.service import look as look_service
+from jutrel.service.context import Here
+from jutrel.service.look_checks import check_look
+from jutrel.service.models import unit_model
+from jutrel.service.people import Actor, Pen, pen_for
+from jutrel.service.schools import schools_of
+from jutrel.service.sent import No, Sent
+
+DEFECT_PREFIX, FILE_PREFIX = "defect.", "file."
+
+
+class Door:
+    """One batch on its way into one machine's log."""
+
+    def __init__(
+        self, here: Here, actor: Actor, unit: Unit, stream: str, pens: Sequence[Pen], entries: Sequence[Entry]
+    ) -> None:
+        self.here, self.actor, self.unit, self.stream, self.pens = here, actor, unit, stream, pens
+        self.entries = list(entries)
+        self.fresh: list[Entry] = []
+        self.pinned = any(e.pins for e in entries)
+        self.opened = any(isinstance(e.what, Opened) for e in entries)
+        self.edition: Edition | None = None
+        self.answers: Counter[str] | None = None
+        """How many there are at each checkpoint, once somebody asked."""
+        self.kept: look_service.Kept | None = None
+        if stream.startswith(FILE_PREFIX):
+            self.kind = StreamKind.FILE
+        elif stream.startswith(DEFECT_PREFIX):
+            self.kind = StreamKind.DEFECT
+        else:
+            self.kind = StreamKind.LOOK
+
+    def entry(self, sent: Sent) -> Entry:
+        """The entry with everything the server adds but its place in the chain."""
+        pen = pen_for(self.pens, sent.by, sent.at)
+        if pen is None:
+            raise No(
+                "unknown-pen",
+                "Whoever wrote this is not known on this device: they sign in here once, then it is sent.",
+                again=True,
+            )
+        return Entry(
+            id=sent.id,
+            machine=self.unit.id,
+            stream=self.stream,
+            by=sent.by,
+            at=sent.at,
+            what=sent.what,
+            replaces=sent.replaces,
+            offset_ms=sent.offset_ms,
+            role=pen.role,
+            pen=pen.id,
+            device=pen.device,
+            sent_by=self.actor.person.id,
+            received_at=self.here.now,
+            heard_at=heard_time(sent.at, sent.offset_ms, pen.given_at, max(self.here.now, pen.given_at)),
+        )
+
+    async def take(self, entry: Entry) -> None:
+        """Check an entry and put it at the end of the log."""
+        kind = kind_of(entry.what)
+        if kind.stream is not self.kind:
+            raise No("wrong-stream", "An entry of the kind '{name}' does not belong here.", name=kind.name)
+        if entry.role not in kind.roles:
+            roles = tuple(role_said(r) for r in sorted(kind.roles))
+            raise No(
+                "not-your-role",
+                "This is written by: {roles}. It was written as {role}.",
+                roles=roles,
+                role=role_said(entry.role),
+            )
+        if full := self._full(entry):
+            raise No("look-full", "One look holds {full} at most: sign it and begin another.", full=full)
+        if self.kind is StreamKind.LOOK:
+            if not self.pinned:
+                pins = await look_service.pins_kept(self.here, self.unit)
+                if not isinstance(entry.what, Opened) or entry.what.purpose == RUN:
+                    model = await unit_model(self.here, self.unit)
+                    pins = replace(pins, schools=await schools_of(self.here, model))
+                entry = replace(entry, pins=pins)
+            if self.edition is None:
+                self.edition = await look_service.edition_of(self.here, [*self.entries, entry])
+            check_look(entry, self.edition, self.entries, self.opened)
+        linked = chained(entry, self.unit.seq + 1, self.unit.head or START)
+        if isinstance(entry.what, Signed):
+            self.kept = await self._signed(linked)
+        self.pinned = self.pinned or linked.pins is not None
+        self.opened = self.opened or isinstance(linked.what, Opened)
+        self.unit = replace(self.unit, seq=linked.seq, head=linked.hash)
+        if self.answers is not None and isinstance(linked.what, (Answered, Measured, Read)):
+            self.answers[linked.what.checkpoint] += 1
+        self.entries.append(linked)
+        self.fresh.append(linked)
+
+    def _full(self, entry: Entry) -> Said:
+        """What a look has no more room for; empty if it has."""
+        if len(self.entries) >= MOST_IN_LOOK:
+            return say("{n} entries", n=MOST_IN_LOOK)
+        if not isinstance(entry.what, (Answered, Measured, Read)):
+            return NOTHING
+        if self.answers is None:
+            self.answers = Counter(
+                e.what.checkpoint for e in self.entries if isinstance(e.what, (Answered, Measured, Read))
+            )
+        if self.answers[entry.what.checkpoint] >= MOST_AT_ONE:
+            return say("{n} answers at one checkpoint", n=MOST_AT_ONE)
+        more = len(getattr(entry.what, "findings", ()))
+        if more and sum(len(getattr(e.what, "findings", ())) for e in self.entries) + more > MOST_FINDINGS:
+            return say("{n} findings", n=MOST_FINDINGS)
+        return NOTHING
+
+    async def _signed(self, signature: Entry) -> look_service.Kept:
+        """A signature must cover exactly what there is, and the verdict it names must be the one it leads to."""
+        assert isinstance(signature.what, Signed)
+        covers = signature.what.covers
+        there = {e.id for e in self.entries if not isinstance(e.what, Signed)}
+        if covers - there:
+            raise No("entries-missing", "Some entries of this look have not arrived yet.", again=True)
+        if there - covers:
+            raise No("more-entries", "Another device added to this look: read the verdict again, then sign.")
+        if not self.opened:
+            raise No("entries-missing", "The opening of this look has not arrived yet.", again=True)
+        case = await look_service.case_of(self.here, self.unit, self.stream, self.entries)
+        heard = as_if_signed(case, signature)
+        outcome = heard.verdict.outcome
+        if outcome is Outcome.INCOMPLETE:
+            raise No("incomplete", "Mandatory checkpoints not looked at yet: {n}.", n=len(heard.verdict.left))
+        if outcome != signature.what.outcome:
+            raise No(
+                "other-verdict", "The verdict is now '{outcome}': read it again, then sign.", outcome=OUTCOMES[outcome]
+            )
+        return look_service.Kept(signature, heard)
