@@ -15,7 +15,8 @@ from pydantic import Field
 
 from jutrel.api.door import PROBLEMS, Who, Work, settings_of
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import FindingOut, GradeWord, In, Out, Slug, TraceOut, Uuid7
+from jutrel.api.wire import GradeWord, In, Out, Slug, Uuid7
+from jutrel.api.wire_verdict import FindingOut, TraceOut
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
 from jutrel.core.defect.life import Stage
 from jutrel.core.errors import BadInput

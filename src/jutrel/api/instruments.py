@@ -11,7 +11,8 @@ from pydantic import Field
 from jutrel.api.door import PROBLEMS, Open, Who, Work, settings_of
 from jutrel.api.readings import Figure, OtherUnitOut, other_unit
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import In, JudgementOut, Out, Slug
+from jutrel.api.wire import In, Out, Slug
+from jutrel.api.wire_verdict import JudgementOut
 from jutrel.core.machine.unit import Units
 from jutrel.core.reading.fuel import Work as Hardness
 from jutrel.core.reading.instrument import INSTRUMENTS, Told

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Header, Request, Response
 from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
 from jutrel.api.look_out import Items, look_now
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import BatchIn, TakenOut, Uuid7
+from jutrel.api.wire import Uuid7
+from jutrel.api.wire_log import BatchIn, TakenOut
 from jutrel.core.log.codec import encode
 from jutrel.core.wording import spoken
 from jutrel.service.intake import take_batch

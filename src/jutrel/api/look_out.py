@@ -9,17 +9,8 @@ from datetime import datetime
 from itertools import takewhile
 from typing import Any, Literal
 
-from jutrel.api.wire import (
-    AnswerOut,
-    EntryOut,
-    FindingOut,
-    ItemOut,
-    LookNowOut,
-    MeasuredOut,
-    NoteOut,
-    UndoableOut,
-    VerdictOut,
-)
+from jutrel.api.wire_look import AnswerOut, EntryOut, LookNowOut, NoteOut, UndoableOut
+from jutrel.api.wire_verdict import FindingOut, ItemOut, MeasuredOut, VerdictOut
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Verdict

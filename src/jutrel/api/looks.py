@@ -9,18 +9,9 @@ from fastapi import APIRouter, Query, Request, Response
 from jutrel.api.door import PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
 from jutrel.api.look_out import Items, answers_out, entries_out, look_now, notes_out, undoable_out
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import (
-    HistoryOut,
-    InspectionOut,
-    InspectionRowOut,
-    KindOut,
-    LookNowOut,
-    OpeningOut,
-    PaceOut,
-    Slug,
-    Uuid7,
-    VerdictOut,
-)
+from jutrel.api.wire import KindOut, Slug, Uuid7
+from jutrel.api.wire_look import HistoryOut, InspectionOut, InspectionRowOut, LookNowOut, OpeningOut, PaceOut
+from jutrel.api.wire_verdict import VerdictOut
 from jutrel.api.yard import machine_out
 from jutrel.core.inspection.look import lapsed
 from jutrel.core.inspection.pace import pace_of

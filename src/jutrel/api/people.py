@@ -6,7 +6,8 @@ from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import COOKIE, PROBLEMS, Open, Who, Work, now, set_cookie, settings_of, shop_of
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import (
+from jutrel.api.wire import Uuid
+from jutrel.api.wire_people import (
     DoorOut,
     LanguageIn,
     NewPerson,
@@ -16,7 +17,6 @@ from jutrel.api.wire import (
     SessionOut,
     SignedInOut,
     SignIn,
-    Uuid,
 )
 from jutrel.core.people import Role
 from jutrel.core.wording import say

@@ -10,7 +10,8 @@ from pydantic import Field
 
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import In, JudgementOut, Out, Slug
+from jutrel.api.wire import In, Out, Slug
+from jutrel.api.wire_verdict import JudgementOut
 from jutrel.core.reading.all import READINGS, Listed
 from jutrel.core.reading.choices import choice_name
 from jutrel.core.reading.judgement import Band

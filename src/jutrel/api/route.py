@@ -9,18 +9,8 @@ from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import (
-    DefectOut,
-    FindingOut,
-    GradeIn,
-    HydraulicLevelIn,
-    HydraulicLevelOut,
-    ItemOut,
-    KindOut,
-    LeakIn,
-    LeakOut,
-    Slug,
-)
+from jutrel.api.wire import KindOut, Slug
+from jutrel.api.wire_look import DefectOut
 from jutrel.api.wire_machine import (
     AttributeOut,
     BecauseOut,
@@ -43,6 +33,7 @@ from jutrel.api.wire_machine import (
     WalkOut,
     good_out,
 )
+from jutrel.api.wire_verdict import FindingOut, GradeIn, HydraulicLevelIn, HydraulicLevelOut, ItemOut, LeakIn, LeakOut
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.defect.authority import NEEDED, Clear
 from jutrel.core.defect.defect import Defect

@@ -10,8 +10,9 @@ from pydantic import Field
 
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import GradeWord, In, Out, Slug, TraceOut
+from jutrel.api.wire import GradeWord, In, Out, Slug
 from jutrel.api.wire_machine import AttributeOut, ModeOut
+from jutrel.api.wire_verdict import TraceOut
 from jutrel.core.grading.rulebook import Rule, Rulebook
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.machine.family import SystemClass

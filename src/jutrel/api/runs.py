@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request, Response
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
 from jutrel.api.panel import stale_of
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import JudgementOut, Slug, Uuid7
+from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_file import locks_out
 from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import panel_out
@@ -31,6 +31,7 @@ from jutrel.api.wire_run import (
     WaitOut,
     ZoneOut,
 )
+from jutrel.api.wire_verdict import JudgementOut
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.inspection.kinds import HandedOver
 from jutrel.core.machine.drawing import parked_drawing, plan_drawing

@@ -10,7 +10,8 @@ from pydantic import AwareDatetime, Field
 
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import In, Out, PersonOut, Slug, Uuid
+from jutrel.api.wire import In, Out, Slug, Uuid
+from jutrel.api.wire_people import PersonOut
 from jutrel.core.training import Taught, Training
 from jutrel.service import schools as school_service
 from jutrel.service import training as service

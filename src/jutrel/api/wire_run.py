@@ -6,10 +6,11 @@ from datetime import datetime
 
 from pydantic import Field
 
-from jutrel.api.wire import JudgementOut, MachineOut, Out
+from jutrel.api.wire import MachineOut, Out
 from jutrel.api.wire_file import LockOut
 from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import PanelOut
+from jutrel.api.wire_verdict import JudgementOut
 from jutrel.core.machine.go import Go
 from jutrel.core.procedure.greasing import Took
 from jutrel.core.procedure.kinds import Colour, EngineNow

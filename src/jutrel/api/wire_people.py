@@ -1,0 +1,75 @@
+"""What goes over the wire: sessions and people."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
+
+from jutrel.api.wire import In, Out, Slug, Uuid
+from jutrel.core.machine.unit import Units
+from jutrel.core.people import Role
+
+
+class SignIn(In):
+    person: Uuid
+    pin: Annotated[str, StringConstraints(max_length=20)]
+    device: Slug
+
+
+class PersonOut(Out):
+    id: str
+    name: str
+    role: Role
+    active: bool = True
+    language: str = Field(default="", description="The language they chose; empty: none.")
+
+
+class DoorOut(Out):
+    """What the sign-in page shows: the site and who may sign in."""
+
+    site: str
+    people: list[PersonOut]
+    hint: str
+
+
+class SessionOut(Out):
+    person: PersonOut
+    site: str
+    zone: str
+    units: Units = Field(description="What people of the site usually read.")
+    numbers: list[tuple[str, str]] = Field(description="Whom they call in an emergency, and under which number.")
+    now: datetime = Field(description="The server's clock, for the device to measure its own by.")
+
+
+class PenOut(Out):
+    """A pen: with its secret, entries of this person on this device can be sent later, by whoever is signed in."""
+
+    id: str
+    secret: str
+    ends_at: datetime
+
+
+class SignedInOut(SessionOut):
+    pen: PenOut
+
+
+class LanguageIn(In):
+    language: Slug
+
+
+class NewPerson(In):
+    id: Uuid
+    name: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
+    role: Role
+    pin: Annotated[str, StringConstraints(max_length=20)]
+
+
+class PersonChange(In):
+    role: Role | None = None
+    pin: Annotated[str, StringConstraints(max_length=20)] | None = None
+    active: bool | None = None
+
+
+# --- the machine and what is open on it
