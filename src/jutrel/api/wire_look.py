@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from jutrel.api.wire import GradeWord, KindOut, MachineOut, Out
-from jutrel.api.wire_log import ConditionsIn
+from jutrel.api.wire_finding import ConditionsIn
 from jutrel.api.wire_verdict import FindingOut, MeasuredOut, VerdictOut
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.verdict import Outcome

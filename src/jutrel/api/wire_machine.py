@@ -10,7 +10,7 @@ from typing import Literal
 from pydantic import Field
 
 from jutrel.api.wire import Finite, In, KindOut, MachineOut, Out, Slug, Uuid7
-from jutrel.api.wire_log import ConditionsIn
+from jutrel.api.wire_finding import ConditionsIn
 from jutrel.api.wire_look import DefectOut
 from jutrel.core.grading.rulebook import AttributeKind
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind

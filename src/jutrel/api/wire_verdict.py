@@ -7,7 +7,7 @@ from datetime import datetime
 from pydantic import Field
 
 from jutrel.api.wire import AttributeValue, Finite, GradeWord, In, Out, Slug, Uuid7
-from jutrel.api.wire_log import ConditionsIn, FindingIn
+from jutrel.api.wire_finding import ConditionsIn, FindingIn
 from jutrel.core.defect.authority import Ground
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.reading.judgement import Band
