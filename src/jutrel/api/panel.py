@@ -21,9 +21,9 @@ from jutrel.api.wire_panel import (
     OrdersOut,
     PanelIn,
     PanelOut,
+    PanelTakenOut,
     SamplesIn,
     StandInOut,
-    TakenOut,
     course_out,
     orders_out,
     panel_out,
@@ -41,14 +41,14 @@ def stale_of(request: Request) -> timedelta:
 
 
 @router.put("/{machine}/panel")
-async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, device_key: KEY = "") -> TakenOut:
+async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, device_key: KEY = "") -> PanelTakenOut:
     """What a machine's reader says now, and what it could not send before. It shows the site's key for devices.
 
     Told twice it counts once. See docs/panel.md.
     """
     check_key(settings_of(request).device_key, device_key)
     await hear_panel(here, machine, body.heard())
-    return TakenOut(now=now())
+    return PanelTakenOut(now=now())
 
 
 @router.get("/{machine}/panel", response_model=PanelOut | None)

@@ -199,7 +199,7 @@ def orders_out(orders: Mapping[str, Any]) -> OrdersOut:
     return OrdersOut.model_validate({**AS_DELIVERED, **orders})
 
 
-class TakenOut(Out):
+class PanelTakenOut(Out):
     """What a reader told was taken; the time, for its clock."""
 
     now: datetime
