@@ -175,7 +175,7 @@ def post_reading(key: Slug, wording: Tongue, body: ReadingIn) -> ReadResultOut:
     )
 
 
-class PointOut(Out):
+class SeriesPointOut(Out):
     at: datetime
     hours: float | None
     value: float
@@ -198,7 +198,7 @@ class SeriesOut(Out):
     control: str
     unit: str
     us: OtherUnitOut | None
-    points: list[PointOut]
+    points: list[SeriesPointOut]
     low: float | None
     high: float | None
     unusual: bool
@@ -228,7 +228,7 @@ async def get_series(here: Work, who: Who, wording: Tongue, machine: Slug) -> li
                 unit=s.unit,
                 us=other_unit(s.unit),
                 points=[
-                    PointOut(
+                    SeriesPointOut(
                         at=p.at,
                         hours=p.hours,
                         value=p.value,
