@@ -12,17 +12,8 @@ from jutrel.core.defect.report import Report, slots_of
 from jutrel.core.defect.settle import Court
 from jutrel.core.edition import Edition
 from jutrel.core.grading.facts import Place
-from jutrel.core.grading.verdict import (
-    Hearing,
-    Verdict,
-    action_of,
-    findings_of,
-    judge,
-    judge_more,
-    level_of,
-    reading_of,
-    report_grade,
-)
+from jutrel.core.grading.taken import action_of, findings_of, level_of, reading_of
+from jutrel.core.grading.verdict import Hearing, Verdict, judge, judge_more, report_grade
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.inspection.kinds import Answered, Measured, Opened, Read
 from jutrel.core.inspection.look import Look, answers_at, fold_look, look_with, opening_of, pins_of
