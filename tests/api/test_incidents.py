@@ -113,11 +113,18 @@ def test_a_short_inspection_goes_on_from_a_whole_one_that_holds(tablets: Tablets
     mira, osk = tablets(), tablets()
     mira.sign_in()
     osk.sign_in("Osk")
-    osk.whole("gr-09", purpose="change-of-operator")
+
+    def told() -> str:
+        reply = osk.http.post("/api/machines/gr-09/walk", json={"purpose": "change-of-operator"})
+        return str(reply.json()["clears_not"])
+
+    assert "there is none" in told(), "said before a step is walked"
+    vain = osk.whole("gr-09", purpose="change-of-operator")
     row = osk.yard("gr-09")
     assert (row["go"], "goes on from a whole one" in row["why"]) == ("uninspected", True)
+    assert "there is none" in osk.look(vain)["locked"], "its verdict may say ready: it clears nothing"
     mira.whole("gr-09")
-    assert osk.yard("gr-09")["go"] == "ready"
+    assert (osk.yard("gr-09")["go"], told(), osk.look(vain)["locked"]) == ("ready", "", "")
     osk.whole("gr-09", purpose="change-of-operator")
     assert run_of(osk, "gr-09")["gate"]["may"]
     mira.whole("gr-09", purpose="end-of-shift")

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.look import Status
 from jutrel.core.log.entry import Entry
-from jutrel.core.machine.go import Go, looks_named, may_go
+from jutrel.core.machine.go import Go, looks_named, may_go, short_clears_not
 from jutrel.core.machine.incident import GRAVE, Examined, Happened, Incident, incidents_of
 from jutrel.core.machine.state import LookSummary, Standing, Word, newest_of
 from jutrel.core.people import Role
@@ -105,5 +105,12 @@ def test_only_a_whole_look_after_it_all_lets_a_machine_go(days: list[Did], later
     standing = Standing(incidents=incidents_of(reversed(told)))
     go, word = may_go(standing, rows, {}, 100.0 + now, DAWN + timedelta(hours=now))
     assert (go is Go.READY) == allowed(done, now), (go, str(word.why))
+    # What is said on the approach of a short one is what would come of it.
+    if go in (Go.UNINSPECTED, Go.READY):
+        short = look(900, Did(now - 0.01, "short", 0.005))
+        after = looks_named(newest_of([*looks, short]), {x.id: x for x in [*looks, short]})
+        would, _ = may_go(standing, after, {}, 100.0 + now, DAWN + timedelta(hours=now))
+        says = short_clears_not(standing, rows, {}, 100.0 + now, DAWN + timedelta(hours=now))
+        assert (would is Go.READY) == (not says), (would, str(says))
     if any(h.waits for h in standing.incidents.waiting) if standing.incidents else False:
         assert go is Go.HELD

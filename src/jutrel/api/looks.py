@@ -16,9 +16,9 @@ from jutrel.api.yard import machine_out
 from jutrel.core.inspection.look import lapsed
 from jutrel.core.inspection.pace import pace_of
 from jutrel.core.log.codec import encode
-from jutrel.core.machine.go import barred_said
 from jutrel.core.wording import spoken
 from jutrel.exchange.record import Record, record_schema
+from jutrel.service.going import barred
 from jutrel.service.look import history, standing
 from jutrel.service.paper import Papers
 from jutrel.service.people import here_and_actor, names_of
@@ -85,7 +85,7 @@ async def get_inspection(here: Work, who: Who, wording: Tongue, inspection: Uuid
         signed_at=look.signature.time if look.signature else None,
         signed_by=names.get(look.signature.by) if look.signature else None,
         edition=look.pins.edition,
-        locked=wording.say(barred_said(s.unit.standing, look.opening)),
+        locked=wording.say(await barred(here, s)),
     )
 
 

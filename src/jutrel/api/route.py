@@ -53,8 +53,9 @@ from jutrel.core.reading.bound import machine_says
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.plan import Route, Wishes
-from jutrel.core.wording import Wording, spoken
+from jutrel.core.wording import NOTHING, Wording, spoken
 from jutrel.service.context import Here, here_of
+from jutrel.service.going import short_says
 from jutrel.service.grade import grade_one
 from jutrel.service.look import meter_now
 from jutrel.service.machine import good_of
@@ -227,6 +228,8 @@ async def walk_now(
     """What a walk shows beside: the occasion, what is open; to be made as soon as the way is planned."""
     model = w.walk.model
     here.books.last_known[model.id] = model
+    kind = w.walk.kind
+    short = await short_says(here, w.unit.id, kind.id) if kind and not look else NOTHING
     names = await names_of(here)
     meter = await meter_now(here, w.unit)
     furthest = max(meter.readings, key=lambda r: (r.total, r.at), default=None)
@@ -237,6 +240,7 @@ async def walk_now(
         return WalkNowOut(
             machine=machine_out(w.unit, model, wording),
             kind=KindOut.model_validate(spoken(w.walk.kind, wording)) if w.walk.kind else None,
+            clears_not=wording.say(short),
             because=[BecauseOut.model_validate(spoken(b, wording)) for b in w.walk.because],
             unreached=[UnreachedOut.model_validate(spoken(u, wording)) for u in route.unreached],
             rules=[RuleOut.model_validate(spoken(r, wording)) for r in route.rules],

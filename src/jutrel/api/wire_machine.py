@@ -225,6 +225,7 @@ class WalkNowOut(Out):
 
     machine: MachineOut
     kind: KindOut | None = Field(description="None: everything the unit has.")
+    clears_not: str = Field(description="Why a short inspection that begins now would clear nothing; else empty.")
     because: list[BecauseOut]
     unreached: list[UnreachedOut]
     rules: list[RuleOut]

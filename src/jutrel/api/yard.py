@@ -23,9 +23,10 @@ from jutrel.core.machine.shapes import MachineShape
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.wording import Wording
 from jutrel.service.context import Books, Here
+from jutrel.service.going import titles_of
 from jutrel.service.models import known_models
 from jutrel.service.problem import NotFound
-from jutrel.service.yard import Bay, Bays, YardMachine, titles_of, version_of
+from jutrel.service.yard import Bay, Bays, YardMachine, version_of
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 FOREVER = "private, max-age=31536000, immutable"

@@ -13,7 +13,7 @@ from jutrel.core.inspection.kinds import HandedOver, Opened, Undone
 from jutrel.core.inspection.look import LAPSES_AFTER
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.entry import Entry
-from jutrel.core.machine.go import Go, looks_named, may_go, struck
+from jutrel.core.machine.go import Go, may_go, struck
 from jutrel.core.machine.incident import happened_said
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.state import LookSummary
@@ -33,13 +33,13 @@ from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of,
 from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
+from jutrel.service.going import looks_at, titles_of
 from jutrel.service.look import Standing, open_defects, standing
 from jutrel.service.models import unit_model
 from jutrel.service.panel import Bus, PanelNow, bus_of, red_told
 from jutrel.service.problem import NotFound
 from jutrel.service.schools import schools_of
 from jutrel.service.units import unit_of
-from jutrel.service.yard import titles_of
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import panel as panel_store
 from jutrel.store.queries import projections as rows
@@ -116,9 +116,7 @@ async def gate_of(here: Here, unit: Unit, operator: str = "") -> tuple[Gate, Go,
 
     `operator`: who is to start it, where that is known; nobody starts it on another's inspection.
     """
-    ids = unit.newest.ids
-    found = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, ids=ids)} if ids else {}
-    looks = looks_named(unit.newest, found)
+    looks = await looks_at(here, unit)
     go, word = may_go(unit.standing, looks, titles_of(here), unit.hours, here.now)
     said = "\n".join(str(x) for x in word.limits)
     name = hashlib.sha256(said.encode()).hexdigest()[:16] if said else ""

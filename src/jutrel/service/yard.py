@@ -13,6 +13,7 @@ from jutrel.core.machine.state import LookSummary, Word
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
+from jutrel.service.going import titles_of
 from jutrel.service.models import known_models
 from jutrel.service.people import hashed, names_of
 from jutrel.service.problem import NotSignedIn
@@ -111,11 +112,6 @@ async def version_of(shop: Shop, token: str | None, now: datetime) -> tuple[Site
     if found is None:
         raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
     return found[0], found[2]
-
-
-def titles_of(here: Here) -> dict[str, str]:
-    """Names of the kinds of inspection."""
-    return {k.id: k.name for k in here.catalog.kinds.values()}
 
 
 async def yard(here: Here) -> list[YardMachine]:

@@ -116,6 +116,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
         <button v-for="k in walk.kinds" :key="k.id" type="button" class="button" :class="{ chosen: purpose === k.id }" :aria-pressed="purpose === k.id" :data-test="`kind-${k.id}`" @click="purpose = k.id">{{ k.name }}</button>
       </div>
       <p class="quiet">{{ kind?.says }} {{ kind && !kind.clears ? t("approach.clearsNot") : "" }}</p>
+      <p v-if="walk.clears_not && kind?.id === walk.kind?.id" class="card not" role="alert" data-test="clears-not">{{ walk.clears_not }}</p>
       <div class="grid">
         <section class="card stack">
           <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: figure(last, 1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: figure(last, 1) }) }}</small><button v-if="meterLow" type="button" class="button wrong" data-test="meter-wrong" @click.prevent="wrong = true">{{ t("approach.meterWrong") }}</button></span>
@@ -164,7 +165,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
 
 <style scoped>
 .grid { display: grid; grid-template-columns: 1.05fr 1fr 1fr; gap: 20px; margin-top: 14px; align-items: start; }
-.kinds { margin-bottom: 8px; }
+.kinds { margin-bottom: 8px; } .not { border: 2px solid var(--hold); font-weight: 620; margin: 0 0 12px; }
 .field { display: flex; justify-content: space-between; align-items: center; gap: 14px; font-weight: 560; min-height: 58px; }
 small { display: block; font-size: 15px; color: var(--soft); font-weight: 420; }
 small.bad { color: var(--hold); font-weight: 620; }

@@ -102,17 +102,10 @@ def _clears_not(standing: Standing, looks: Looks, kinds: Mapping[str, str], hour
     cleared, base = looks.cleared, _base(looks)
     if cleared is None or cleared.signed_at is None:
         return say("It has not been walked round before a shift yet.")
-    if says := struck(standing, looks):
+    if says := _ended(standing, looks, base, kinds):
         return says
-    if base is None or base.signed_at is None:
-        return say("A short inspection goes on from a whole one, and there is none. Walk round the whole machine.")
-    if looks.ended is not None and _ends(looks.ended, base):
-        name = Said(kinds.get(looks.ended.kind, looks.ended.kind), (), "inspection")
-        return say("{kind}: what was found before holds no longer. Walk it before it works.", kind=name)
-    if base is not cleared and not _held_at(base, cleared):
-        return say(
-            "A short inspection goes on from a whole one, and that one held no longer. Walk round the whole machine."
-        )
+    if base is not None and base is not cleared and not _held_at(base, cleared.begun_at, cleared.hour_meter):
+        return HELD_NO_LONGER
     if cleared.valid_until is None or cleared.valid_until < now:
         return say("The last inspection was for an earlier shift.")
     if cleared.valid_until_hour is not None and hours > cleared.valid_until_hour:
@@ -120,32 +113,73 @@ def _clears_not(standing: Standing, looks: Looks, kinds: Mapping[str, str], hour
     return NOTHING
 
 
-def _held_at(base: LookSummary, later: LookSummary) -> bool:
-    """Whether a whole inspection still held when a short one that goes on from it was begun."""
-    if base.valid_until is None or base.valid_until < later.begun_at:
+HELD_NO_LONGER = say(
+    "A short inspection goes on from a whole one, and that one held no longer. Walk round the whole machine."
+)
+
+
+def _ended(standing: Standing, looks: Looks, base: LookSummary | None, kinds: Mapping[str, str]) -> Said:
+    """Why a whole inspection no longer holds, whatever the hour; empty if it does."""
+    if base is None or base.signed_at is None:
+        return say("A short inspection goes on from a whole one, and there is none. Walk round the whole machine.")
+    if says := _since(standing, base):
+        return says
+    if looks.ended is not None and _ends(looks.ended, base):
+        name = Said(kinds.get(looks.ended.kind, looks.ended.kind), (), "inspection")
+        return say("{kind}: what was found before holds no longer. Walk it before it works.", kind=name)
+    return NOTHING
+
+
+def _held_at(base: LookSummary, at: datetime, hours: float) -> bool:
+    """Whether a whole inspection still held at a time and at these hours of the machine [h]."""
+    if base.valid_until is None or base.valid_until < at:
         return False
-    return base.valid_until_hour is None or later.hour_meter <= base.valid_until_hour
+    return base.valid_until_hour is None or hours <= base.valid_until_hour
+
+
+def _since(standing: Standing, base: LookSummary) -> Said:
+    incidents = standing.incidents
+    if incidents is None or incidents.after(base.begun_at, base.begun_received, base.clock_known):
+        return NOTHING
+    return since_said(incidents)
 
 
 def struck(standing: Standing, looks: Looks) -> Said:
     """That something happened to the machine since the whole inspection that it goes on; empty if nothing did."""
-    incidents, base = standing.incidents, _base(looks)
-    if incidents is None or base is None:
-        return NOTHING
-    good = incidents.after(base.begun_at, base.begun_received, base.clock_known)
-    return NOTHING if good else since_said(incidents)
+    base = _base(looks)
+    return NOTHING if base is None else _since(standing, base)
 
 
-def barred_said(standing: Standing, opening: Entry | None) -> Said:
-    """Why a machine is not started whatever a look found: a lock, or what happened to it; empty if nothing is so."""
+def short_clears_not(standing: Standing, looks: Looks, kinds: Mapping[str, str], hours: float, at: datetime) -> Said:
+    """Why a short inspection begun at a time and these hours [h] clears nothing; empty if it can clear the machine."""
+    if says := _ended(standing, looks, looks.whole, kinds):
+        return says
+    whole = looks.whole
+    return NOTHING if whole is None or _held_at(whole, at, hours) else HELD_NO_LONGER
+
+
+def barred_said(
+    standing: Standing, looks: Looks, kinds: Mapping[str, str], look: str, opening: Entry | None, short_h: float | None
+) -> Said:
+    """Why a machine is not started whatever this look found; empty if nothing is so.
+
+    `look`: its id, since only the newest ones count for today; `short_h`: for a short inspection, the hours of the
+    machine [h] at which it was begun.
+    """
     if standing.locks:
         return locked_said(standing.locks)
-    incidents = standing.incidents
-    if incidents is None or opening is None:
+    today = {x.id for x in (looks.newest, looks.cleared, looks.current) if x is not None}
+    if opening is None or look not in today:
         return NOTHING
+    if says := waiting_said(standing.incidents):
+        return says
+    if short_h is not None:
+        return short_clears_not(standing, looks, kinds, short_h, opening.time)
+    incidents = standing.incidents
     received = opening.received_at or opening.time
-    good = incidents.after(opening.time, received, opening.offset_ms is not None)
-    return waiting_said(incidents) or (NOTHING if good else since_said(incidents))
+    if incidents is None or incidents.after(opening.time, received, opening.offset_ms is not None):
+        return NOTHING
+    return since_said(incidents)
 
 
 MOMENT = timedelta(microseconds=1)
