@@ -71,6 +71,15 @@ def test_filled_on_the_spot_is_told_and_watched() -> None:
     assert "Filled" in str(item.why)
 
 
+def test_filled_and_still_too_low_takes_nobodys_report_away() -> None:
+    """Lost so: the other's Hold moves to one's own reading, and that is taken back as a slip."""
+    low = read(200, LOW, by=OSK)
+    mine = read(201, LOW, replaces=(low["id"],), put_right={"done": "Filled", "amount": ""})
+    assert verdict_of([*walked(), low, mine]).outcome is Outcome.HELD
+    slip = entry(202, "undone", {"target": mine["id"], "reason": "wrong machine"}, replaces=[mine["id"]])
+    assert verdict_of([*walked(), low, mine, slip]).outcome is Outcome.HELD
+
+
 def test_another_reading_at_the_same_place_clears_nothing() -> None:
     low = read(200, LOW)
     grade = read(201, {"grade": "10W", "low_c": 5}, key="oil-grade", replaces=(low["id"],), reason="the right oil")

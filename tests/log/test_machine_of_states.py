@@ -24,14 +24,17 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from jutrel.core.defect.settle import Court
 from jutrel.core.grading.grade import Grade
-from jutrel.core.inspection.kinds import Answered, Read, Signed, Undone
+from jutrel.core.inspection.kinds import Answered, Opened, Read, Signed, Undone
 from jutrel.core.log.chain import verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.file import Filed
+from jutrel.core.machine.go import Go, may_go
+from jutrel.core.machine.incident import GRAVE, Examined, Incident
 from jutrel.core.people import Role
 from jutrel.demo.story import WHO
 from jutrel.service.context import Books, Here, here_of
+from jutrel.service.going import looks_at
 from jutrel.service.ids import uuid7
 from jutrel.service.intake import take
 from jutrel.service.keep import folded, kept, verify_machine
@@ -58,7 +61,8 @@ FINDINGS: dict[str, list[dict[str, Any]]] = {
 
 EVENTS = (
     *["open"] * 1, *["answer"] * 6, *["read"] * 4, *["slip"] * 4, *["undo"] * 2, *["release"] * 2, *["recheck"] * 2,
-    *["sign"] * 3, *["amend"] * 2, *["time"] * 1, *["refresh"] * 4, *["send"] * 9,
+    *["sign"] * 3, *["amend"] * 2, *["time"] * 1, *["refresh"] * 4, *["send"] * 9, *["incident"] * 1,
+    *["examine"] * 1,
 )  # fmt: skip
 
 
@@ -161,6 +165,11 @@ class Yard(RuleBasedStateMachine):
                 self.sign(t, who, at)
             case "amend":
                 self.amend(t, who, point, at)
+            case "incident":
+                what = {"what": pick.choice(["tipped", "fire", "struck", "sunk"])}
+                self.write(self.tablets[t], who, f"defect.{self.new_id(self.now)}", "incident", what)
+            case "examine":
+                self.examine(t, pick.choice(["Dag", "Dag", "Mira"]), at)
             case "time":
                 self.time_passes(pick.choice([0.1, 0.5, 3, 14]))
             case "refresh":
@@ -262,6 +271,12 @@ class Yard(RuleBasedStateMachine):
         if releases:
             look, s = releases[index % len(releases)]
             self.write(self.tablets[t], who, look, "rechecked", {"release": s.id}, [s.id])
+
+    def examine(self, t: int, who: str, index: int) -> None:
+        told = [s for x in self.tablets for _, _, s in [*x.sent, *x.waits] if s.kind == "incident"]
+        if told:
+            what = {"incident": told[index % len(told)].id, "found": "looked all over it"}
+            self.write(self.tablets[t], who, f"defect.{self.new_id(self.now)}", "examined", what)
 
     def sign(self, t: int, who: str, at: int) -> None:
         """By what the server says now; the signature may arrive much later."""
@@ -392,11 +407,31 @@ class Yard(RuleBasedStateMachine):
                 continue  # put right where it may be: told as a Watch
             entitled(by_id, report, by_id[settled.act], log)
             assert key in again.reports
+        self.nothing_works_on_after_an_incident(log, now.unit)
         # All replicas agree: the log in any order comes to the same.
         mixed = log[:]
         self.rng.shuffle(mixed)
         court, other = Court(log, reports.values()), Court(mixed, reports.values())
         assert court.settled == other.settled
+
+    def nothing_works_on_after_an_incident(self, log: list[Entry], unit: Any) -> None:
+        """No clock here was ever measured: then only what arrived after an incident is good again."""
+        told = [e for e in log if isinstance(e.what, Incident)]
+        examined = {e.what.incident for e in log if isinstance(e.what, Examined) and e.role is Role.MECHANIC}
+        waits = {e.id for e in told if e.what.what in GRAVE} - examined  # type: ignore[attr-defined]
+        standing = unit.standing.incidents
+        assert {h.id for h in standing.waiting} == waits if standing else not told
+        opened = {e.stream: e for e in log if isinstance(e.what, Opened)}
+        looks = self.run(self._looks(unit))
+        go, _ = may_go(unit.standing, looks, {}, unit.hours, self.now)
+        if go in (Go.READY, Go.READY_MENDS_DUE, Go.LIMITED):
+            assert not waits
+            began = opened[unit.newest.whole]
+            assert all(e.seq < began.seq for e in told), "walked before it happened, or nobody knows"
+
+    async def _looks(self, unit: Any) -> Any:
+        async with self.store.transaction() as db:
+            return await looks_at(await self._here(db), unit)
 
     async def _everything(self) -> tuple[list[Entry], Any, Any, Any]:
         async with self.store.transaction() as db:

@@ -203,10 +203,10 @@ class Court:
         own = act.by == report.by and act.stream == report.look and act.time - report.at <= SLIP_WITHIN
         reason = getattr(what, "reason", "") or getattr(what, "amends", "") or getattr(what, "done", "")
         put_right = again is not None and again.finding.put_right is not None
-        if isinstance(what, Measured) and what.put_right is not None and report.finding.failure_mode == "level":
-            put_right = True
-        if isinstance(what, Read) and what.put_right is not None and report.reading == what.reading:
-            put_right = True
+        # A figure that is good now, with what was done; one that is still too low puts nothing right.
+        if again is None and isinstance(what, (Measured, Read)) and what.put_right is not None:
+            level = isinstance(what, Measured) and report.finding.failure_mode == "level"
+            put_right = level or (isinstance(what, Read) and report.reading == what.reading)
         return Deed(
             role=act.role,
             own=own,
