@@ -72,11 +72,11 @@ def test_filled_on_the_spot_is_told_and_watched() -> None:
 
 
 def test_filled_and_still_too_low_takes_nobodys_report_away() -> None:
-    """Lost so: the other's Hold moves to one's own reading, and that is taken back as a slip."""
+    """Lost so: the other's Hold moves to one's own reading, and that is told as a slip of one's own."""
     low = read(200, LOW, by=OSK)
     mine = read(201, LOW, replaces=(low["id"],), put_right={"done": "Filled", "amount": ""})
     assert verdict_of([*walked(), low, mine]).outcome is Outcome.HELD
-    slip = entry(202, "undone", {"target": mine["id"], "reason": "wrong machine"}, replaces=[mine["id"]])
+    slip = read(202, GOOD, replaces=(mine["id"],), reason="stick was not wiped")
     assert verdict_of([*walked(), low, mine, slip]).outcome is Outcome.HELD
 
 
