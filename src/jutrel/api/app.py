@@ -6,7 +6,6 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
-import structlog
 from fastapi import FastAPI, Request, Response
 from fastapi.routing import APIRoute
 
@@ -33,6 +32,7 @@ from jutrel.api import (
 from jutrel.api.compress import Compressed
 from jutrel.api.door import PROBLEMS, guard, problem, shop_of
 from jutrel.api.limits import Limits
+from jutrel.api.logged import log_plainly
 from jutrel.api.pages import Pages
 from jutrel.api.wire import HealthOut
 from jutrel.core.wording import say
@@ -45,20 +45,9 @@ def _operation_id(route: APIRoute) -> str:
     return route.name
 
 
-def _log_plainly() -> None:
-    structlog.configure(
-        processors=[
-            structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso", utc=True),
-            structlog.processors.format_exc_info,
-            structlog.processors.JSONRenderer(),
-        ]
-    )
-
-
 def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     """The application for these settings, on this catalog."""
-    _log_plainly()
+    log_plainly()
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:

@@ -8,13 +8,13 @@ from datetime import UTC, datetime
 from typing import Annotated, Any
 from urllib.parse import urlsplit
 
-import structlog
 from fastapi import Depends, FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from jutrel.api.logged import log
 from jutrel.api.tongue import wording_of
 from jutrel.api.wire import ProblemOut
 from jutrel.core.errors import BadInput
@@ -25,8 +25,6 @@ from jutrel.service.people import Actor, here_and_actor
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
-
-log = structlog.get_logger()
 
 COOKIE = "jutrel"
 AWAY = say("The record store does not answer. Your taps stay on this device and are sent when it is back.")
@@ -216,7 +214,7 @@ class Guard:
             try:
                 await self.app(scope, receive, with_headers)
             except Exception:
-                log.exception("request failed", method=scope["method"], path=scope["path"])
+                log.exception("request failed", extra={"about": {"method": scope["method"], "path": scope["path"]}})
                 if begun:
                     raise  # the answer is under way: the connection is cut, so that nobody takes it for whole
                 says = say("Nothing was stored. It is in the server's log; try again.")

@@ -22,13 +22,7 @@ SECONDS = 6.0
 MOST_WAITING = 24
 MEMORY = 900_000_000
 """Address space [B] of a process: a picture or a record needs a third of it."""
-PRELOADED = [
-    "jutrel.service.paper",
-    "jutrel.exchange.paper",
-    "jutrel.exchange.handover",
-    "jutrel.service.photo",
-    "jutrel.core.route.pair",
-]
+PRELOADED = ["jutrel.service.beside"]
 P = ParamSpec("P")
 T = TypeVar("T")
 
