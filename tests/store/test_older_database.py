@@ -7,6 +7,7 @@ unsigned, one amended after signing, a meter that was replaced, a photo, and an 
 from __future__ import annotations
 
 import gzip
+import os
 import subprocess
 from pathlib import Path
 from typing import Any
@@ -28,25 +29,26 @@ DUMP = Path(__file__).with_name("second-release.sql.gz")
 @pytest.fixture(scope="module")
 def old(cluster: Cluster) -> tuple[str, dict[str, Any]]:
     """The old database, brought up to date; and what it held before."""
-    sql(cluster, "create database second")
-    owner = cluster.url_of("second", owner=True)
+    name = f"second_{os.getpid()}"  # both workers may come here
+    sql(cluster, f"create database {name}")
+    owner = cluster.url_of(name, owner=True)
     psql = [str(cluster.bin / "psql"), "-q", "-v", "ON_ERROR_STOP=1", owner.replace("+psycopg", "")]
     subprocess.run(psql, input=gzip.decompress(DUMP.read_bytes()), check=True, capture_output=True)
-    rows = sql(cluster, "select id, machine_id, status, outcome, why, open_findings from inspection", "second")
+    rows = sql(cluster, "select id, machine_id, status, outcome, why, open_findings from inspection", name)
     kept = {
         "looks": {r[0]: r for r in rows},
-        "entries": sql(cluster, "select id from entry order by id", "second"),
-        "hours": dict(sql(cluster, "select id, hour_meter from machine", "second")),
-        "offsets": dict(sql(cluster, "select id, meter_offset from machine", "second")),
+        "entries": sql(cluster, "select id from entry order by id", name),
+        "hours": dict(sql(cluster, "select id, hour_meter from machine", name)),
+        "offsets": dict(sql(cluster, "select id, meter_offset from machine", name)),
     }
     bring_up(owner, CATALOG)
     bring_up(owner, CATALOG)  # nothing more to do
     kept["after"] = sql(
         cluster,
         "select e.id::text from entry e join stream s on s.no = e.stream_no where s.id not like 'file.%' order by 1",
-        "second",
+        name,
     )
-    return cluster.url_of("second", owner=False), kept
+    return cluster.url_of(name, owner=False), kept
 
 
 def test_everything_of_it_is_there_and_chained(old: tuple[str, dict[str, Any]]) -> None:
