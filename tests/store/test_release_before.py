@@ -27,7 +27,7 @@ ADD = f"insert into entry ({COLUMNS}) values ({'%s, ' * 17} 's', 'ex-01', '', 't
 
 
 def test_its_entries_keep_their_hashes(cluster: Cluster) -> None:
-    sql(cluster, "create database before")
+    sql(cluster, "create database before")  # one test, so one worker
     owner = cluster.url_of("before", owner=True)
     command.upgrade(alembic_config(owner), "0004")
     log = walked({"boom": defect("crack", crack_where="parent")})
