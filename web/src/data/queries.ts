@@ -79,7 +79,7 @@ export const useMachineFile = (machine: string) =>
   useQuery({ queryKey: key("machine", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })) });
 
 export const useIncidents = (machine: string) =>
-  useQuery({ queryKey: key("incidents", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/incidents", { params: { path: { machine } }, signal })) });
+  useQuery({ queryKey: key("incidents", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/incidents", { params: { path: { machine } }, signal })) });
 
 export const useOvernight = (machine: string) =>
   useQuery({ queryKey: key("overnight", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/overnight", { params: { path: { machine } }, signal })) });

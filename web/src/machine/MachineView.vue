@@ -7,7 +7,7 @@ import { useRouter } from "vue-router";
 import { call, inLanguage, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
-import { useMachineFile, useModels, useSays, useTold } from "../data/queries";
+import { useIncidents, useMachineFile, useModels, useSays, useTold } from "../data/queries";
 import FileButton from "../parts/FileButton.vue";
 import LockPanel from "../parts/LockPanel.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
@@ -23,6 +23,8 @@ const router = useRouter();
 const session = useSession();
 const { data, error } = useMachineFile(props.machine);
 const { data: known } = useModels();
+const { data: happened } = useIncidents(props.machine);
+const waits = computed(() => happened.value?.incidents.find((i) => i.waits) ?? null);
 const file = computed(() => data.value ?? null);
 const models = computed(() => known.value ?? []);
 const unread = useSays(error);
@@ -90,6 +92,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <RouterLink class="button primary" :to="{ name: 'approach', params: { machine } }">{{ t("yard.walk") }}</RouterLink>
         </div>
       </div>
+      <p v-if="waits" class="card row spread wrap waits" role="alert" data-test="incident-waits"><span><b>{{ waits.says }}.</b> {{ t("incident.waits") }}</span><RouterLink class="button" :to="{ name: 'incident', params: { machine } }">{{ t("incident.link") }}</RouterLink></p>
       <div class="two">
         <section class="card stack">
           <svg class="drawing" :viewBox="box(file.drawing)" role="img" :aria-label="t('yard.drawing', { name: file.machine.name })"><MachinePlan :drawing="file.drawing" /></svg>
@@ -154,7 +157,7 @@ th, td { text-align: left; padding: 7px 8px 7px 0; border-bottom: 1px solid var(
 .entry { padding: 6px 0; border-bottom: 1px solid var(--line); }
 .entry .quiet { display: block; }
 .note { border-left: 4px solid var(--line); padding-left: 10px; }
-.bad { color: var(--hold); }
+.bad { color: var(--hold); } .waits { border: 2px solid var(--hold); margin: 0; }
 @media (max-width: 1100px) { .two { grid-template-columns: 1fr 1fr; } }
 @media (max-width: 800px) { .two { grid-template-columns: 1fr; } }
 </style>

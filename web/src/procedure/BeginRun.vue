@@ -40,7 +40,7 @@ async function begin() {
     <section class="card stack gate" :class="{ no: !run.gate.may }" data-test="gate" :data-may="run.gate.may">
       <h2>{{ t(run.gate.may ? "run.mayStart" : "run.mayNot") }}</h2>
       <p>{{ run.gate.why }}</p><ul v-if="run.gate.limits.length"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
-      <RouterLink v-if="!run.gate.may && !run.gate.held" class="button" :to="{ name: 'approach', params: { machine: run.machine.id }, query: inspected ? { kind: 'change-of-operator' } : {} }" data-test="walk-first">{{ t("yard.walk") }}</RouterLink>
+      <RouterLink v-if="!run.gate.may && (!run.gate.held || run.gate.go === 'uninspected')" class="button" :to="{ name: 'approach', params: { machine: run.machine.id }, query: inspected ? { kind: 'change-of-operator' } : {} }" data-test="walk-first">{{ t("yard.walk") }}</RouterLink>
       <RouterLink v-else-if="run.gate.held" class="button" :to="{ name: 'machine-defects', params: { machine: run.machine.id } }">{{ t("defects.title") }}</RouterLink>
     </section>
     <LockPanel :machine="run.machine.id" :locks="run.gate.locks" @changed="r.refresh()" />
