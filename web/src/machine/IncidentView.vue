@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElInput } from "element-plus";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
@@ -23,6 +23,8 @@ const note = ref("");
 const found = ref("");
 const examining = ref("");
 const kept = computed(() => outbox.waitingAt(props.machine).filter((e) => e.what.kind === "incident"));
+// What waited and went out by itself, when the connection was back, is told by the server from then on.
+watch(() => kept.value.length, (now, before) => { if (now < before) void refetch(); });
 const mayTell = computed(() => session.person?.role !== "administrator");
 
 async function write(said: What) {
