@@ -8,7 +8,7 @@ it is told with no signal and arrives hours later; a short look in the morning g
 from __future__ import annotations
 
 from tests.api.conftest import Tablets
-from tests.api.test_runs import Plain, run_of, started
+from tests.api.test_runs import Plain, begin, run_of, started
 from tests.device import Device
 
 
@@ -78,9 +78,21 @@ def test_a_grave_one_is_examined_by_somebody_who_answers_for_it(tablets: Tablets
     found = mira.http.get("/api/machines/ex-02/incidents").json()
     assert (found["may_examine"], [i["waits"] for i in found["incidents"]]) == (False, [False])
     assert found["incidents"][0]["found"].startswith("frame, pins")
-    # A second one waits by itself.
+    # A second one waits by itself, and a lighter one after it hides nothing of it.
+    stream = begin(mira, "ex-02")
     tell(mira, "ex-02", "fire")
+    tell(mira, "ex-02", "slid")
     assert go(mira, "ex-02") == ("held", True)
+    lines = [x["says"] for x in run_of(mira, "ex-02", stream)["lines"]]
+    assert [any(w in x for x in lines) for w in ("burned", "slid")] == [True, True]
+
+
+def test_what_was_never_walked_whole_is_stopped_after_an_incident_too(tablets: Tablets) -> None:
+    mira = tablets()
+    mira.sign_in()
+    mira.whole("dz-06", purpose="change-of-operator")
+    tell(mira, "dz-06", "sunk")
+    assert go(mira, "dz-06") == ("uninspected", True)
 
 
 def test_told_with_no_signal_it_counts_from_when_it_happened(tablets: Tablets) -> None:

@@ -230,8 +230,9 @@ async def _heard(
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}
     lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told, measured))
     happened = s.unit.standing.incidents
-    if happened is not None and begun <= happened.newest.at < (until or here.now):
-        lines = (Line(happened_said(happened.newest.what), happened.newest.id, True), *lines)
+    told = {h.id: h for h in (*happened.waiting, happened.newest)} if happened else {}
+    during = [h for h in told.values() if begun <= h.at < (until or here.now)]
+    lines = (*(Line(happened_said(h.what), h.id, True) for h in during), *lines)
     again: tuple[Again, ...] = ()
     if state.started_at is not None and state.stand in (Stand.STOPPED, Stand.PREPARING):
         changed = heard.look.pins.changed

@@ -145,9 +145,14 @@ def _since(standing: Standing, base: LookSummary) -> Said:
 
 
 def struck(standing: Standing, looks: Looks) -> Said:
-    """That something happened to the machine since the whole inspection that it goes on; empty if nothing did."""
+    """That something happened to the machine since the whole inspection that it goes on; empty if nothing did.
+
+    Where there is no such inspection, whatever ever happened to it counts.
+    """
     base = _base(looks)
-    return NOTHING if base is None else _since(standing, base)
+    if base is None:
+        return since_said(standing.incidents) if standing.incidents else NOTHING
+    return _since(standing, base)
 
 
 def short_clears_not(standing: Standing, looks: Looks, kinds: Mapping[str, str], hours: float, at: datetime) -> Said:
