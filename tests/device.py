@@ -64,7 +64,12 @@ class Device:
         return self.http.post("/api/entries", json=body)
 
     def opening(self, machine: str, **more: Any) -> Plain:
-        return self.entry("opened", **{"hour_meter": 20000.0, "options": sorted(OPTIONS[machine]), **more})
+        """An opening as a tablet makes it that has the machine's page open: it says how far it knows its log."""
+        seen = self.http.get(f"/api/machines/{machine}/log/end")
+        end = seen.json() if seen.is_success else {"seq": 0, "head": ""}
+        known = {"knew": end["seq"], "head": end["head"]}
+        given = {"hour_meter": 20000.0, "options": sorted(OPTIONS[machine]), **known, **more}
+        return self.entry("opened", **given)
 
     def look(self, inspection: str) -> Plain:
         return dict(self.http.get(f"/api/inspections/{inspection}").raise_for_status().json())

@@ -115,7 +115,8 @@ def test_nobody_starts_it_on_another_persons_inspection(tablets: Tablets) -> Non
     # The short inspection for it, and it may.
     other.whole("ld-05", purpose="change-of-operator")
     assert run_of(other, "ld-05", stream)["ready_to_start"]
-    assert run_of(me, "ld-05")["gate"]["may"] is True, "the run under way is the other's"
+    theirs = run_of(me, "ld-05")
+    assert (theirs["gate"]["may"], theirs["ready_to_start"]) == (False, False), "now it is the other's to run"
 
 
 def test_a_run_is_no_walk_and_clears_nothing(tablets: Tablets) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable, Coroutine
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import NAMESPACE_URL, uuid5
@@ -28,6 +29,8 @@ from tests.walks import defect, walked
 
 MORNING = datetime(2026, 5, 4, 6, 0, tzinfo=UTC)
 SITE = "quillmere"
+SHIFTS = (("08:00", 10.0), ("18:00", 10.0))
+"""By the clock on the wall, two hours ahead of UTC in May."""
 
 
 class Shift:
@@ -44,7 +47,8 @@ class Shift:
         return Actor(SITE, Person(WHO[who], who, role), pen)
 
     async def here(self, db: Db, at: datetime) -> Here:
-        return await here_of(db, self.books, at)
+        here = await here_of(db, self.books, at)
+        return replace(here, site=replace(here.site, shifts=SHIFTS))
 
     async def walk(
         self,
@@ -129,13 +133,17 @@ def test_a_verdict_lapses_with_the_shift_or_ten_hours(tell: Callable[[Story], No
     async def story(day: Shift) -> None:
         assert (await day.look(MORNING)).go == "uninspected"
         await day.walk(MORNING, hours=8)
-        assert (await day.look(MORNING + timedelta(hours=8))).go == "ready"
-        after = await day.look(MORNING + timedelta(hours=8, minutes=13))
+        assert (await day.look(MORNING + timedelta(hours=7, minutes=59))).go == "ready"
+        # A shift that its operator said is shorter ends sooner, counted from the beginning and not from the signature.
+        after = await day.look(MORNING + timedelta(hours=8, minutes=1))
         assert (after.go, str(after.why)) == ("uninspected", "The last inspection was for an earlier shift.")
-        # Ten hours of running: somebody opened another walk at a far higher reading, and left it.
+        # One of 24 hours by the operator's word ends with the site's shift.
         await day.walk(MORNING + timedelta(minutes=20), hours=24, meter=7001)
-        await day.walk(MORNING + timedelta(minutes=40), sign=False, meter=7012)
-        later = await day.look(MORNING + timedelta(hours=12))
+        assert (await day.look(MORNING + timedelta(hours=9, minutes=59))).go == "ready"
+        assert (await day.look(MORNING + timedelta(hours=10, minutes=1))).go == "uninspected"
+        # Ten hours of running: a look at a stop reads the meter.
+        await day.walk(MORNING + timedelta(hours=6), meter=7012, purpose="once-over")
+        later = await day.look(MORNING + timedelta(hours=7))
         assert (later.go, str(later.why)[:9]) == ("uninspected", "Ten hours")
 
     tell(story)

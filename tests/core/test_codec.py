@@ -44,6 +44,7 @@ GOOD: dict[str, dict[str, Any]] = {
     "meter-corrected": {"reading": ID, "hours": None, "why": "misread"},
     "pictured": {"photo": ID},
     "incident": {"what": "tipped", "note": "slid off the edge of the bank"},
+    "worked-on": {"what": "hot-work", "note": "bracket of the step welded"},
     "examined": {"incident": "01a216d7-d611-77fc-a4e5-7b1791bdc616", "found": "frame, pins and hoses looked at: sound"},
     "locked": {"why": "greasing under the arms"},
     "unlocked": {"lock": "01a216d7-d611-77fc-a4e5-7b1791bdc616", "reason": "reached him, looked all round it"},

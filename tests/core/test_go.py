@@ -10,11 +10,11 @@ from datetime import UTC, datetime, timedelta
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from jutrel.core.machine.go import Go, looks_named, may_go, short_clears_not
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.look import Status
 from jutrel.core.log.entry import Entry
-from jutrel.core.machine.go import Go, looks_named, may_go, short_clears_not
 from jutrel.core.machine.incident import GRAVE, Examined, Happened, Incident, incidents_of
 from jutrel.core.machine.state import LookSummary, Standing, Word, newest_of
 from jutrel.core.people import Role

@@ -22,6 +22,7 @@ from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
 
+from jutrel.core.clearance.prove import clearance
 from jutrel.core.defect.settle import Court
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.kinds import Answered, Opened, Read, Signed, Undone
@@ -29,12 +30,11 @@ from jutrel.core.log.chain import verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.file import Filed
-from jutrel.core.machine.go import Go, may_go
 from jutrel.core.machine.incident import GRAVE, Examined, Incident
 from jutrel.core.people import Role
 from jutrel.demo.story import WHO
 from jutrel.service.context import Books, Here, here_of
-from jutrel.service.going import looks_at
+from jutrel.service.going import machine_now
 from jutrel.service.ids import uuid7
 from jutrel.service.intake import take
 from jutrel.service.keep import folded, kept, verify_machine
@@ -422,16 +422,14 @@ class Yard(RuleBasedStateMachine):
         standing = unit.standing.incidents
         assert {h.id for h in standing.waiting} == waits if standing else not told
         opened = {e.stream: e for e in log if isinstance(e.what, Opened)}
-        looks = self.run(self._looks(unit))
-        go, _ = may_go(unit.standing, looks, {}, unit.hours, self.now)
-        if go in (Go.READY, Go.READY_MENDS_DUE, Go.LIMITED):
+        if clearance(self.run(self._machine(unit)), self.now).start.may:
             assert not waits
             began = opened[unit.newest.whole]
             assert all(e.seq < began.seq for e in told), "walked before it happened, or nobody knows"
 
-    async def _looks(self, unit: Any) -> Any:
+    async def _machine(self, unit: Any) -> Any:
         async with self.store.transaction() as db:
-            return await looks_at(await self._here(db), unit)
+            return await machine_now(await self._here(db), unit)
 
     async def _everything(self) -> tuple[list[Entry], Any, Any, Any]:
         async with self.store.transaction() as db:

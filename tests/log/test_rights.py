@@ -165,6 +165,7 @@ WHAT: dict[str, dict[str, Any]] = {
     "acknowledged": {"checkpoint": "door", "failure_mode": "bend"},
     "accepted": {"checkpoint": "door", "failure_mode": "bend", "reason": "one shift"},
     "incident": {"what": "struck"},
+    "worked-on": {"what": "serviced"},
     "examined": {"found": "looked all over it"},
     "isolated": {"checkpoint": "door", "failure_mode": "bend", "energies": [], "how": "locked"},
 }  # fmt: skip

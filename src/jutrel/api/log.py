@@ -9,14 +9,16 @@ from fastapi import APIRouter, Header, Request, Response
 from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
 from jutrel.api.look_out import Items, look_now
 from jutrel.api.tongue import Tongue
-from jutrel.api.wire import Uuid7
+from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_log import BatchIn, TakenOut
+from jutrel.api.wire_machine import LogEndOut
 from jutrel.core.log.codec import encode
 from jutrel.core.wording import spoken
 from jutrel.service.intake import take_batch
 from jutrel.service.look import standing_as
 from jutrel.service.people import here_and_actor
 from jutrel.service.photo import keep_photo, made_small, photo_bytes
+from jutrel.service.units import unit_of
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 
@@ -43,6 +45,13 @@ async def post_entries(request: Request, wording: Tongue, body: BatchIn) -> Resp
             "look": look,
         }
     )
+
+
+@router.get("/machines/{machine}/log/end", tags=["log"])
+async def get_log_end(here: Work, who: Who, machine: Slug) -> LogEndOut:
+    """Where a machine's log ends now."""
+    unit = await unit_of(here, machine)
+    return LogEndOut(seq=unit.seq, head=unit.head)
 
 
 @router.put("/photos/{photo}", tags=["log"], status_code=204, openapi_extra=PHOTO_BODY)

@@ -17,6 +17,7 @@ from jutrel.api.wire_machine import (
     CheckpointOut,
     LegOut,
     LimitOut,
+    LogEndOut,
     ModeOut,
     OccasionIn,
     QuestionOut,
@@ -239,6 +240,7 @@ async def walk_now(
         stations = _stations(w, route, wording)
         return WalkNowOut(
             machine=machine_out(w.unit, model, wording),
+            log=LogEndOut(seq=w.unit.seq, head=w.unit.head),
             kind=KindOut.model_validate(spoken(w.walk.kind, wording)) if w.walk.kind else None,
             clears_not=wording.say(short),
             because=[BecauseOut.model_validate(spoken(b, wording)) for b in w.walk.because],

@@ -12,10 +12,10 @@ from pydantic import Field
 from jutrel.api.wire import Finite, In, KindOut, MachineOut, Out, Slug, Uuid7
 from jutrel.api.wire_finding import ConditionsIn
 from jutrel.api.wire_look import DefectOut
+from jutrel.core.clearance.go import Go
 from jutrel.core.grading.rulebook import AttributeKind
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind
 from jutrel.core.machine.file import GoodPicture
-from jutrel.core.machine.go import Go
 from jutrel.core.route.precedence import Direction
 
 
@@ -220,10 +220,19 @@ class WalkFixedOut(Out):
     tank: TankOut
 
 
+class LogEndOut(Out):
+    """Where a machine's log ends. An opening names the end that its device knew: what stands before it happened
+    before it."""
+
+    seq: int
+    head: str = Field(description="The hash of the entry there; empty before the first.")
+
+
 class WalkNowOut(Out):
     """What a walk is for this machine on this occasion. Stations stand in the planned order."""
 
     machine: MachineOut
+    log: LogEndOut
     kind: KindOut | None = Field(description="None: everything the unit has.")
     clears_not: str = Field(description="Why a short inspection that begins now would clear nothing; else empty.")
     because: list[BecauseOut]

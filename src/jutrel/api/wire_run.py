@@ -11,7 +11,7 @@ from jutrel.api.wire_file import LockOut
 from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import PanelOut
 from jutrel.api.wire_verdict import JudgementOut
-from jutrel.core.machine.go import Go
+from jutrel.core.clearance.go import Go
 from jutrel.core.procedure.greasing import Took
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.procedure.state import Mark, Stand

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any
 
@@ -23,12 +23,12 @@ from jutrel.core.machine.shapes import MachineShape
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.wording import Wording
 from jutrel.service.context import Books, Here
-from jutrel.service.going import titles_of
 from jutrel.service.models import known_models
 from jutrel.service.problem import NotFound
 from jutrel.service.yard import Bay, Bays, YardMachine, version_of
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
+NEVER = datetime.max.replace(tzinfo=UTC)
 FOREVER = "private, max-age=31536000, immutable"
 
 
@@ -74,11 +74,11 @@ def machine_card(y: YardMachine, wording: Wording) -> dict[str, Any]:
         machine=machine_out(y.unit, y.model, wording),
         go=y.go,
         why=wording.say(y.why),
-        limits=[wording.say(t) for t in y.word.limits] if y.go == "limited" else [],
+        limits=[wording.say(t) for t in y.clearance.limits] if y.go == "limited" else [],
         open_findings=y.unit.standing.open,
         signed_by=y.signed_by,
         signed_at=y.last.signed_at if y.last else None,
-        valid_until=y.last.valid_until if y.last else None,
+        valid_until=y.clearance.start.until if y.clearance.start.may else None,
         walked_by=y.walked_by,
         answered=y.current.answered if y.current else 0,
         planned=y.current.planned if y.current else 0,
@@ -104,13 +104,14 @@ class Told:
     def __init__(self, wording: Wording) -> None:
         self.wording = wording
         self.version = ""
+        self.told = NEVER
         self.until: datetime | None = None
         self.body = b""
         self._cards: dict[str, Card] = {}
 
     def holds(self, version: str, at: datetime) -> bool:
         """Whether it is still so."""
-        return self.version == version and (self.until is None or at < self.until)
+        return self.version == version and self.told <= at and (self.until is None or at < self.until)
 
     def tag(self, books: Books) -> str:
         """What names it: another text for another yard."""
@@ -119,14 +120,16 @@ class Told:
 
     async def anew(self, here: Here, version: str) -> None:
         """Tell it from the rows as they are now."""
-        titles, cards = titles_of(here), {}
+        cards = {}
         for bay in await here.books.one(Bays).read(here):
             card = self._cards.get(bay.unit.id)
-            if card is None or card.bay is not bay or (card.until is not None and card.until <= here.now):
-                told, until = bay.at(titles, here.now)
+            # A clock that was put back tells it anew, too.
+            past = card is not None and (here.now < self.told or (card.until is not None and card.until <= here.now))
+            if card is None or card.bay is not bay or past:
+                told, until = bay.at(here)
                 card = Card(bay, until, json.dumps(machine_card(told, self.wording), ensure_ascii=False).encode())
             cards[bay.unit.id] = card
-        self._cards, self.version = cards, version
+        self._cards, self.version, self.told = cards, version, here.now
         self.until = min((c.until for c in cards.values() if c.until is not None), default=None)
         self.body = _body(here.site, [c.text for c in cards.values()])
 

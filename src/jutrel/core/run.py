@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 
+from jutrel.core.clearance.timetable import NO_TABLE, Timetable
 from jutrel.core.defect.defect import Defect, defects_of
 from jutrel.core.defect.report import Report, slots_of
 from jutrel.core.defect.settle import Court
@@ -45,6 +46,12 @@ class Case:
     others: Sequence[Entry] = ()
     earlier: Sequence[Report] = ()
     starts: Starts = field(default_factory=dict)
+    saw: int = 0
+    """Up to where its opening is known to have known the machine's log."""
+    earliest: datetime | None = None
+    """When it can have been begun at the earliest, where its device's clock was never measured."""
+    timetable: Timetable = NO_TABLE
+    """The site's shifts about its beginning."""
 
     @cached_property
     def opening(self) -> Entry | None:
@@ -60,7 +67,8 @@ class Case:
     def whole(self) -> Walk:
         """Everything the unit had then: the model of that day with the unit's own figures."""
         pins = pins_of(self.entries)
-        options = self.opened.options if self.opening else pins.options
+        # What its file says it has, whatever a device knew; what a device knew besides is looked at, too.
+        options = (pins.options | self.opened.options) & set(self.edition.model.options)
         return walk_of(with_own_limits(self.edition.model, pins.own_limits), options)
 
     @cached_property
@@ -96,10 +104,12 @@ class Case:
     @cached_property
     def start(self) -> tuple[datetime, float] | None:
         """When the look's shift began, and its length [h]."""
-        if self.opening is not None:
-            return self.opening.time, self.opened.conditions.shift_hours
-        first = min(self.entries, key=lambda e: (e.time, e.id), default=None)
-        return (first.time, SHIFT_HOURS) if first else None
+        first = self.opening or min(self.entries, key=lambda e: (e.time, e.id), default=None)
+        if first is None:
+            return None
+        if (shift := self.timetable.shift_of(first.time)) is not None:
+            return shift.begins, (shift.ends - shift.begins).total_seconds() / 3600
+        return first.time, self.opened.conditions.shift_hours if self.opening else SHIFT_HOURS
 
     @cached_property
     def answers(self) -> Mapping[str, tuple[Entry, ...]]:

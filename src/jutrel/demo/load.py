@@ -6,6 +6,7 @@ import asyncio
 import random
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from jutrel.catalog.compile import steps_of
 from jutrel.catalog.whole import Catalog
@@ -51,10 +52,18 @@ def actor(person: str, at: datetime) -> Actor:
     return Actor(SITE[0], who, pen)
 
 
-async def base(db: Db, books: Books) -> None:
+def shifts_at(now: datetime) -> tuple[tuple[str, float], ...]:
+    """The shifts of the demo's site: three of eight hours, so that one began about three hours ago at whatever hour
+    it is loaded."""
+    hour = (now - timedelta(hours=3)).astimezone(ZoneInfo(SITE[2])).hour
+    return tuple((f"{(hour + n) % 24:02}:00", 8.0) for n in (0, 8, 16))
+
+
+async def base(db: Db, books: Books, now: datetime | None = None) -> None:
     """Write the site, its people and its machines, without history."""
     site, name, zone = SITE
-    await machine_store.add_site(db, SiteInfo(site, name, zone, "house", 10.0))
+    shifts = shifts_at(now or datetime.now(UTC))
+    await machine_store.add_site(db, SiteInfo(site, name, zone, "house", 8.0, shifts=shifts))
     pin = hash_pin(PIN)
     for person, who, role in PEOPLE:
         await people_store.add_person(db, site, Person(person, who, Role(role)), pin)
@@ -94,7 +103,11 @@ async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Rando
         batch.append(Sent(uuid7(at, rng.getrandbits(74)), kind, person, at, payload_of(kind, what), names, 0))
 
     conditions = {"air_c": day.air_c, "pitch_deg": 0.5, "roll_deg": -0.4, "dark": day.dark, "people_on_foot": True}
-    opening = {"hour_meter": hour_meter, "options": sorted(options), "purpose": day.kind, "conditions": conditions}
+    there = await unit_of(here, machine)
+    opening = {
+        "hour_meter": hour_meter, "options": sorted(options), "purpose": day.kind, "conditions": conditions,
+        "knew": there.seq, "head": there.head,
+    }  # fmt: skip
     add("opened", opening, 1)
     opened = Opened(hour_meter, decode(Conditions, conditions), frozenset(options), day.kind)
     w = await machine_walk(here, machine, opened)
@@ -181,7 +194,7 @@ async def _load(url: str, books: Books, now: datetime) -> bool:
         async with store.transaction() as db:
             if await machine_store.only_site(db) is not None:
                 return False
-            await base(db, books)
+            await base(db, books, now)
             rng = random.Random(7)
             for day in story():
                 await _walk(db, books, day, now, rng)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-SITE = ("quillmere", "Quillmere flood embankment, section 3", "Etc/GMT-1")
+SITE = ("quillmere", "Quillmere flood embankment, section 3", "CET")
 PIN = "2468"
 
 # id, name, role

@@ -1,12 +1,17 @@
-"""May a machine go: what the core needs of its newest looks to say so, and what pages say beside a look."""
+"""May a machine go: what the core needs to say so, gathered; and what pages say of it beside a look."""
 
 from __future__ import annotations
 
-from jutrel.core.machine.go import Looks, barred_said, looks_named, short_clears_not
+from dataclasses import replace
+
+from jutrel.core.clearance.answer import Act, Clearance
+from jutrel.core.clearance.looks import Looks, looks_named
+from jutrel.core.clearance.prove import HELD_NO_LONGER, NO_WHOLE, Machine, clearance
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here
-from jutrel.service.look import Standing
+from jutrel.service.look import Standing, edition_in_force
+from jutrel.service.shifts import timetable_about
 from jutrel.service.units import unit_of
 from jutrel.store.queries import projections as rows
 
@@ -23,12 +28,51 @@ async def looks_at(here: Here, unit: Unit) -> Looks:
     return looks_named(unit.newest, found)
 
 
+def machine_as(here: Here, unit: Unit, looks: Looks, edition: str) -> Machine:
+    """A machine as clearance wants it, by the shifts about now."""
+    table = timetable_about(here.site, here.now)
+    return Machine(unit.standing, looks, unit.hours, edition, table, unit.active, titles_of(here))
+
+
+async def machine_now(here: Here, unit: Unit) -> Machine:
+    """The same, with its looks and the edition in force."""
+    return machine_as(here, unit, await looks_at(here, unit), (await edition_in_force(here, unit))[0])
+
+
+async def clearance_of(here: Here, unit: Unit, asks: str = "") -> Clearance:
+    """Whether a machine may be started now, and may work, for whoever asks."""
+    return clearance(await machine_now(here, unit), here.now, asks)
+
+
+BESIDE = ("hold", "unseen", "walking", "unaccepted", "accepted-earlier", "other-operator", "never", "over", "ran")
+"""What a look's own verdict says by itself, or what concerns another day than the look's."""
+
+
 async def barred(here: Here, s: Standing) -> Said:
-    """Why the machine of a look is not started whatever the look found; empty if nothing is so."""
+    """Why the machine of a look is not started whatever the look found; empty if nothing is so.
+
+    Only the looks that count today say anything of today. For a look that is not signed yet it is asked as if it were.
+    """
+    machine = await machine_now(here, s.unit)
+    looks = machine.looks
+    if s.unit.standing.locks:
+        return _first(clearance(machine, here.now), ("locked",))
+    mine = next((k for k in (looks.newest, looks.cleared, looks.current) if k is not None and k.id == s.id), None)
+    if mine is None:
+        return NOTHING
     kind = s.walk.kind
-    short = (s.heard.case.hours or s.unit.hours) if kind is not None and kind.continues else None
-    looks = await looks_at(here, s.unit)
-    return barred_said(s.unit.standing, looks, titles_of(here), s.id, s.heard.look.opening, short)
+    if mine.signed_at is None and mine.clears:
+        signed = replace(mine, signed_at=here.now, signed_by=mine.begun_by, signed_seq=s.unit.seq + 1)
+        whole = looks.whole if kind is not None and kind.continues else signed
+        looks = replace(looks, cleared=signed, whole=whole, current=None)
+        missing = s.unit.standing.missing if whole is looks.whole and whole is not signed else ()
+        machine = replace(machine, looks=looks, standing=replace(s.unit.standing, missing=missing))
+    found = clearance(machine, here.now)
+    return next((x.says for x in found.start.lacks if x.key not in BESIDE), NOTHING)
+
+
+def _first(found: Clearance, keys: tuple[str, ...]) -> Said:
+    return next((x.says for x in found.start.lacks if x.key in keys), NOTHING)
 
 
 async def short_says(here: Here, machine: str, kind: str) -> Said:
@@ -37,4 +81,11 @@ async def short_says(here: Here, machine: str, kind: str) -> Said:
     if found is None or not found.continues:
         return NOTHING
     unit = await unit_of(here, machine)
-    return short_clears_not(unit.standing, await looks_at(here, unit), titles_of(here), unit.hours, here.now)
+    now = await machine_now(here, unit)
+    # As if the whole one that it goes on from were what clears it now.
+    looks = replace(now.looks, cleared=now.looks.whole, current=None)
+    lacks = clearance(replace(now, looks=looks), here.now).start.lacks
+    first = next((x for x in lacks if x.act in (Act.WALK, Act.METER)), None)
+    if first is None:
+        return NOTHING
+    return NO_WHOLE if first.key == "never" else HELD_NO_LONGER if first.key in ("over", "ran") else first.says

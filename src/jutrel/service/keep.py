@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from jutrel.core.clearance.unseen import missing_in, newest_of_log, unseen_left
 from jutrel.core.defect.defect import defects_of
 from jutrel.core.defect.report import Report
 from jutrel.core.defect.settle import Court, Settled
@@ -14,7 +15,7 @@ from jutrel.core.machine.file import GoodPicture, file_stream, fold_file, good_p
 from jutrel.core.machine.meter import meter_of
 from jutrel.core.machine.state import LookSummary, newest_of, standing_of
 from jutrel.core.machine.unit import Unit
-from jutrel.core.run import Case
+from jutrel.core.run import Case, hear
 from jutrel.service import look as look_service
 from jutrel.service.context import Here
 from jutrel.store.queries import log as log_store
@@ -56,7 +57,8 @@ async def folded(here: Here, unit: Unit) -> Folded:
     cases: dict[str, Case] = {}
     for stream, mine in streams.items():
         if not stream.startswith(("file.", "defect.")):
-            cases[stream] = Case(stream, await look_service.edition_of(here, mine), mine, meter)
+            case = Case(stream, await look_service.edition_of(here, mine), mine, meter)
+            cases[stream] = await look_service.dated(here, unit.id, case)
     reports = [r for case in cases.values() for r in case.reports]
     court = Court(entries, reports)
     looks = {s: await look_service.summarised(here, case) for s, case in cases.items()}
@@ -76,8 +78,18 @@ async def folded(here: Here, unit: Unit) -> Folded:
             bay=filed.bay, active=filed.active, photo=file.photo,
         )  # fmt: skip
     defects = defects_of(court, starts)
-    edition = await look_service.standing_edition(here, now, defects)
-    now = replace(now, standing=standing_of(edition, defects, now.hours, now.offset, entries))
+    name, edition = await look_service.edition_in_force(here, now)
+    reported = await look_service.standing_edition(here, now, defects)
+    newest, whole = newest_of_log(entries), now.newest.whole
+    standing = replace(
+        standing_of((reported, edition), defects, now.hours, now.offset, entries),
+        unseen=unseen_left(looks.values(), entries),
+        judged_by=name,
+        missing=missing_in(hear(cases[whole]).look, edition, now.options, dict(now.own_limits)) if whole else (),
+        newest_at=newest.received_at if newest else None,
+        furthest_seq=meter.furthest_seq,
+    )
+    now = replace(now, standing=standing)
     pictures = frozenset(good_pictures(of_file))
     return Folded(now, looks, {r.id: (r, court.settled.get(r.id)) for r in reports}, pictures)
 

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import astuple, dataclass, replace
 from typing import Any
 
+from jutrel.catalog.compile import edition_of as edition_of_model
+from jutrel.core.clearance.unseen import missing_in, newest_of_log, unseen_left
 from jutrel.core.defect.defect import Defect, defects_of
 from jutrel.core.defect.report import Report
 from jutrel.core.defect.settle import Court
@@ -15,6 +17,7 @@ from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.look import Look, Status, pins_of
 from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Entry, Pins
+from jutrel.core.machine.event import KINDS as EVENT_KINDS
 from jutrel.core.machine.file import file_news, file_stream, fold_file, good_pictures
 from jutrel.core.machine.incident import KINDS as INCIDENT_KINDS
 from jutrel.core.machine.lock import KINDS as LOCK_KINDS
@@ -27,13 +30,16 @@ from jutrel.core.wording import Said
 from jutrel.service.context import Here
 from jutrel.service.models import unit_model
 from jutrel.service.problem import NotFound
+from jutrel.service.shifts import timetable_about
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import people as people_store
 from jutrel.store.queries import projections as rows
 from jutrel.store.queries.tap import write_plainly
 
-ABOUT_KINDS = (*LOCK_KINDS, *INCIDENT_KINDS)
+ABOUT_KINDS = tuple({*LOCK_KINDS, *INCIDENT_KINDS, *EVENT_KINDS})
 """Kinds of entries that say how a machine stands besides its defects."""
+SEEN_KINDS = ("answered", "measured", "signed")
 METER_KINDS = ("opened", "filed", "meter-replaced", "meter-corrected")
 
 
@@ -124,7 +130,22 @@ async def case_of(here: Here, unit: Unit, stream: str, entries: Sequence[Entry])
             *(e for e in entries if isinstance(e.what, Opened)),
         ]
     )
-    return Case(stream, await edition_of(here, entries), entries, meter, others, earlier, starts)
+    case = Case(stream, await edition_of(here, entries), entries, meter, others, earlier, starts)
+    return await dated(here, unit.id, case)
+
+
+async def dated(here: Here, machine: str, case: Case) -> Case:
+    """A case with what the server knows of its beginning: what its opening had seen of the log, and the shifts."""
+    opening = case.opening
+    if opening is None or not isinstance(opening.what, Opened):
+        return replace(case, timetable=timetable_about(here.site, here.now))
+    knew, head = opening.what.knew, opening.what.head
+    saw = knew if knew and await log_store.hash_at(here.db, here.site.id, machine, knew) == head else 0
+    earliest = None
+    if opening.offset_ms is None and opening.pen:
+        earliest = await people_store.pen_given_at(here.db, opening.pen)
+    table = timetable_about(here.site, opening.time)
+    return replace(case, saw=min(saw, opening.seq), earliest=earliest, timetable=table)
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,8 +178,9 @@ class Known:
         worst = [i.grade for i in verdict.items]
         news = news_of(verdict)
         return summary_of(
-            case.look, alone.look, alone.walk, alone.verdict, case.entries, worst, news, case.hours, self.signed
-        )
+            case.look, alone.look, alone.walk, alone.verdict, case.entries, worst, news, case.hours, self.signed,
+            case.saw, case.earliest,
+        )  # fmt: skip
 
 
 async def known_of(here: Here, case: Case) -> Known:
@@ -186,16 +208,19 @@ async def project(here: Here, unit: Unit, stream: str, entries: Sequence[Entry])
     if stream.startswith("defect."):
         court, starts, reports = await _court_of(here, unit, stream, entries)
         await rows.put_reports(here.db, here.site.id, unit.id, reports, court.settled)
-        return await _put_unit(here, unit, defects_of(court, starts))
+        return await _put_unit(here, unit, defects_of(court, starts), entries, whole=unit.newest.whole)
     now = await known_of(here, await case_of(here, unit, stream, entries))
     case, heard = now.heard.case, now.heard
     await rows.drop_reports(here.db, here.site.id, stream, {(r.entry, r.index) for r in case.reports})
     await rows.put_reports(here.db, here.site.id, unit.id, [*case.reports, *case.earlier], heard.court.settled)
     summary = now.summary
+    whole, furthest = unit.newest.whole, unit.standing.furthest_seq
+    if (case.hours or 0.0) > unit.hours and case.opening is not None:
+        furthest = case.opening.seq
     hours = max(unit.hours, case.hours or 0.0)
     unit = replace(unit, hours=hours, newest=await _newest(here, unit, summary))
     await rows.put_look(here.db, here.site.id, unit.id, summary)
-    unit = await _put_unit(here, unit, heard.defects)
+    unit = await _put_unit(here, unit, heard.defects, entries, now, whole, furthest)
     here.books.shelf.put(here.site.id, unit, f"look {stream}", now)
     return unit
 
@@ -215,7 +240,8 @@ async def _newest(here: Here, unit: Unit, summary: LookSummary) -> Newest:
     was = found.pop(summary.id, None)
     now = newest_of([summary, *found.values()])
     pairs = zip(astuple(before), astuple(now), strict=True)
-    if was is None or (was.begun_at == summary.begun_at and all(a != summary.id or a == b for a, b in pairs)):
+    same = was is not None and (was.saw, was.opened_seq) == (summary.saw, summary.opened_seq)
+    if was is None or (same and all(a != summary.id or a == b for a, b in pairs)):
         return now
     # It was the newest of its sort and may be that no longer: whichever came before it is.
     rest = [look for _, look in await rows.looks_of(here.db, here.site.id, unit.id) if look.id != summary.id]
@@ -282,19 +308,70 @@ async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Uni
         opening = openings.get(look.id)
         if opening is not None and (meter.hours_of(opening) or 0.0) != look.hour_meter:
             mine = await log_store.entries_of_stream(here.db, here.site.id, look.id)
-            again = Case(look.id, await edition_of(here, mine), mine, meter)
+            again = await dated(here, unit.id, Case(look.id, await edition_of(here, mine), mine, meter))
             await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, again))
-    return await _put_unit(here, now, await open_defects(here, now))
+    return await _put_unit(here, now, await open_defects(here, now), entries, furthest=meter.furthest_seq)
 
 
-async def _put_unit(here: Here, unit: Unit, defects: Sequence[Defect]) -> Unit:
-    """Write the machine's row with what is open on it."""
-    edition = await standing_edition(here, unit, defects)
+async def judged_anew(here: Here, unit: Unit) -> Unit:
+    """A machine's row written anew by the rules and the model in force now."""
+    return await _put_unit(here, unit, await open_defects(here, unit))
+
+
+async def _put_unit(
+    here: Here,
+    unit: Unit,
+    defects: Sequence[Defect],
+    entries: Sequence[Entry] = (),
+    look: Known | None = None,
+    whole: str | None = None,
+    furthest: int | None = None,
+) -> Unit:
+    """Write the machine's row with what is open on it.
+
+    `entries`: the stream that was written; `look`: what it is, if it is a look; `whole`: the whole inspection that
+    the machine went on before, if that may stay.
+    """
+    was = unit.standing
+    name, edition = await edition_in_force(here, unit)
+    reported = await standing_edition(here, unit, defects)
     about = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ABOUT_KINDS)
-    standing = standing_of(edition, defects, unit.hours, unit.offset, about)
+    blind = await rows.blind_looks(here.db, here.site.id, unit.id)
+    seen = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, SEEN_KINDS) if blind else ()
+    newest = newest_of_log(entries)
+    times = [t for t in (was.newest_at, newest.received_at if newest else None) if t is not None]
+    standing = replace(
+        standing_of((reported, edition), defects, unit.hours, unit.offset, about),
+        unseen=unseen_left(blind, seen),
+        judged_by=name,
+        missing=await _missing(here, unit, name, edition, look, whole),
+        newest_at=max(times, default=None),
+        furthest_seq=was.furthest_seq if furthest is None else furthest,
+    )
     unit = replace(unit, standing=standing)
     await machine_store.put_unit(here.db, here.site.id, unit)
     return unit
+
+
+async def _missing(
+    here: Here, unit: Unit, name: str, edition: Edition, look: Known | None, before: str | None
+) -> tuple[str, ...]:  # fmt: skip
+    """What the whole inspection that a machine goes on did not look at, of what it has now."""
+    whole = unit.newest.whole
+    if whole is None:
+        return ()
+    if whole == before and unit.standing.judged_by == name and (look is None or look.heard.case.look != whole):
+        return unit.standing.missing
+    if look is None or look.heard.case.look != whole:
+        entries = await log_store.entries_of_stream(here.db, here.site.id, whole)
+        look = await known_of(here, await case_of(here, unit, whole, entries))
+    return missing_in(look.heard.look, edition, unit.options, dict(unit.own_limits))
+
+
+async def edition_in_force(here: Here, unit: Unit) -> tuple[str, Edition]:
+    """The rules and the model by which a machine is judged now, and their name."""
+    model = await unit_model(here, unit, own=False)
+    return here.editions.of(model)[0], edition_of_model(here.catalog, model)
 
 
 async def standing_edition(here: Here, unit: Unit, defects: Sequence[Defect]) -> Edition:
@@ -302,8 +379,7 @@ async def standing_edition(here: Here, unit: Unit, defects: Sequence[Defect]) ->
     newest = max((d.latest for d in defects), key=lambda r: (r.at, r.id), default=None)
     if newest is not None:
         return await edition_of(here, await log_store.entries_of_stream(here.db, here.site.id, newest.look))
-    model = await unit_model(here, unit, own=False)
-    return Edition(model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
+    return (await edition_in_force(here, unit))[1]
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,12 +8,13 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
 from jutrel.catalog.compile import steps_of
+from jutrel.core.clearance.answer import Clearance
+from jutrel.core.clearance.go import Go, go_of
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import HandedOver, Opened, Undone
 from jutrel.core.inspection.look import LAPSES_AFTER
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.entry import Entry
-from jutrel.core.machine.go import Go, may_go, struck
 from jutrel.core.machine.incident import happened_said
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.state import LookSummary
@@ -33,7 +34,7 @@ from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of,
 from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
-from jutrel.service.going import looks_at, titles_of
+from jutrel.service.going import clearance_of, looks_at
 from jutrel.service.look import Standing, open_defects, standing
 from jutrel.service.models import unit_model
 from jutrel.service.panel import Bus, PanelNow, bus_of, red_told
@@ -44,13 +45,8 @@ from jutrel.store.queries import log as log_store
 from jutrel.store.queries import panel as panel_store
 from jutrel.store.queries import projections as rows
 
-STARTS = (Go.READY, Go.READY_MENDS_DUE, Go.LIMITED)
-"""How a machine may stand to be started for work."""
 OVER = (Stand.SECURED, Stand.ENDED)
 STALE = timedelta(seconds=5)
-OTHER_OPERATOR = say(
-    "Somebody else walked round it. Look at it yourself first: a change of operator is a new inspection."
-)
 ENGINE_KINDS, MOST_WORDS, MOST_GREASED = ("engine", "remarked", "undone"), 300, 1000
 """A machine's words about its engine, and about its grease, over all runs: the newest of them."""
 LONGEST_RUN = timedelta(hours=16)
@@ -104,29 +100,34 @@ class RunOnMachine:
     """After a stop: what to look at before it works on."""
     counted: Counted | None = None
     """What the run used up so far."""
+    mine: bool = True
+    """Whether it is cleared for whoever asks, where somebody else runs it."""
 
 
-def answers_for(cleared: LookSummary | None, operator: str) -> bool:
-    """Whether a person walked or signed the look that cleared a machine: another one looks at it first."""
-    return cleared is None or not operator or operator in (cleared.begun_by, cleared.signed_by)
-
-
-async def gate_of(here: Here, unit: Unit, operator: str = "") -> tuple[Gate, Go, LookSummary | None]:
-    """Whether a machine may be started now and what it may only do; its state; the look that cleared it.
-
-    `operator`: who is to start it, where that is known; nobody starts it on another's inspection.
-    """
-    looks = await looks_at(here, unit)
-    go, word = may_go(unit.standing, looks, titles_of(here), unit.hours, here.now)
-    said = "\n".join(str(x) for x in word.limits)
+def gate_by(found: Clearance) -> Gate:
+    """What a clearance means for the engine: may it be cranked, is it to be stopped, may it work."""
+    said = "\n".join(str(x) for x in found.limits)
     name = hashlib.sha256(said.encode()).hexdigest()[:16] if said else ""
-    if go in STARTS and not answers_for(looks.cleared, operator):
-        return Gate(False, False, OTHER_OPERATOR, word.limits, name), go, looks.cleared
-    # What happened ends the work at once, whoever walks round it now.
-    happened = struck(unit.standing, looks)
-    if happened and go not in STARTS and go is not Go.HELD:
-        return Gate(False, True, happened, (), name), go, looks.cleared
-    return Gate(go in STARTS, go is Go.HELD, word.why, word.limits, name), go, looks.cleared
+    start, ended = found.start, found.start.ended
+    held = start.held or ended is not None
+    why = found.why
+    if ended is not None and not start.held:
+        why = say("Stop it: {why}", why=ended.says)
+    no_work = NOTHING if start.lacks else found.work.why
+    return Gate(start.may, held, why, found.limits, name, no_work, start.until)
+
+
+async def gate_of(here: Here, unit: Unit, asks: str = "") -> tuple[Gate, Go]:
+    """Whether a machine may be started and may work now, for whoever asks; how it stands in a word for everybody."""
+    found = await clearance_of(here, unit, asks)
+    return gate_by(found), go_of(await clearance_of(here, unit) if asks else found)
+
+
+def driver_of(entries: Sequence[Entry]) -> str:
+    """Who runs a machine in a run: who said last that they crank or that it runs; before that, who began the run."""
+    turns = [e for e in entries if isinstance(e.what, Engine) and e.what.state is not EngineNow.STOPPED]
+    newest = max(turns, key=lambda e: e.seq, default=None)
+    return newest.by if newest is not None else entries[0].by if entries else ""
 
 
 def gone_by(gate: Gate, over: bool, followed: bool) -> Gate:
@@ -158,7 +159,8 @@ async def machine_run(
     """
     unit = await unit_of(here, machine)
     runs = await rows.looks_of(here.db, here.site.id, machine, 2, kind=RUN)
-    gate, go, cleared = await gate_of(here, unit, asks)
+    gate, go = await gate_of(here, unit, asks)
+    cleared = (await looks_at(here, unit)).cleared
     engine = await log_store.latest_of_kinds(here.db, here.site.id, machine, ENGINE_KINDS, MOST_WORDS)
     newest = runs[0][1].id if runs else None
     if look is not None or newest is not None:
@@ -171,9 +173,11 @@ async def machine_run(
         earlier = next((k for _, k in runs if k.id < named.id), None)
         before, owed = await _left(here, unit, earlier, since, gate, go, engine)
         over = later is not None or named.heard.look.handed_over is not None or here.now - since > LONGEST_RUN
-        own, _, _ = await gate_of(here, unit, named.entries[0].by if named.entries else asks)
-        mine = gone_by(own, over, later is not None)
-        found = await _heard(here, named, mine, go, engine, bus, owed, later)
+        driver = driver_of(named.entries) or asks
+        own = gone_by((await gate_of(here, unit, driver))[0], over, later is not None)
+        found = await _heard(here, named, own, go, engine, bus, owed, later)
+        if asks and asks != driver:
+            found = replace(found, gate=gone_by(gate, over, later is not None), mine=gate.may)
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
         if look is not None or not (found.state.stand in OVER or lapsed):
             return replace(found, before=before, cleared=cleared)
@@ -210,7 +214,8 @@ async def _heard(
     entries = [e for e in s.entries if heard.court.alive(e)]
     # What it began with; what began before there were schools goes by what is usual.
     schools = in_force(here.catalog.schools, {}, heard.look.pins.schools)
-    steps = steps_for(heard.case.edition.steps, s.walk.options, answers, as_words(schools))
+    # What its file says it has: what a device knew of it takes no step out.
+    steps = steps_for(heard.case.edition.steps, heard.look.pins.options, answers, as_words(schools))
     begun = next((e.time for e in entries), here.now)
     warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, begun), begun)
     always = next((x.choice(schools[x.id]).minutes for x in here.catalog.schools if x.id == COOL_DOWN), None)

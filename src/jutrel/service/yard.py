@@ -6,14 +6,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from jutrel.core.clearance.answer import Clearance
+from jutrel.core.clearance.go import Go, go_of
+from jutrel.core.clearance.looks import Looks, looks_named
+from jutrel.core.clearance.prove import changes_at, clearance
 from jutrel.core.inspection.look import Status, lapsed
-from jutrel.core.machine.go import Go, Looks, changes_at, looks_named, may_go
 from jutrel.core.machine.model import Model
-from jutrel.core.machine.state import LookSummary, Word
+from jutrel.core.machine.state import LookSummary
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
-from jutrel.service.going import titles_of
+from jutrel.service.going import machine_as
 from jutrel.service.models import known_models
 from jutrel.service.people import hashed, names_of
 from jutrel.service.problem import NotSignedIn
@@ -28,17 +31,21 @@ class YardMachine:
 
     unit: Unit
     model: Model
-    go: Go
-    word: Word
+    clearance: Clearance
     last: LookSummary | None
     current: LookSummary | None
     signed_by: str | None
     walked_by: str | None
 
     @property
+    def go(self) -> Go:
+        """How it stands, in a word."""
+        return go_of(self.clearance)
+
+    @property
     def why(self) -> Said:
         """The reason in a sentence."""
-        return self.word.why
+        return self.clearance.why
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,19 +57,21 @@ class Bay:
     model: Model
     looks: Looks
     names: Mapping[str, str]
+    edition: str
+    """The name of the rules and the model in force for it."""
 
-    def at(self, titles: Mapping[str, str], now: datetime) -> tuple[YardMachine, datetime | None]:
-        """How it stands at a time, and when that changes if nobody does anything."""
-        unit, looks, names = self.unit, self.looks, self.names
-        go, word = may_go(unit.standing, looks, titles, unit.hours, now)
+    def at(self, here: Here) -> tuple[YardMachine, datetime | None]:
+        """How it stands now, and when that changes if nobody does anything."""
+        unit, looks, names, now = self.unit, self.looks, self.names, here.now
+        machine = machine_as(here, unit, looks, self.edition)
         current = looks.current
         if current is not None and lapsed(current.status, current.begun_at, now) is not Status.WALKING:
             current = None
         last = looks.newest
         signed = names.get(last.signed_by or "") if last else None
         walked = names.get(current.last_by) if current else None
-        told = YardMachine(unit, self.model, go, word, last, current, signed, walked)
-        return told, changes_at(looks, now)
+        told = YardMachine(unit, self.model, clearance(machine, now), last, current, signed, walked)
+        return told, changes_at(machine, now)
 
 
 class Bays:
@@ -76,7 +85,7 @@ class Bays:
         """Every machine of the site, in the order of the bays; one whose model is not known any more is left out."""
         db, site = here.db, here.site.id
         written = await store.machine_versions(db, site)
-        editions = await machine_store.model_files_version(db, site)
+        editions = f"{await machine_store.model_files_version(db, site)} {here.site.regime} {id(here.editions)}"
         if editions != self._models:
             self._bays, self._models = {}, editions
         stale = {m for m, at in written.items() if m not in self._bays or self._bays[m].written != at}
@@ -95,7 +104,9 @@ class Bays:
         out = {}
         for u in units:
             if u.model_id in models:
-                out[u.id] = Bay(written[u.id], u, models[u.model_id].model, looks_named(u.newest, found), names)
+                model = models[u.model_id].model
+                edition = here.editions.of(model)[0]
+                out[u.id] = Bay(written[u.id], u, model, looks_named(u.newest, found), names, edition)
         return out
 
 
@@ -111,13 +122,13 @@ async def version_of(shop: Shop, token: str | None, now: datetime) -> tuple[Site
         found = await store.yard_version(driver, hashed(token), now) if token else None
     if found is None:
         raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
-    return found[0], found[2]
+    site = found[0]
+    return site, f"{found[2]}-{site.regime}-{site.shifts}"
 
 
 async def yard(here: Here) -> list[YardMachine]:
     """Every machine of the site and how it stands."""
-    titles = titles_of(here)
-    return [bay.at(titles, here.now)[0] for bay in await here.books.one(Bays).read(here)]
+    return [bay.at(here)[0] for bay in await here.books.one(Bays).read(here)]
 
 
 async def machines_of(here: Here) -> list[Unit]:

@@ -77,7 +77,7 @@ async function begin() {
   if (!walk.value || meterLow.value || busy.value) return;
   busy.value = true;
   await look();
-  const what = { kind: "opened" as const, hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value };
+  const what = { kind: "opened" as const, hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value, knew: walk.value.log.seq, head: walk.value.log.head };
   if (await outbox.post(newEntry(props.machine, inspection, session.person!.id, what))) {
     await outbox.flush();
     await router.replace({ name: "walk", params: { machine: props.machine, inspection } });

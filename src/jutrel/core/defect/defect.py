@@ -11,6 +11,7 @@ from jutrel.core.defect.report import Key, Report
 from jutrel.core.defect.settle import Court
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Finding
+from jutrel.core.log.entry import Entry
 from jutrel.core.people import Role
 from jutrel.core.wording import Said
 
@@ -27,6 +28,8 @@ class Defect:
     pending_by: str = ""
     accepted_by: str = ""
     """The supervisor who accepted, having seen the latest report, that it works within its limits."""
+    accepted_at: datetime | None = None
+    """When that was; it holds for one shift."""
     release: str = ""
     """The entry that released it, when another person has to confirm that still."""
 
@@ -120,8 +123,8 @@ def shifts(starts: Iterable[tuple[datetime, float]]) -> int:
     return count
 
 
-def _accepted(reports: Sequence[Report], court: Court) -> str:
-    """Who accepted it, having seen its latest report."""
+def _accepted(reports: Sequence[Report], court: Court) -> Entry | None:
+    """Who accepted it last, having seen its latest report."""
     key, latest = reports[-1].key, reports[-1].entry
     found = [
         e
@@ -131,7 +134,7 @@ def _accepted(reports: Sequence[Report], court: Court) -> str:
         and latest in court.seen(e)
         and e.role is Role.SUPERVISOR
     ]
-    return max(found, key=lambda e: (e.time, e.id)).by if found else ""
+    return max(found, key=lambda e: (e.time, e.id), default=None)
 
 
 def defects_of(court: Court, starts: dict[str, tuple[datetime, float]]) -> tuple[Defect, ...]:
@@ -153,12 +156,14 @@ def group(reports: Sequence[Report], court: Court, starts: dict[str, tuple[datet
                 again.append(starts.get(entry.stream, (entry.time, 10.0)))
         waits = [court.settled[r.id] for r in mine if r.id in court.settled]
         whole = waits[0] if waits and len(waits) == len(mine) else None
+        accepted = _accepted(mine, court)
         out.append(
             Defect(
                 tuple(mine),
                 tuple(sorted(set(again))),
                 whole.by if whole else "",
-                _accepted(mine, court),
+                accepted.by if accepted else "",
+                accepted.time if accepted else None,
                 whole.act if whole else "",
             )
         )

@@ -51,6 +51,7 @@ class Item:
     says: Said = NOTHING
     accepted_by: str = ""
     """Who accepted that it works within its limits."""
+    accepted_at: datetime | None = None
 
 
 UNACCEPTED = say("No supervisor has accepted it by name yet: until then it does not work.")
@@ -129,4 +130,5 @@ def item_of(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, look: s
         pending=defect.pending_by,
         says=defect.latest.says,
         accepted_by=defect.accepted_by,
+        accepted_at=defect.accepted_at,
     )

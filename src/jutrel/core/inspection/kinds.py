@@ -20,12 +20,18 @@ MOST_AT_ONE, MOST_FINDINGS = 80, 400
 @kind("opened", StreamKind.LOOK, WALKERS)
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """The look begins. `hour_meter` [h] as read; `options` are what the device knew the unit to have."""
+    """The look begins. `hour_meter` [h] as read; `options` are what the device knew the unit to have.
+
+    `knew` is the place in the machine's log up to which the device knew it, and `head` the hash of the entry there:
+    only what stands there is known to have happened before the look.
+    """
 
     hour_meter: Hours
     conditions: Conditions = field(default_factory=Conditions)
     options: Annotated[frozenset[Slug], Most(60)] = frozenset()
     purpose: Slug = "pre-start"
+    knew: Annotated[int, Between(0, 2**31 - 1)] = 0
+    head: Annotated[str, Text(64, 0, r"([0-9a-f]{64})?")] = ""
 
 
 @kind("answered", StreamKind.LOOK, WALKERS)

@@ -24,6 +24,8 @@ class Reading:
     by: str
     shown: float
     total: float
+    seq: int = 0
+    """Where it stands in the machine's log."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +61,11 @@ class Meter:
         return max((r.total for r in self.readings), default=0.0)
 
     @property
+    def furthest_seq(self) -> int:
+        """Which entry of the log read these hours first."""
+        return min((r.seq for r in self.readings if r.total == self.hours), default=0)
+
+    @property
     def offset(self) -> float:
         """What earlier meters had run up before the one that is fitted now [h]."""
         return max((offset for _, offset in self.fitted), default=0.0)
@@ -91,5 +98,5 @@ def meter_of(entries: Iterable[Entry]) -> Meter:
             case MeterReplaced(last=last):
                 shown, total = last, round(line.offset_at(entry.time) + entry.what.first, 4)
         if shown is not None and total is not None:
-            readings.append(Reading(entry.id, entry.time, entry.by, shown, total))
+            readings.append(Reading(entry.id, entry.time, entry.by, shown, total, entry.seq))
     return Meter(tuple(fitted), corrected, tuple(readings))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Annotated
 
 from jutrel.core.defect.defect import Defect
 from jutrel.core.edition import Edition
@@ -13,14 +14,17 @@ from jutrel.core.grading.facts import Place
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of, unaccepted
 from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, nothing_against
-from jutrel.core.inspection.finding import Conditions
+from jutrel.core.inspection.finding import Answer, Conditions
+from jutrel.core.inspection.kinds import Answered
 from jutrel.core.inspection.look import Look, Status
 from jutrel.core.log.entry import Entry
+from jutrel.core.machine.event import Event, newest_event
+from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.incident import Incidents, incidents_of
 from jutrel.core.machine.lock import Lock, locks_of
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
 from jutrel.core.procedure.kinds import RUN
-from jutrel.core.wording import NOTHING, Said, say, together
+from jutrel.core.wording import NOTHING, Said, Words, say, together
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +45,22 @@ class Standing:
     open: int = 0
     locks: tuple[Lock, ...] = ()
     incidents: Incidents | None = None
+    event: Event | None = None
+    """The last thing that ended what was found before it."""
+    unseen: tuple[Unseen, ...] = ()
+    """What a life depends on and nobody could see, until somebody has."""
+    limited: bool = False
+    """Whether something on it works only within limits that a supervisor has to accept."""
+    accepted_at: datetime | None = None
+    """When the oldest acceptance of them was given; None: one of them has none."""
+    judged_by: str = ""
+    """By which edition all of this was judged."""
+    missing: tuple[Annotated[str, Words("checkpoint")], ...] = ()
+    """What that edition wants looked at on this unit, and the inspection that it goes on did not look at."""
+    newest_at: datetime | None = None
+    """When the newest entry came in that says something of this."""
+    furthest_seq: int = 0
+    """Which entry read the furthest hours."""
 
 
 def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple[Item, ...]:
@@ -54,13 +74,36 @@ def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Unseen:
+    """A checkpoint that a life depends on and that nobody could see: its name, why, and the entry that says so."""
+
+    checkpoint: str
+    name: Annotated[str, Words("checkpoint")]
+    why: Said
+    entry: str
+    seq: int
+
+
 def standing_of(
-    edition: Edition, defects: Sequence[Defect], hours: float, offset: float, about: Sequence[Entry] = ()
+    editions: Sequence[Edition], defects: Sequence[Defect], hours: float, offset: float, about: Sequence[Entry] = ()
 ) -> Standing:
-    """What the open defects of a machine amount to, told as one; `about`: entries that tell of locks and incidents."""
-    items = items_of(edition, defects, hours)
-    walk = walk_of(edition.model, frozenset(edition.model.options))
-    return Standing(told(items, walk, edition, offset), len(items), locks_of(about), incidents_of(about))
+    """What the open defects of a machine amount to, told as one; `about`: entries that tell of locks and incidents.
+
+    `editions`: the rules they were reported under, and those in force: the worse word counts.
+    """
+    words: list[tuple[Word, tuple[Item, ...]]] = []
+    for edition in editions:
+        items = items_of(edition, defects, hours)
+        walk = walk_of(edition.model, frozenset(edition.model.options))
+        words.append((told(items, walk, edition, offset), items))
+    word, items = max(words, key=lambda w: w[0].grade)
+    limits = [i for i in items if i.grade is Grade.LIMIT]
+    accepted = [i.accepted_at for i in limits]
+    return Standing(
+        word, len(items), locks_of(about), incidents_of(about), newest_event(about), limited=bool(limits),
+        accepted_at=None if None in accepted else min((a for a in accepted if a is not None), default=None),
+    )  # fmt: skip
 
 
 def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> Word:
@@ -125,6 +168,20 @@ class LookSummary:
     rulebook: str
     continues: bool = False
     """It goes on from a whole inspection that still holds, and clears nothing by itself."""
+    saw: int = 0
+    """Up to where its opening knew the machine's log: only what stands there happened before it."""
+    opened_seq: int = 0
+    signed_seq: int = 0
+    """Where its opening and its signature stand in the machine's log."""
+    earliest: datetime | None = None
+    """When it can have been begun at the earliest, where its device's clock was never measured."""
+    unseen: tuple[Unseen, ...] = ()
+    """What a life depends on and nobody could see in it, whatever became of it."""
+
+    @property
+    def begun(self) -> datetime:
+        """From when its life counts: what clears counts from its earliest possible time."""
+        return self.begun_at if self.earliest is None else min(self.earliest, self.begun_at)
 
 
 def own_word(verdict: Verdict) -> Word:
@@ -158,7 +215,8 @@ class Newest:
 
 def newest_of(looks: Iterable[LookSummary]) -> Newest:
     """The newest looks of a machine among these."""
-    in_order = sorted(looks, key=lambda look: (look.begun_at, look.id), reverse=True)
+    # By what its opening knew of the log, then by its place there; clocks settle nothing here.
+    in_order = sorted(looks, key=lambda look: (look.saw, look.opened_seq, look.id), reverse=True)
 
     def first(fits: Callable[[LookSummary], bool]) -> str | None:
         return next((look.id for look in in_order if fits(look)), None)
@@ -166,7 +224,7 @@ def newest_of(looks: Iterable[LookSummary]) -> Newest:
     return Newest(
         first(lambda look: look.signed_at is not None),
         first(lambda look: look.signed_at is not None and look.clears),
-        first(lambda look: look.ends),
+        max(((look.opened_seq, look.id) for look in in_order if look.ends), default=(0, None))[1],
         first(lambda look: look.status is Status.WALKING and look.kind != RUN),
         first(lambda look: look.signed_at is not None and look.clears and not look.continues),
     )
@@ -177,10 +235,21 @@ def first_pinned(entries: Sequence[Entry]) -> Entry | None:
     return min((e for e in entries if e.pins is not None), key=lambda e: e.seq, default=None)
 
 
-def summary_of(look_id: str, look: Look, walk: Walk, verdict: Verdict, entries: Sequence[Entry], worst: Sequence[Grade],
-               news: Mapping[str, Said], hours: float | None,
-               signed: Verdict | None = None) -> LookSummary:  # fmt: skip
-    """A look in a row. `signed`: the verdict that its signature kept."""
+def summary_of(
+    look_id: str,
+    look: Look,
+    walk: Walk,
+    verdict: Verdict,
+    entries: Sequence[Entry],
+    worst: Sequence[Grade],
+    news: Mapping[str, Said],
+    hours: float | None,
+    signed: Verdict | None = None,
+    saw: int = 0,
+    earliest: datetime | None = None,
+) -> LookSummary:
+    """A look in a row. `signed`: the verdict that its signature kept; `saw`: up to where its opening knew the log;
+    `earliest`: when it can have been begun, where its clock is not known."""
     opening = look.opening or min(entries, key=lambda e: e.seq)
     last = look.last or opening
     kind = walk.kind
@@ -214,4 +283,24 @@ def summary_of(look_id: str, look: Look, walk: Walk, verdict: Verdict, entries: 
         news=dict(news),
         rulebook=shown.rulebook,
         continues=bool(kind and kind.continues),
+        saw=saw,
+        opened_seq=look.opening.seq if look.opening else 0,
+        signed_seq=signature.seq if signature and look.status is Status.SIGNED else 0,
+        earliest=earliest,
+        unseen=unseen_in(look, walk, verdict),
     )
+
+
+def unseen_in(look: Look, walk: Walk, verdict: Verdict) -> tuple[Unseen, ...]:
+    """What a life depends on and somebody could not see in a look; where people differ, the worse counts."""
+    why = {i.checkpoint: i.why for i in verdict.items if not i.defect}
+    out = []
+    for key, heads in look.heads.items():
+        c = walk.checkpoint(key)
+        if c is None or c.kind is not SystemClass.LIFE or not c.mandatory:
+            continue
+        for e in heads:
+            if isinstance(e.what, Answered) and e.what.answer is Answer.UNSEEN:
+                out.append(Unseen(key, c.name, why.get(key, NOTHING), e.id, e.seq))
+                break
+    return tuple(out)

@@ -20,7 +20,8 @@ class Units(StrEnum):
 @dataclass(frozen=True, slots=True)
 class SiteInfo:
     """A job: its name, the time zone of its people, its regime, the usual shift [h], the usual units, the
-    numbers to call in an emergency (who, which)."""
+    numbers to call in an emergency (who, which), when its shifts begin by the clock on the wall and how long they
+    last [h]."""
 
     id: str
     name: str
@@ -29,6 +30,7 @@ class SiteInfo:
     shift_hours: float
     units: Units = Units.METRIC
     numbers: tuple[tuple[str, str], ...] = ()
+    shifts: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

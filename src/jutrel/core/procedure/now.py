@@ -25,7 +25,7 @@ class Mark(StrEnum):
 
 
 class Stand(StrEnum):
-    """How a run stands. Stop: the engine is to be stopped at once."""
+    """How a run stands. Stop: the engine is to be stopped at once. Not cleared: it runs, and may not work any more."""
 
     PREPARING = "preparing"
     CRANKING = "cranking"
@@ -34,6 +34,7 @@ class Stand(StrEnum):
     WARMING = "warming"
     READY_TO_WORK = "ready-to-work"
     WORKING = "working"
+    NOT_CLEARED = "not-cleared"
     SHUTTING_DOWN = "shutting-down"
     STOPPED = "stopped"
     SECURED = "secured"
@@ -45,7 +46,8 @@ class Gate:
     """Whether the machine may be started, as its open defects and its last inspection say.
 
     `held`: it is not to run at all. `limits`: what it may only do; `accepted_as` names these limits, so that accepting
-    others does not count for them.
+    others does not count for them. `no_work`: why it may run and be tested and not work; `until`: when what clears it
+    runs out.
     """
 
     may: bool
@@ -53,6 +55,8 @@ class Gate:
     why: Said
     limits: tuple[Said, ...] = ()
     accepted_as: str = ""
+    no_work: Said = NOTHING
+    until: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,8 +16,11 @@ from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.procedure.now import Gate, Mark, RunState, Stand, StepNow, open_said
 from jutrel.core.procedure.step import Phase, StepKind
 from jutrel.core.procedure.steps_now import GRACE_S, TICK_S, StepsNow
-from jutrel.core.wording import Number, Said, say
+from jutrel.core.wording import NOTHING, Number, Said, say, together
 
+SOON = timedelta(minutes=30)
+"""So long before it the end of a clearance is told: enough to finish a load and park; common practice."""
+END_WORK = say("It does not work now. Put down what is up, nobody near, then park and stop the engine.")
 __all__ = ["Gate", "Mark", "Run", "RunState", "Stand", "StepNow"]
 
 
@@ -75,7 +78,7 @@ class Run(StepsNow):
             return Stand.STOP, first, wrong
         if engine is EngineNow.CRANKING:
             return Stand.CRANKING, say("Crank for 30 s at most."), []
-        return self._running(steps)
+        return self._running(steps, now)
 
     def _starting_again(self, now: datetime) -> bool:
         """Whether somebody began to go through the start again after a stop."""
@@ -123,7 +126,7 @@ class Run(StepsNow):
             out.append(why)
         return out
 
-    def _running(self, steps: Sequence[StepNow]) -> tuple[Stand, Said, list[Said]]:
+    def _running(self, steps: Sequence[StepNow], now: datetime) -> tuple[Stand, Said, list[Said]]:
         if any(s.step.phase is Phase.SHUTDOWN and s.mark in (Mark.DONE, Mark.FAILED) for s in steps):
             left = [open_said(s.step, s) for s in steps if s.step.phase is Phase.SHUTDOWN and not s.settled]
             return Stand.SHUTTING_DOWN, say("Tool down, cool down, then the key."), left
@@ -137,10 +140,17 @@ class Run(StepsNow):
         ]
         if left:
             return Stand.WARMING, say("Not ready to work yet."), left
+        if why := self.gate.no_work or (NOTHING if self.gate.may else self.gate.why):
+            return Stand.NOT_CLEARED, say("{end} {why}", end=END_WORK, why=why), [why]
         going = [open_said(s.step, s) for s in steps if s.step.phase is Phase.MOVE_OFF and not s.settled]
+        soon = NOTHING
+        if self.gate.until is not None and self.gate.until - now <= SOON:
+            minutes = max(0.0, (self.gate.until - now).total_seconds() / 60)
+            soon = say("What clears it ends in {n}: plan where to park.", n=Number(minutes, 0, "min"))
         if going:
-            return Stand.READY_TO_WORK, say("Ready to work."), going
-        return Stand.WORKING, say("Loads low, straight up and down slopes. Stop if anyone comes near."), []
+            return Stand.READY_TO_WORK, together([say("Ready to work."), soon]), going
+        says = say("Loads low, straight up and down slopes. Stop if anyone comes near.")
+        return Stand.WORKING, together([says, soon]), []
 
     @staticmethod
     def _through(s: StepNow) -> bool:

@@ -167,6 +167,13 @@ async def latest_of_kinds(db: Db, site: str, machine: str, kinds: Collection[str
     return [entry_of(row) for row in found][::-1]
 
 
+async def hash_at(db: Db, site: str, machine: str, seq: int) -> str:
+    """The hash of the entry at a place in a machine's log; empty if there is none."""
+    where = (EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.seq == seq)
+    found = await db.scalar(select(EntryRow.hash).where(*where))
+    return found.hex() if found else ""
+
+
 async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIterator[Entry]:
     """A machine's whole log in order, as it stands in the table now."""
     last, prev = 0, START

@@ -20,7 +20,10 @@ from jutrel.store.tables import GoodPictureRow, MachineRow, ModelFileRow, SiteRo
 
 
 def _site(row: SiteRow) -> SiteInfo:
-    return SiteInfo(row.id, row.name, row.zone, row.regime, row.shift_hours, Units(row.units), numbers_of(row.numbers))
+    return SiteInfo(
+        row.id, row.name, row.zone, row.regime, row.shift_hours, Units(row.units), numbers_of(row.numbers),
+        shifts_of(row.shifts),
+    )  # fmt: skip
 
 
 async def only_site(db: Db) -> SiteInfo | None:
@@ -31,7 +34,12 @@ async def only_site(db: Db) -> SiteInfo | None:
 
 async def add_site(db: Db, site: SiteInfo) -> None:
     """Write a site down."""
-    db.add(SiteRow(id=site.id, name=site.name, zone=site.zone, regime=site.regime, shift_hours=site.shift_hours))
+    shifts = [list(s) for s in site.shifts]
+    db.add(
+        SiteRow(
+            id=site.id, name=site.name, zone=site.zone, regime=site.regime, shift_hours=site.shift_hours, shifts=shifts
+        )
+    )
     await db.flush()
 
 
@@ -43,6 +51,16 @@ async def set_regime(db: Db, site: str, regime: str) -> None:
 def numbers_of(data: Any) -> tuple[tuple[str, str], ...]:
     """Numbers for emergencies as they are kept: who, and which."""
     return tuple((str(who), str(number)) for who, number in data)
+
+
+def shifts_of(data: Any) -> tuple[tuple[str, float], ...]:
+    """The shifts of a site as they are kept: when each begins, and its hours."""
+    return tuple((str(begins), float(hours)) for begins, hours in data)
+
+
+async def set_shifts(db: Db, site: str, shifts: Sequence[tuple[str, float]]) -> None:
+    """Write down when a site's shifts begin, and how long they last [h]."""
+    await db.execute(update(SiteRow).where(SiteRow.id == site).values(shifts=[list(s) for s in shifts]))
 
 
 async def set_numbers(db: Db, site: str, numbers: Sequence[tuple[str, str]]) -> None:

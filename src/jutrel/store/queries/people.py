@@ -15,7 +15,7 @@ from jutrel.core.machine.unit import SiteInfo, Units
 from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.hot import Hot
-from jutrel.store.queries.machines import numbers_of
+from jutrel.store.queries.machines import numbers_of, shifts_of
 from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow, SiteRow
 
 
@@ -154,6 +154,11 @@ async def give_pen(db: Db, site: str, pen: Pen, secret_hash: str, token_hash: st
     await db.flush()
 
 
+async def pen_given_at(db: Db, pen: str) -> datetime | None:
+    """When a pen was given; None if there is no such pen."""
+    return await db.scalar(select(PenRow.given_at).where(PenRow.id == pen))
+
+
 async def pens_by_secret(db: Db, site: str, hashes: Collection[str]) -> list[Pen]:
     """Pens whose secrets were shown."""
     if not hashes:
@@ -165,7 +170,7 @@ async def pens_by_secret(db: Db, site: str, hashes: Collection[str]) -> list[Pen
 _SESSION = Hot(
     select(PersonRow.id, PersonRow.name, PersonRow.role, PenRow.id, PenRow.role, PenRow.device, PenRow.given_at,
            PenRow.ends_at, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours, SiteRow.units,
-           SiteRow.numbers)
+           SiteRow.numbers, SiteRow.shifts)
     .select_from(SessionRow)
     .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
     .join(PenRow, PenRow.id == SessionRow.pen_id)
@@ -190,9 +195,11 @@ async def site_and_session_shortly(
 def _session_of(found: list[Any]) -> tuple[SiteInfo, Person, Pen] | None:
     if not found:
         return None
-    who, name, role, pen, pen_role, device, given, ends, site, job, zone, regime, shift, units, numbers = found[0]
+    who, name, role, pen, pen_role, device, given, ends, site, job, zone, regime, shift, units, numbers, shifts = found[
+        0
+    ]
     return (
-        SiteInfo(site, job, zone, regime, shift, Units(units), numbers_of(numbers)),
+        SiteInfo(site, job, zone, regime, shift, Units(units), numbers_of(numbers), shifts_of(shifts)),
         Person(who, name, Role(role)),
         Pen(pen, who, Role(pen_role), device, given, ends),
     )

@@ -25,6 +25,7 @@ async def put_look(db: Db, site: str, machine: str, look: LookSummary) -> None:
         "begun_at": look.begun_at,
         "signed_at": look.signed_at,
         "data": encode(look),
+        "blind": bool(look.unseen),
     }
     await db.execute(
         insert(LookRow)
@@ -57,6 +58,12 @@ async def looks_of(
     if limit is not None:
         query = query.limit(limit)
     return [(row.machine_id, _look(row)) for row in (await db.execute(query)).scalars()]
+
+
+async def blind_looks(db: Db, site: str, machine: str) -> list[LookSummary]:
+    """Looks at a machine in which somebody could not see what a life depends on, newest first."""
+    query = select(LookRow).where(LookRow.site_id == site, LookRow.machine_id == machine, LookRow.blind)
+    return [_look(row) for row in (await db.execute(query.order_by(LookRow.begun_at.desc()))).scalars()]
 
 
 async def put_reports(

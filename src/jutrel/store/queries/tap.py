@@ -33,7 +33,7 @@ from jutrel.core.people import Role
 from jutrel.store.base import Asks, Base, Db
 from jutrel.store.hot import Hot
 from jutrel.store.queries.log import IdTaken, row_of
-from jutrel.store.queries.machines import unit_of
+from jutrel.store.queries.machines import shifts_of, unit_of
 from jutrel.store.queries.people import Pen, Person
 from jutrel.store.tables import EntryRow, LookRow, MachineRow, PenRow, PersonRow, SessionRow, SiteRow, StreamRow
 from jutrel.store.tables.log import ID
@@ -53,6 +53,7 @@ _ANY_KNOWN = select(_known).where(_site.c.id == bindparam("site"))
 _who_and_where = (
     select(
         _site.c.id.label("site"), _site.c.name.label("site_name"), _site.c.zone, _site.c.regime, _site.c.shift_hours,
+        _site.c.shifts,
         _person.c.id.label("person"), _person.c.name.label("person_name"), _person.c.role.label("person_role"),
         _pen.c.id.label("pen"), _pen.c.role.label("pen_role"), _pen.c.device, _pen.c.given_at, _pen.c.ends_at,
         _known.label("known"), *_machine.c,
@@ -95,7 +96,7 @@ async def standpoint(
         return None
     row = found[0]
     return Standpoint(
-        SiteInfo(row.site, row.site_name, row.zone, row.regime, row.shift_hours),
+        SiteInfo(row.site, row.site_name, row.zone, row.regime, row.shift_hours, shifts=shifts_of(row.shifts)),
         Person(row.person, row.person_name, Role(row.person_role)),
         Pen(str(row.pen), row.person, Role(row.pen_role), row.device, row.given_at, row.ends_at),
         unit_of(row),

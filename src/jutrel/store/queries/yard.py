@@ -13,7 +13,7 @@ from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.hot import Hot
-from jutrel.store.queries.machines import unit_of
+from jutrel.store.queries.machines import shifts_of, unit_of
 from jutrel.store.queries.people import Person
 from jutrel.store.tables import MachineRow, ModelFileRow, PersonRow, SessionRow, SiteRow
 
@@ -21,7 +21,7 @@ from jutrel.store.tables import MachineRow, ModelFileRow, PersonRow, SessionRow,
 _WRITTEN = cast(cast(literal_column("machine.xmin"), Text), BigInteger)
 _VERSION = Hot(
     select(
-        SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours,
+        SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours, SiteRow.shifts,
         PersonRow.id, PersonRow.name, PersonRow.role,
         select(func.concat_ws("-", func.count(), func.coalesce(func.sum(MachineRow.seq), 0),
                               func.coalesce(func.sum(_WRITTEN), 0)))
@@ -43,8 +43,12 @@ async def yard_version(
     found = await _VERSION.ask(driver, {"token": token_hash, "now": now})
     if not found:
         return None
-    *site, person, name, role, machines, models = found[0]
-    return SiteInfo(*site), Person(person, name, Role(role)), f"{machines}-{models}"
+    site, job, zone, regime, usual, shifts, person, name, role, machines, models = found[0]
+    return (
+        SiteInfo(site, job, zone, regime, usual, shifts=shifts_of(shifts)),
+        Person(person, name, Role(role)),
+        f"{machines}-{models}",
+    )
 
 
 _WRITTEN_OF_EACH = Hot(

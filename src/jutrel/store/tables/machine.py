@@ -22,7 +22,8 @@ from jutrel.store.base import Base
 
 class SiteRow(Base):
     """A job. Times are stored in UTC and shown in `zone`; `shift_hours` is the usual shift, `units` what its people
-    usually read: metric or us, `numbers` whom they call in an emergency."""
+    usually read: metric or us, `numbers` whom they call in an emergency, `shifts` when they begin and how long they
+    last [h]."""
 
     __tablename__ = "site"
     id: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -32,6 +33,7 @@ class SiteRow(Base):
     shift_hours: Mapped[float] = mapped_column(Float, default=10.0)
     units: Mapped[str] = mapped_column(Text, default="metric", server_default="metric")
     numbers: Mapped[list[list[str]]] = mapped_column(JSONB, default=list, server_default="[]")
+    shifts: Mapped[list[list[Any]]] = mapped_column(JSONB, default=list, server_default="[]")
 
 
 class MachineRow(Base):

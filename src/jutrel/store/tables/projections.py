@@ -13,7 +13,8 @@ from jutrel.store.base import Base
 
 
 class LookRow(Base):
-    """A look in a row. `data` is the core's summary; the other columns are what lists sort and pick by."""
+    """A look in a row. `data` is the core's summary; the other columns are what lists sort and pick by. `blind`: in
+    it somebody could not see what a life depends on."""
 
     __tablename__ = "look"
     site_id: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -24,9 +25,11 @@ class LookRow(Base):
     begun_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     signed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     data: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    blind: Mapped[bool] = mapped_column(Boolean, default=False, server_default="false")
 
     __table_args__ = (
         ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
+        Index("look_blind", "site_id", "machine_id", postgresql_where=text("blind")),
         Index("look_machine", "site_id", "machine_id", "begun_at"),
         Index("look_begun", "site_id", "begun_at"),
         Index(

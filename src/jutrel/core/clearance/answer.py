@@ -1,0 +1,114 @@
+"""What clearance says: a proof, premise by premise, or a refusal with what is missing and the first step out of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from jutrel.core.grading.grade import Grade
+from jutrel.core.wording import NOTHING, Said
+
+
+class Act(StrEnum):
+    """The first step out of a refusal, and whose it is."""
+
+    WALK = "walk"
+    FINISH = "finish"
+    SHORT = "short"
+    SEE = "see"
+    REPAIR = "repair"
+    EXAMINE = "examine"
+    UNLOCK = "unlock"
+    ACCEPT = "accept"
+    METER = "meter"
+    FILE = "file"
+    CLOCK = "clock"
+    JUDGE = "judge"
+
+
+@dataclass(frozen=True, slots=True)
+class Premise:
+    """Something that is proven: which premise, in words, the entry or inspection that gives it, and what ends it."""
+
+    key: str
+    says: Said
+    entry: str = ""
+    until: datetime | None = None
+    until_hour: float | None = None
+    """Hours of the machine over all meters [h]."""
+
+
+@dataclass(frozen=True, slots=True)
+class Lack:
+    """Something that is not proven. `held`: it is not started at all, and an engine that runs is stopped.
+
+    `ends`: it ends work under way at once, too. `entry`: the entry or inspection that it is about.
+    """
+
+    key: str
+    says: Said
+    act: Act
+    held: bool = False
+    entry: str = ""
+    ends: bool = False
+
+
+Says = Premise | Lack
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """Yes with its premises, or no with what is missing."""
+
+    premises: tuple[Premise, ...]
+    lacks: tuple[Lack, ...]
+
+    @classmethod
+    def of(cls, found: Sequence[Says]) -> Answer:
+        """An answer from what was found and what was not."""
+        return cls(
+            tuple(x for x in found if isinstance(x, Premise)), tuple(x for x in found if isinstance(x, Lack))
+        )  # fmt: skip
+
+    @property
+    def may(self) -> bool:
+        """Whether it is proven."""
+        return not self.lacks
+
+    @property
+    def held(self) -> bool:
+        """Whether it is not started at all."""
+        return any(x.held for x in self.lacks)
+
+    @property
+    def ended(self) -> Lack | None:
+        """What ends work that is under way at once, beside a Hold."""
+        return next((x for x in self.lacks if x.ends), None)
+
+    @property
+    def why(self) -> Said:
+        """The first thing that is missing; empty where nothing is."""
+        return self.lacks[0].says if self.lacks else NOTHING
+
+    @property
+    def until(self) -> datetime | None:
+        """Until when it holds by the clock."""
+        return min((p.until for p in self.premises if p.until is not None), default=None)
+
+    @property
+    def until_hour(self) -> float | None:
+        """Until which hour of the machine it holds [h]."""
+        return min((p.until_hour for p in self.premises if p.until_hour is not None), default=None)
+
+
+@dataclass(frozen=True, slots=True)
+class Clearance:
+    """What may be done with a machine now. `grade`: the worst that stands on it; `limits`: what it works within."""
+
+    start: Answer
+    work: Answer
+    grade: Grade
+    limits: tuple[Said, ...]
+    why: Said

@@ -1,0 +1,268 @@
+"""May it start, may it work: what proves it, or what is missing and the first step out of it.
+
+Nothing is ready because no objection was found. Each premise is looked for; one that is not there, is unknown, out of
+order or from a clock that cannot be trusted is a lack, and with a lack the answer is no.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from jutrel.core.clearance.answer import Act, Answer, Clearance, Lack, Premise, Says
+from jutrel.core.clearance.looks import Looks
+from jutrel.core.clearance.timetable import RUNNING_H, Timetable
+from jutrel.core.grading.grade import Grade
+from jutrel.core.grading.item import UNACCEPTED
+from jutrel.core.inspection.look import Status, lapsed
+from jutrel.core.machine.event import ended_said
+from jutrel.core.machine.incident import waiting_said
+from jutrel.core.machine.lock import locked_said
+from jutrel.core.machine.state import LookSummary, Standing
+from jutrel.core.wording import Number, Said, say, together
+
+CLOCK = timedelta(minutes=2)
+"""So far a clock may stand behind the newest entry without being told: two computers are never quite alike."""
+METER_H = 0.05
+"""What a reading of the hour meter may be short of the one before [h]: the last digit."""
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """Everything that says whether a machine may start or work.
+
+    Parameters
+    ----------
+    standing
+        What is open on it, locks, what happened to it, and by which edition that was judged.
+    looks
+        Its inspections that count.
+    hours
+        Over all meters [h], the furthest that was read.
+    edition
+        The rules and the model that are in force for it now.
+    timetable
+        The site's shifts about now, UTC.
+    active
+        Whether it is on the site.
+    kinds
+        Names of the kinds of inspection.
+    """
+
+    standing: Standing
+    looks: Looks
+    hours: float
+    edition: str
+    timetable: Timetable
+    active: bool = True
+    kinds: Mapping[str, str] = field(default_factory=dict)
+
+
+def clearance(m: Machine, now: datetime, asks: str = "") -> Clearance:
+    """Whether a machine may be started and may work at a time, for whoever asks; nobody named: for whoever it is.
+
+    Start: it may be cranked, warmed up and tested. Work: the machine itself allows it; the tests of the run come
+    beside it.
+    """
+    found = list(_machine(m, now))
+    found += _nothing_bad(m, now)
+    walked = list(_walked(m, now, asks))
+    found += walked
+    start = Answer.of(found)
+    work = Answer.of([*found, *_limits(m, now)])
+    return Clearance(start, work, _grade(m, start), _limits_said(m), _why(m, start))
+
+
+def _machine(m: Machine, now: datetime) -> Iterator[Says]:
+    """That it is here, and that the time can be believed."""
+    newest = m.standing.newest_at
+    if newest is not None and now < newest - CLOCK:
+        says = say("The server's clock stands behind what was written here last. Nothing is judged until it is right.")
+        yield Lack("clock", says, Act.CLOCK)
+    if not m.active:
+        yield Lack("off-site", say("It has left the site: it is taken in again and walked round first."), Act.FILE)
+
+
+def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:
+    """That nobody works on it, that nothing waits to be examined, and that no Hold stands."""
+    s = m.standing
+    if s.locks:
+        yield Lack("locked", locked_said(s.locks), Act.UNLOCK, held=True, entry=s.locks[0].id)
+    if waits := waiting_said(s.incidents):
+        assert s.incidents is not None
+        yield Lack("waits", waits, Act.EXAMINE, held=True, entry=s.incidents.waiting[0].id)
+    if s.word.grade is Grade.HOLD:
+        yield Lack("hold", s.word.why, Act.REPAIR, held=True)
+    for u in s.unseen[:1]:
+        says = say("Do not start it: {name}. {why}", name=Said(u.name, (), "checkpoint"), why=u.why)
+        yield Lack("unseen", says, Act.SEE, held=True, entry=u.entry)
+    # What a look says beside the open defects: that of the one under way and of the newest, whatever cleared it.
+    for look in (_current(m, now), m.looks.newest, m.looks.cleared, m.looks.base):
+        if look is not None and look.own.grade is Grade.HOLD and not s.unseen:
+            yield Lack("unseen", say("Do not start it: {why}", why=look.own.why), Act.SEE, held=True)
+            break
+    if not any((s.locks, s.unseen, s.incidents and s.incidents.waiting)) and s.word.grade is not Grade.HOLD:
+        yield Premise("nothing-bad", s.word.why)
+
+
+def _walked(m: Machine, now: datetime, asks: str) -> Iterator[Says]:
+    """That a whole inspection of this unit as it is now holds, that nothing happened since, and whose it is."""
+    if (current := _current(m, now)) is not None:
+        yield Lack("walking", current.why, Act.FINISH)
+    cleared, base = m.looks.cleared, m.looks.base
+    if cleared is None or cleared.signed_at is None or base is None or base.signed_at is None:
+        never = say("It has not been walked round before a shift yet.")
+        yield Lack("never", never, Act.WALK) if cleared is None else Lack("no-whole", NO_WHOLE, Act.WALK)
+        if (event := m.standing.event) is not None:
+            yield Lack("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops)
+        return
+    yield from _since(m, base)
+    yield from _as_it_is(m, base)
+    if base is not cleared and not _held_at(m, base, cleared):
+        yield Lack("short", HELD_NO_LONGER, Act.WALK, entry=cleared.id)
+    yield from _in_its_life(m, base, cleared, now)
+    if asks and asks not in (cleared.begun_by, cleared.signed_by):
+        yield Lack("other-operator", OTHER_OPERATOR, Act.SHORT, entry=cleared.id)
+
+
+NO_WHOLE = say("A short inspection goes on from a whole one, and there is none. Walk round the whole machine.")
+HELD_NO_LONGER = say(
+    "A short inspection goes on from a whole one, and that one held no longer. Walk round the whole machine."
+)
+OTHER_OPERATOR = say(
+    "Somebody else walked round it. Look at it yourself first: a change of operator is a new inspection."
+)
+RULES_CHANGED = say("Rules or model were changed. It is judged anew in a moment.")
+
+
+def _since(m: Machine, base: LookSummary) -> Iterator[Says]:
+    """That nothing happened since: the opening knew the machine's log up to whatever ends an inspection."""
+    event, ended = m.standing.event, m.looks.ended
+    if event is not None and base.saw < event.seq:
+        yield Lack("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops)
+    if ended is not None and ended.id != base.id and base.saw < ended.opened_seq:
+        name = Said(m.kinds.get(ended.kind, ended.kind), (), "inspection")
+        says = say("{kind}: what was found before holds no longer. Walk it before it works.", kind=name)
+        yield Lack("ended", says, Act.WALK, entry=ended.id)
+
+
+def _as_it_is(m: Machine, base: LookSummary) -> Iterator[Says]:
+    """That everything was looked at that this unit, as it is now, has by the rules in force now."""
+    if m.standing.judged_by != m.edition:
+        yield Lack("judged", RULES_CHANGED, Act.JUDGE)
+        return
+    if m.standing.missing:
+        names = tuple(Said(n, (), "checkpoint") for n in m.standing.missing[:3])
+        says = say("Nobody has looked at: {names}. Walk round the whole machine.", names=names)
+        yield Lack("missing", says, Act.WALK, entry=base.id)
+        return
+    yield Premise("whole", say("It was walked round as it is."), base.id)
+
+
+def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datetime) -> Iterator[Says]:
+    """That its shift is not over, and that it has not run ten hours since."""
+    until = until_of(m, base, cleared)
+    if until < now:
+        yield Lack("over", say("The last inspection was for an earlier shift."), Act.WALK, entry=base.id)
+    if now < base.begun - CLOCK:
+        yield Lack("clock", say("It was walked round later than now, says its clock. Walk round it again."), Act.WALK)
+    hour = base.hour_meter + RUNNING_H
+    if m.hours > base.hour_meter + METER_H and m.standing.furthest_seq < base.opened_seq:
+        says = say(
+            "The hour meter was read as {high} earlier and as {low} at the last inspection. Correct the wrong reading.",
+            high=Number(m.hours, 1, "h"),
+            low=Number(base.hour_meter, 1, "h"),
+        )
+        yield Lack("meter", says, Act.METER, entry=base.id)
+    elif m.hours > hour:
+        yield Lack("ran", say("Ten hours of running have passed since the last inspection."), Act.WALK, entry=base.id)
+    yield Premise("life", say("Its shift is not over."), cleared.id, until, hour)
+
+
+def until_of(m: Machine, base: LookSummary, cleared: LookSummary) -> datetime:
+    """Until when an inspection holds by the clock: its shift, or the shorter one its opening spoke of; a short one
+    never longer than the whole one that it goes on from."""
+    ends = [min(m.timetable.until(k.begun), k.begun + timedelta(hours=k.shift_hours)) for k in (base, cleared)]
+    return min(ends)
+
+
+def _held_at(m: Machine, base: LookSummary, short: LookSummary) -> bool:
+    """Whether a whole inspection held at its own place in the log when a short one was begun."""
+    return (
+        base.signed_seq < short.opened_seq
+        and short.begun <= until_of(m, base, base)
+        and short.hour_meter <= base.hour_meter + RUNNING_H
+    )
+
+
+def _limits(m: Machine, now: datetime) -> Iterator[Says]:
+    """That a supervisor accepted what it works within, for this shift."""
+    s = m.standing
+    if s.word.grade is not Grade.LIMIT or not s.limited:
+        return
+    if s.accepted_at is None:
+        yield Lack("unaccepted", UNACCEPTED, Act.ACCEPT)
+    elif m.timetable.until(s.accepted_at) < now:
+        yield Lack("accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT)
+    else:
+        yield Premise("limits", say("A supervisor accepted its limits for this shift."))
+
+
+ACCEPTED_EARLIER = say("A supervisor accepted it for an earlier shift: until it is accepted for this one it stands.")
+
+
+def _current(m: Machine, now: datetime) -> LookSummary | None:
+    look = m.looks.current
+    if look is None or lapsed(look.status, look.begun_at, now) is not Status.WALKING:
+        return None
+    return look
+
+
+def _own(m: Machine) -> list[tuple[Grade, Said, tuple[Said, ...]]]:
+    """What the looks say beside the open defects. A later once-over can make it worse, not better."""
+    looks = [k for k in (m.looks.cleared, m.looks.newest, m.looks.base) if k is not None]
+    return [(k.own.grade, k.own.why, k.own.limits) for k in looks]
+
+
+def _grade(m: Machine, start: Answer) -> Grade:
+    """The worst of what stands on it."""
+    if start.held:
+        return Grade.HOLD
+    return max([m.standing.word.grade, *(grade for grade, _, _ in _own(m))])
+
+
+def _limits_said(m: Machine) -> tuple[Said, ...]:
+    own = [t for grade, _, limits in _own(m) if grade is Grade.LIMIT for t in limits]
+    return tuple(dict.fromkeys([*m.standing.word.limits, *own]))
+
+
+def _why(m: Machine, start: Answer) -> Said:
+    """The one sentence: the first lack, else what is open, told as one."""
+    held = [x for x in start.lacks if x.held]
+    if lacks := held or list(start.lacks):
+        return lacks[0].says
+    word = m.standing.word
+    worst = max(_own(m), key=lambda own: own[0], default=None)
+    if worst is not None and worst[0] is Grade.LIMIT and word.grade is not Grade.LIMIT:
+        return say("It works only within limits: {why}", why=worst[1])
+    if word.grade is Grade.LIMIT and m.standing.limited and m.standing.accepted_at is None:
+        return word.why
+    return together([word.why])
+
+
+MOMENT = timedelta(microseconds=1)
+LAPSE = timedelta(hours=10)
+
+
+def changes_at(m: Machine, now: datetime) -> datetime | None:
+    """When `clearance` next says something else though nobody did anything; None: never."""
+    ends = []
+    if m.looks.current is not None:
+        ends.append(m.looks.current.begun_at + LAPSE + MOMENT)
+    if m.looks.cleared is not None and m.looks.base is not None:
+        ends.append(until_of(m, m.looks.base, m.looks.cleared) + MOMENT)
+    if m.standing.newest_at is not None:
+        ends.append(m.standing.newest_at - CLOCK)
+    ends += [t for s in m.timetable.shifts for t in (s.begins, s.ends + MOMENT)]
+    return min((at for at in ends if at > now), default=None)
