@@ -17,6 +17,7 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Attribute, AttributeKind, Worse
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.machine.family import Checkpoint
+from jutrel.core.procedure.outcome import FAILED
 from tests.walks import BOOK, MODEL, walk_with
 
 POINTS = walk_with(MODEL.options).checkpoints
@@ -162,7 +163,7 @@ def test_findings_without_words_are_refused(finding: Finding, field: str) -> Non
 
 def test_every_mode_of_every_checkpoint_can_be_graded() -> None:
     """Each choice of each scale has a rule of its own: none falls through to 'something was seen'."""
-    for mode in BOOK.modes.values():
+    for mode in (m for m in BOOK.modes.values() if m.id != FAILED):  # a run says that one, and it is a Hold
         # of whichever family has it: an excavator has no brake linings
         c = next((c for c in EVERYWHERE if mode.id in c.failure_modes), None)
         assert c is not None, mode.id

@@ -406,7 +406,11 @@ def test_oil_pressure_that_nobody_saw_within_ten_seconds_stops_the_engine() -> N
     assert "Oil pressure" in str(late.says)
     hand.at = began + timedelta(seconds=30)
     hand.do(next(s for s in hand.steps if s.id == "oil-pressure"))
-    assert hand.state().stand is Stand.STOP, "said half a minute later, it does not count"
+    state = hand.state()
+    late_said = state.step("oil-pressure")
+    assert late_said is not None
+    assert (state.stand, late_said.mark) == (Stand.STARTED, Mark.DONE), "who started it may say it late"
+    assert "after the start" in str(late_said.says), "and it is told so"
 
 
 def test_the_starter_rests_two_minutes_and_is_tried_three_times() -> None:

@@ -146,7 +146,7 @@ def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wor
         by=names.get(s.by, s.by),
         at=s.at,
         reason=s.reason,
-        checkpoint=step.checkpoints[0] if step.checkpoints else "",
+        checkpoint=step.checkpoints[0] if step.modes else "",
         modes=list(step.modes),
         people=step.people,
         engine=step.engine,

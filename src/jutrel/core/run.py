@@ -13,6 +13,7 @@ from jutrel.core.defect.report import Report, slots_of
 from jutrel.core.defect.settle import Court
 from jutrel.core.edition import Edition
 from jutrel.core.grading.facts import Place
+from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.taken import action_of, findings_of, level_of, reading_of
 from jutrel.core.grading.verdict import Hearing, Verdict, judge, judge_more, report_grade
 from jutrel.core.inspection.finding import Finding
@@ -23,6 +24,8 @@ from jutrel.core.log.entry import Entry
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.meter import Meter
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
+from jutrel.core.procedure.kinds import RUN
+from jutrel.core.procedure.outcome import Stands, outcomes_of
 from jutrel.core.units import LITRES_PER_M3
 from jutrel.core.wording import Said, say
 
@@ -52,6 +55,8 @@ class Case:
     """When it can have been begun at the earliest, where its device's clock was never measured."""
     timetable: Timetable = NO_TABLE
     """The site's shifts about its beginning."""
+    stood: tuple[datetime, ...] = ()
+    """Of a run: when the machine's bus told that the oil pressure came to stand."""
 
     @cached_property
     def opening(self) -> Entry | None:
@@ -126,6 +131,12 @@ class Case:
                 found = findings_of(entry, self.whole)
                 for index, (finding, slot) in enumerate(zip(found, slots_of(found), strict=True)):
                     out.append(self._report(entry, index, slot, finding))
+        if self.opened.purpose == RUN:
+            has = {c.id: c for c in self.whole.checkpoints}
+            # What somebody reported there in more words is the same thing: it joins that, and makes no twin.
+            told = {r.checkpoint: replace(r.finding, put_right=None) for r in reversed(out)}
+            for s in outcomes_of(self.entries, self.edition.steps, has, self.stood):
+                out.append(self._stands(s, told.get(s.checkpoint, s.finding)))
         return tuple(out)
 
     def plainly_with(self, entry: Entry) -> Case:
@@ -136,6 +147,14 @@ class Case:
             at = entry.what.checkpoint
             vars(more)["answers"] = {**self.answers, at: (*self.answers.get(at, ()), entry)}
         return more
+
+    def _stands(self, s: Stands, finding: Finding) -> Report:
+        """An outcome as a report: a Hold until a mechanic has found the cause and another person signs."""
+        start, length = self.start or (s.entry.time, SHIFT_HOURS)
+        return Report(
+            s.entry.id, 0, self.look, s.checkpoint, 0, finding, Grade.HOLD, Grade.HOLD, s.says, (), None,
+            s.entry.by, s.entry.role, s.entry.time, start, length, self.hours, False,
+        )  # fmt: skip
 
     def _report(self, entry: Entry, index: int, slot: int, finding: Finding) -> Report:
         assert isinstance(entry.what, (Answered, Measured, Read))

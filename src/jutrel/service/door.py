@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 
+from jutrel.core.defect.kinds import Accepted, Rechecked, Released
 from jutrel.core.edition import Edition
 from jutrel.core.grading.verdict import OUTCOMES, Outcome
 from jutrel.core.inspection.kinds import (
@@ -18,9 +19,11 @@ from jutrel.core.inspection.kinds import (
     Read,
     Signed,
 )
+from jutrel.core.inspection.look import Status, lapsed
 from jutrel.core.log.chain import START, chained
 from jutrel.core.log.entry import Entry, heard_time
 from jutrel.core.log.kinds import StreamKind, kind_of
+from jutrel.core.machine.incident import Examined
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
 from jutrel.core.procedure.kinds import RUN
@@ -33,7 +36,10 @@ from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, Pen, pen_for
 from jutrel.service.schools import schools_of
 from jutrel.service.sent import No, Sent
+from jutrel.store.queries import log as log_store
 
+GIVES = (Signed, Released, Rechecked, Accepted, Examined)
+"""Kinds of entries that do nothing but clear, accept or release."""
 DEFECT_PREFIX, FILE_PREFIX = "defect.", "file."
 
 
@@ -82,6 +88,7 @@ class Door:
             device=pen.device,
             sent_by=self.actor.person.id,
             received_at=self.here.now,
+            stale=pen.ends_at <= self.here.now,
             heard_at=heard_time(sent.at, sent.offset_ms, pen.given_at, max(self.here.now, pen.given_at)),
         )
 
@@ -98,6 +105,13 @@ class Door:
                 roles=roles,
                 role=role_said(entry.role),
             )
+        if entry.stale and isinstance(entry.what, GIVES):
+            raise No(
+                "pen-ended",
+                "Whoever wrote this has signed out since, or their shift is over. They sign in and do it again.",
+            )
+        if isinstance(entry.what, Examined):
+            await self._examined(entry, entry.what)
         if full := self._full(entry):
             raise No("look-full", "One look holds {full} at most: sign it and begin another.", full=full)
         if self.kind is StreamKind.LOOK:
@@ -138,6 +152,12 @@ class Door:
             return say("{n} findings", n=MOST_FINDINGS)
         return NOTHING
 
+    async def _examined(self, entry: Entry, what: Examined) -> None:
+        """Nobody examines a machine after what they told themselves, or did at its levers."""
+        told = (await log_store.entries_by_id(self.here.db, self.here.site.id, [what.incident])).get(what.incident)
+        if told is not None and told.by == entry.by:
+            raise No("own-incident", "You told of this yourself: somebody else examines the machine.")
+
     async def _signed(self, signature: Entry) -> look_service.Kept:
         """A signature must cover exactly what there is, and the verdict it names must be the one it leads to."""
         assert isinstance(signature.what, Signed)
@@ -152,6 +172,11 @@ class Door:
         case = await look_service.case_of(self.here, self.unit, self.stream, self.entries)
         heard = as_if_signed(case, signature)
         outcome = heard.verdict.outcome
+        if heard.look.abandoned is not None:
+            raise No("abandoned", "This look was ended: begin a new one. What it found stays.")
+        begun = heard.look.opening.time if heard.look.opening else None
+        if lapsed(Status.WALKING, begun, self.here.now) is not Status.WALKING:
+            raise No("lapsed", "This look was begun more than ten hours ago: begin a new one. What it found stays.")
         if outcome is Outcome.INCOMPLETE:
             raise No("incomplete", "Mandatory checkpoints not looked at yet: {n}.", n=len(heard.verdict.left))
         if outcome != signature.what.outcome:

@@ -58,7 +58,7 @@ async def folded(here: Here, unit: Unit) -> Folded:
     for stream, mine in streams.items():
         if not stream.startswith(("file.", "defect.")):
             case = Case(stream, await look_service.edition_of(here, mine), mine, meter)
-            cases[stream] = await look_service.dated(here, unit.id, case)
+            cases[stream] = await look_service.dated(here, unit, case)
     reports = [r for case in cases.values() for r in case.reports]
     court = Court(entries, reports)
     looks = {s: await look_service.summarised(here, case) for s, case in cases.items()}

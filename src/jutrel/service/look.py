@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import astuple, dataclass, replace
+from datetime import datetime, timedelta
 from typing import Any
 
 from jutrel.catalog.compile import edition_of as edition_of_model
@@ -25,10 +26,13 @@ from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.machine.model import Walk, walk_of
 from jutrel.core.machine.state import LookSummary, Newest, newest_of, standing_of, summary_of
 from jutrel.core.machine.unit import Unit
+from jutrel.core.panel.told import Happening
+from jutrel.core.procedure.kinds import RUN, Engine
 from jutrel.core.run import Case, Heard, hear, hear_more, news_of
 from jutrel.core.wording import Said
 from jutrel.service.context import Here
 from jutrel.service.models import unit_model
+from jutrel.service.panel import bus_of
 from jutrel.service.problem import NotFound
 from jutrel.service.shifts import timetable_about
 from jutrel.store.queries import log as log_store
@@ -39,6 +43,7 @@ from jutrel.store.queries.tap import write_plainly
 
 ABOUT_KINDS = tuple({*LOCK_KINDS, *INCIDENT_KINDS, *EVENT_KINDS})
 """Kinds of entries that say how a machine stands besides its defects."""
+OIL, STALE = "oil-pressure", timedelta(seconds=5)
 SEEN_KINDS = ("answered", "measured", "signed")
 METER_KINDS = ("opened", "filed", "meter-replaced", "meter-corrected")
 
@@ -131,21 +136,26 @@ async def case_of(here: Here, unit: Unit, stream: str, entries: Sequence[Entry])
         ]
     )
     case = Case(stream, await edition_of(here, entries), entries, meter, others, earlier, starts)
-    return await dated(here, unit.id, case)
+    return await dated(here, unit, case)
 
 
-async def dated(here: Here, machine: str, case: Case) -> Case:
-    """A case with what the server knows of its beginning: what its opening had seen of the log, and the shifts."""
+async def dated(here: Here, unit: Unit, case: Case) -> Case:
+    """A case with what the server knows of its beginning: what its opening had seen of the log, and the shifts; and of
+    a run what the machine's bus told of its oil pressure."""
     opening = case.opening
     if opening is None or not isinstance(opening.what, Opened):
         return replace(case, timetable=timetable_about(here.site, here.now))
     knew, head = opening.what.knew, opening.what.head
-    saw = knew if knew and await log_store.hash_at(here.db, here.site.id, machine, knew) == head else 0
+    saw = knew if knew and await log_store.hash_at(here.db, here.site.id, unit.id, knew) == head else 0
     earliest = None
     if opening.offset_ms is None and opening.pen:
         earliest = await people_store.pen_given_at(here.db, opening.pen)
     table = timetable_about(here.site, opening.time)
-    return replace(case, saw=min(saw, opening.seq), earliest=earliest, timetable=table)
+    stood: tuple[datetime, ...] = ()
+    if opening.what.purpose == RUN and any(isinstance(e.what, Engine) for e in case.entries):
+        bus = await bus_of(here, unit, opening.time, STALE)
+        stood = tuple(t.at for t in bus.told if t.what is Happening.STOOD and t.word == OIL)
+    return replace(case, saw=min(saw, opening.seq), earliest=earliest, timetable=table, stood=stood)
 
 
 @dataclass(frozen=True, slots=True)
@@ -308,7 +318,7 @@ async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Uni
         opening = openings.get(look.id)
         if opening is not None and (meter.hours_of(opening) or 0.0) != look.hour_meter:
             mine = await log_store.entries_of_stream(here.db, here.site.id, look.id)
-            again = await dated(here, unit.id, Case(look.id, await edition_of(here, mine), mine, meter))
+            again = await dated(here, unit, Case(look.id, await edition_of(here, mine), mine, meter))
             await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, again))
     return await _put_unit(here, now, await open_defects(here, now), entries, furthest=meter.furthest_seq)
 

@@ -39,6 +39,7 @@ from jutrel.service.people import Actor, allow
 from jutrel.service.photo import store_photo
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, Problem
 from jutrel.service.sent import Sent
+from jutrel.service.shifts import timetable_about
 from jutrel.service.units import unit_of
 from jutrel.store.queries import machines as store
 
@@ -102,7 +103,7 @@ async def write_file(here: Here, actor: Actor, machine: str, entry: str, what: F
             case MeterReplaced():
                 _check_meter(_there(unit, machine), what)
             case MeterCorrected():
-                await _check_correction(here, _there(unit, machine), what)
+                await _check_correction(here, actor, _there(unit, machine), what)
             case Pictured():
                 _there(unit, machine)
             case GoodShown():
@@ -176,10 +177,24 @@ def _check_meter(unit: Unit, what: MeterReplaced) -> None:
         raise BadInput("last", "the old meter was read at {reading} h already", reading=Number(reading, 1))
 
 
-async def _check_correction(here: Here, unit: Unit, what: MeterCorrected) -> None:
+async def _check_correction(here: Here, actor: Actor, unit: Unit, what: MeterCorrected) -> None:
+    """One's own reading of this shift; any other is a mechanic's or a supervisor's: hours say what is overdue."""
     meter = await meter_now(here, unit)
-    if what.reading not in {r.entry for r in meter.readings} and what.reading not in (meter.corrected or {}):
+    found = next((r for r in meter.readings if r.entry == what.reading), None)
+    if found is None and what.reading not in (meter.corrected or {}):
         raise Problem("no-reading", "There is no such reading of this meter.", field="reading")
+    if not any(c.isalpha() for c in what.why):
+        raise BadInput("why", "say in words how it was misread")
+    if actor.person.role in (Role.MECHANIC, Role.SUPERVISOR):
+        return
+    mine = found is not None and found.by == actor.person.id
+    table = timetable_about(here.site, here.now)
+    if not mine or found is None or table.until(found.at) < here.now:
+        raise NotAllowed(
+            "not-your-reading",
+            "You correct your own reading of this shift. Ask a mechanic or a supervisor for any other.",
+            field="reading",
+        )
 
 
 async def keep_picture(here: Here, actor: Actor, machine: str, photo: str, data: bytes) -> MachineOnFile:

@@ -19,6 +19,7 @@ from jutrel.core.people import WALKERS, Role, role_said
 from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
+from jutrel.service.shifts import timetable_about
 from jutrel.store.base import Db
 from jutrel.store.queries import people as store
 from jutrel.store.queries.people import Pen, Person, Pin
@@ -26,6 +27,8 @@ from jutrel.store.queries.people import Pen, Person, Pin
 __all__ = ["WALKERS", "Actor", "Pen", "Person", "Role"]
 _hasher = PasswordHasher(time_cost=2, memory_cost=32 * 1024, parallelism=1)
 FREE_TRIES = 2
+AFTER_SHIFT = timedelta(hours=1)
+"""So long after a shift a pen of it writes still: to park, fill and hand over; common practice."""
 LONGEST_WAIT_S = 900
 
 
@@ -131,6 +134,8 @@ async def _open_session(here: Here, checked: Pin, device: str, hours: float) -> 
         return Tried(refusal=NotSignedIn("wrong-pin", SAYS))  # it was changed, or they left, while it was checked
     await store.note_try(here.db, here.site.id, person, 0, None)
     pen, secret = new_pen(known.person, device, here.now, hours)
+    over = timetable_about(here.site, here.now).until(here.now) + AFTER_SHIFT
+    pen = replace(pen, ends_at=min(pen.ends_at, over))
     token = secrets.token_urlsafe(32)
     await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
     return Tried(token, secret, Actor(here.site.id, known.person, pen))

@@ -130,6 +130,20 @@ def driver_of(entries: Sequence[Entry]) -> str:
     return newest.by if newest is not None else entries[0].by if entries else ""
 
 
+def still_running(words: Sequence[Entry], stream: str, own: Sequence[Entry]) -> Entry | None:
+    """The last word of another run about the engine, if that left it running; None: it stands, or nobody ever said.
+
+    Nobody who begins a run finds an engine "stopped" that nobody stopped: they look, and say so.
+    """
+    gone = {e.what.target for e in words if isinstance(e.what, Undone)}
+    first = min((e.seq for e in own), default=None)
+    said = [e for e in words if isinstance(e.what, Engine) and e.stream != stream and e.id not in gone]
+    before = [e for e in said if first is None or e.seq < first]
+    last = max(before, key=lambda e: e.seq, default=None)
+    runs = last is not None and isinstance(last.what, Engine) and last.what.state is not EngineNow.STOPPED
+    return last if runs else None
+
+
 def gone_by(gate: Gate, over: bool, followed: bool) -> Gate:
     """The gate of a run that is over: its function tests were of another day, so nobody starts the machine in it.
 
@@ -187,7 +201,7 @@ async def machine_run(
     warm = warm_up_for(Conditions().air_c, stopped_before(engine, here.now), here.now)
     bus = await bus_of(here, unit, here.now, stale)
     before, owed = await _left(here, unit, runs[0][1] if runs else None, here.now, gate, go, engine)
-    run = Run(steps, (), gate, waits_of(warm, None), bus.told, owed=owed)
+    run = Run(steps, (), gate, waits_of(warm, None), bus.told, owed=owed, left=still_running(engine, "", ()))
     state = run.at(here.now)
     fresh = RunOnMachine(unit, model, None, (), state, gate, _watched(run, state, here.now), warm, None, (), None, go)
     return replace(fresh, before=before, cleared=cleared, panel=bus.now, schools=schools)
@@ -227,11 +241,14 @@ async def _heard(
     greased = await _greased_before(here, s, begun)
     hours = s.unit.hours if heard.case.hours is None else heard.case.hours
     early = [t for t in bus.told if t.at <= ends]
-    run = Run(steps, entries, gate, waits, early, measured, greased, hours, owed)
-    state = run.at(here.now)
+    left_running = None if until is not None else still_running(engine, s.id, entries)
+    run = Run(steps, entries, gate, waits, early, measured, greased, hours, owed, left_running)
+    # A clock that was put back takes no running engine for one that stands.
+    now = max([here.now, *(e.time for e in entries)])
+    state = run.at(now)
     if state.stand not in OVER:
         run = replace(run, told=bus.told)
-        state = run.at(here.now)
+        state = run.at(now)
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}
     lines = tuple(handover_lines(state, entries, s.walk.model, fluids, run.told, measured))
     happened = s.unit.standing.incidents

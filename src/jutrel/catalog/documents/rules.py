@@ -39,7 +39,7 @@ class PutRightDoc(Document):
 class ModeDoc(Document):
     id: Id
     name: Text
-    attributes: list[Id] = Field(min_length=1)
+    attributes: list[Id]
     alone: list[Id] = []
     first_action: Text
     put_right: PutRightDoc | None = None

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated
 
-from jutrel.core.log.codec import EntryId, Most, Slug, Text
+from jutrel.core.log.codec import WORDS, EntryId, Most, Slug, Text
 from jutrel.core.log.kinds import StreamKind, kind
 from jutrel.core.people import WALKERS, Role
 
-Told = Annotated[str, Text(2000, 3)]
+Told = Annotated[str, Text(2000, 3, WORDS)]
 
 
 @kind("acknowledged", StreamKind.DEFECT, frozenset({Role.MECHANIC, Role.SUPERVISOR}))

@@ -221,6 +221,8 @@ class Court:
     def right(self, act: Entry, report: Report) -> Settled | None:
         """The right by which an act sets a report aside, or None."""
         what = act.what
+        if act.stale:
+            return None  # what clears counts only from a living pen
         if isinstance(what, Released) and what.failure_mode != report.finding.failure_mode:
             return None
         if not isinstance(what, Undone) and checkpoint_of(act) != report.checkpoint:

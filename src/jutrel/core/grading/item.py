@@ -15,6 +15,7 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.machine.family import Checkpoint
+from jutrel.core.procedure.outcome import FAILED
 from jutrel.core.reading.leak import LeakReading
 from jutrel.core.wording import NOTHING, Said, Words, say, together
 
@@ -81,6 +82,9 @@ def grade_defect(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, ba
         says = say("Found and put right: {done} Look again.", done=defect.put_right)
         trace = TraceLine("put-right", "base", says, "common practice", Grade.WATCH)
         return Graded(Grade.WATCH, (trace,), (), None)
+    if defect.latest.finding.failure_mode == FAILED:
+        says = together([defect.latest.why, needed])
+        return Graded(defect.grade, (TraceLine("outcome", "base", says, "common practice", defect.grade),), (), None)
     findings = [defect.latest.finding]
     if defect.worst.finding != findings[0]:
         findings.append(defect.worst.finding)

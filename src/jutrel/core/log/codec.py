@@ -40,6 +40,10 @@ class Text:
     pattern: str = ""
 
 
+WORDS = r"[\s\S]*\w[\s\S]*\w[\s\S]*"
+"""A text that says something: letters or figures, and not a dot."""
+
+
 @dataclass(frozen=True, slots=True)
 class Between:
     """A number's bounds, both allowed."""

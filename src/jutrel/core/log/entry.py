@@ -55,6 +55,8 @@ class Entry:
         By which pen it was written, the device's label, whose session sent it.
     received_at, heard_at
         When the server got it, and its time as far as the server can vouch for.
+    stale
+        It came in when its pen had ended: what it makes worse counts, what it clears does not.
     pins
         On the first entry of a look.
     prev, hash
@@ -79,6 +81,7 @@ class Entry:
     pins: Pins | None = None
     prev: str = ""
     hash: str = ""
+    stale: bool = False
 
     @property
     def time(self) -> datetime:

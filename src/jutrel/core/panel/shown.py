@@ -76,7 +76,7 @@ def plain(panel: Panel, epoch: datetime) -> dict[str, Any]:
 
 
 def doubt(shown: Shown, hours: float) -> Said:
-    """That the bus may be another machine's: its meter does not fit the file's [h]; empty if it does.
+    """That the bus may be another machine's: its meter does not fit the file's [h], or it tells none; empty if it fits.
 
     >>> from datetime import UTC
     >>> at = datetime(2026, 5, 4, tzinfo=UTC)
@@ -86,7 +86,9 @@ def doubt(shown: Shown, hours: float) -> Said:
     ''
     """
     told = shown.values.get("hours")
-    if not isinstance(told, float) or hours - HOURS_BACK <= told <= hours + HOURS_AHEAD:
+    if not isinstance(told, float):
+        return say("The bus tells no hour meter: nobody can say whose machine it is. What it tells proves nothing.")
+    if hours - HOURS_BACK <= told <= hours + HOURS_AHEAD:
         return NOTHING
     return say(
         "The bus tells {told}, this machine's file {hours}: is the reader on another machine?",

@@ -84,6 +84,11 @@ class EngineLine:
         times += [t for t, turned in self._told_turns if turned is state and t <= at]
         return max(times, default=None)
 
+    def starter(self, at: datetime) -> str:
+        """Who said last that it runs or is cranked; empty: nobody, the machine told so itself."""
+        turned = [e for e in self.changes(at) if e.what.state is not EngineNow.STOPPED]  # type: ignore[attr-defined]
+        return turned[-1].by if turned else ""
+
     def _turns(self, at: datetime) -> list[tuple[datetime, EngineNow, str, bool]]:
         """All turns in order: when, which, why, and whether the machine told it."""
         said = [(e.time, e.what.state, e.what.why, False) for e in self.changes(at)]  # type: ignore[attr-defined]

@@ -49,6 +49,8 @@ class Evidence:
     """The machine's hours now [h]."""
     owed: Said = NOTHING
     """What the run before this one left unexplained; empty: nothing."""
+    left: Entry | None = None
+    """The last word of another run about the engine, if that left it running: nobody said that it stands."""
 
     def __post_init__(self) -> None:
         """Entries once each, by time."""
@@ -66,7 +68,7 @@ class Evidence:
         object.__setattr__(self, "measured", sorted(self.measured, key=lambda m: (m.at, m.entry)))
         told = sorted(self.told, key=lambda t: (t.at, t.id))
         object.__setattr__(self, "told", told)
-        object.__setattr__(self, "line", EngineLine(once, told))
+        object.__setattr__(self, "line", EngineLine([self.left, *once] if self.left else once, told))
 
     line: EngineLine = field(init=False, repr=False, compare=False)
     """The course of the engine."""

@@ -110,8 +110,9 @@ class StepsNow(Evidence):
                 why = self.no_skip(step, what.reason)
                 return _with(told, Mark.VOID if why else Mark.SKIPPED, why)
             case Outcome.DONE:
-                why = self._no_count(step, what, entry.time)
-                return _with(told, Mark.VOID if why else Mark.DONE, why)
+                if why := self._no_count(step, what, entry.time, entry.by):
+                    return _with(told, Mark.VOID, why)
+                return _with(told, Mark.DONE, self._late_said(step, entry.time))
 
     @staticmethod
     def no_skip(step: Step, reason: str) -> Said:
@@ -120,7 +121,13 @@ class StepsNow(Evidence):
             return say("A life depends on it: it is not skipped.")
         return NOTHING if reason.strip() else say("Say why it was skipped.")
 
-    def _no_count(self, step: Step, what: Stepped, at: datetime) -> Said:
+    def _late_said(self, step: Step, at: datetime) -> Said:
+        """That it was said too late and the machine told nothing of it in time; empty if not."""
+        stood = self.stood(step, at) if step.reads else None
+        late = self._late(step, at, GRACE_S)
+        return late if late and (stood is None or self._late(step, stood.at)) else NOTHING
+
+    def _no_count(self, step: Step, what: Stepped, at: datetime, by: str) -> Said:
         """Why a word that a step is done does not count; empty if it does."""
         lacking = self.lacking(step, at)
         if lacking:
@@ -130,9 +137,8 @@ class StepsNow(Evidence):
         over = self.over_at(step, at)
         if over is not None and at < over - timedelta(seconds=TICK_S):
             return say("It was said before the time was over.")
-        stood = self.stood(step, at) if step.reads else None
-        if (late := self._late(step, at, GRACE_S)) and (stood is None or self._late(step, stood.at)):
-            return late
+        if (late := self._late_said(step, at)) and by != self.line.starter(at):
+            return late  # who started it may say it late, and it is told so
         if ungreased := [p.point.name for p in self.points(step, at) if p.unsaid]:
             return say("Nothing said yet of: {point}", point=Said(ungreased[0], (), "grease"))
         if untried := [Said(p.name, (), "step") for p in step.parts if p.id not in what.word.split()]:

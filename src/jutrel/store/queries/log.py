@@ -67,6 +67,7 @@ def read_anew(row: Row[Any], prev: str = "") -> Entry:
         pins=None if row.pins is None else decode(Pins, row.pins, "pins"),
         prev=prev,
         hash=row.hash.hex(),
+        stale=row.stale,
     )
 
 
@@ -103,6 +104,7 @@ def row_of(site: str, stream_no: int, e: Entry) -> dict[str, Any]:
         "replaces": sorted(e.replaces) or None,
         "names": named_by(e) or None,
         "pins": None if e.pins is None else encode(e.pins),
+        "stale": e.stale,
     }
 
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from sqlalchemy import (
     BigInteger,
+    Boolean,
     DateTime,
     ForeignKeyConstraint,
     Identity,
@@ -54,6 +55,7 @@ class EntryRow(Base):
     replaces: Mapped[list[str] | None] = mapped_column(ARRAY(ID))
     names: Mapped[list[str] | None] = mapped_column(ARRAY(ID))
     pins: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    stale: Mapped[bool] = mapped_column(Boolean, default=False, server_default="false")
 
     __table_args__ = (
         ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
