@@ -16,6 +16,7 @@ from jutrel.core.grading.rulebook import AttributeKind, Rulebook, Stage
 from jutrel.core.inspection.finding import Conditions, Finding, Value
 from jutrel.core.machine.family import Checkpoint
 from jutrel.core.machine.model import Model
+from jutrel.core.procedure.outcome import FAILED
 from jutrel.exchange.signing import grading_sheet
 from tests.grading.book import CATALOG, MODELS, Case, cases, finding_of, graded, until
 
@@ -27,7 +28,7 @@ REGIMES = sorted(p.stem for p in (FOLDER / "regimes").glob("*.yaml"))
 def test_the_book_is_as_large_as_it_says() -> None:
     assert len(CASES) >= 200
     assert {c.family for c in CASES} == set(MODELS)
-    assert {c.mode for c in CASES} >= set(BOOK.modes)
+    assert {c.mode for c in CASES} >= set(BOOK.modes) - {FAILED}, "what a run says is a Hold by itself"
 
 
 @pytest.mark.parametrize("case", CASES, ids=lambda c: c.name)

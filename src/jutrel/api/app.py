@@ -30,19 +30,33 @@ from jutrel.api import (
     yard,
 )
 from jutrel.api.compress import Compressed
-from jutrel.api.door import PROBLEMS, guard, problem, shop_of
+from jutrel.api.door import PROBLEMS, guard, now, problem, shop_of
 from jutrel.api.limits import Limits
 from jutrel.api.logged import log_plainly
 from jutrel.api.pages import Pages
 from jutrel.api.wire import HealthOut
 from jutrel.core.wording import say
 from jutrel.service.context import Catalog, Shop
+from jutrel.service.judge import judge_all
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
+
+TRY_AGAIN_S = 5.0
+"""How long it waits for a store that is away before it judges machines anew [s]."""
 
 
 def _operation_id(route: APIRoute) -> str:
     return route.name
+
+
+async def _judged(shop: Shop) -> None:
+    """Judge anew what earlier rules judged, as soon as the store is there."""
+    while True:
+        try:
+            await judge_all(shop, now())
+            return
+        except (StoreAway, StoreBusy):
+            await asyncio.sleep(TRY_AGAIN_S)
 
 
 def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
@@ -51,10 +65,12 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
-        warming = asyncio.create_task(app.state.shop.aside.warm()) if settings.warm else None
+        beside = [asyncio.create_task(_judged(app.state.shop))]
+        if settings.warm:
+            beside.append(asyncio.create_task(app.state.shop.aside.warm()))
         yield
-        if warming is not None:
-            warming.cancel()
+        for task in beside:
+            task.cancel()
         await app.state.shop.close()
 
     app = FastAPI(

@@ -34,6 +34,7 @@ from jutrel.core.machine.lock import Locked, Unlocked
 from jutrel.core.people import EDITORS
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
+from jutrel.service.judge import judge_all
 from jutrel.service.machine import (
     MachineOnFile,
     keep_picture,
@@ -246,10 +247,16 @@ async def get_model_file(here: Work, who: Who, model: Slug, form: Literal["yaml"
 
 
 @router.post("/models", tags=["machine"])
-async def post_model(here: Work, who: Who, wording: Tongue, body: ModelIn) -> ModelOut:
-    """Take in a model file. A broken one is refused with line, field and reason, and nothing changes."""
-    model = await import_model(here, who, body.id, body.name, body.text, body.keep)
-    known = (await known_models(here)).get(model.id)
+async def post_model(request: Request, wording: Tongue, body: ModelIn) -> ModelOut:
+    """Take in a model file. A broken one is refused with line, field and reason, and nothing changes. Its machines
+    are judged anew by it."""
+    shop, at = shop_of(request), now()
+    async with shop.store.transaction() as db:
+        here, who = await here_and_actor(db, shop.books, token_of(request), at)
+        model = await import_model(here, who, body.id, body.name, body.text, body.keep)
+        known = (await known_models(here)).get(model.id)
+    if body.keep:
+        await judge_all(shop, at)
     if known is None or not body.keep:
         known = KnownModel(model, 0, None, None)
     return model_out(known, {who.person.id: who.person.name}, [], wording)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS, Who, Work
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import GradeWord, In, Out, Slug
 from jutrel.api.wire_machine import AttributeOut, ModeOut
@@ -17,6 +17,8 @@ from jutrel.core.grading.rulebook import Rule, Rulebook
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.wording import Wording, spoken
+from jutrel.service.judge import judge_all
+from jutrel.service.people import here_and_actor
 from jutrel.service.rules import Supposed, choose_regime, places_with, suppose
 
 router = APIRouter(prefix="/api/rulebook", tags=["rules"], responses=PROBLEMS)
@@ -223,6 +225,12 @@ async def post_what_if(here: Work, who: Who, wording: Tongue, body: WhatIfIn) ->
 
 
 @router.put("/regime")
-async def put_regime(here: Work, who: Who, wording: Tongue, body: RegimeIn) -> str:
-    """Have the site go by another regime. Looks that have begun keep the rules they are bound to."""
-    return wording.word("regime", (await choose_regime(here, who, body.regime)).name)
+async def put_regime(request: Request, wording: Tongue, body: RegimeIn) -> str:
+    """Have the site go by another regime. Looks that have begun keep the rules they are bound to; every machine is
+    judged anew, and none is cleared before it was."""
+    shop, at = shop_of(request), now()
+    async with shop.store.transaction() as db:
+        here, who = await here_and_actor(db, shop.books, token_of(request), at)
+        chosen = await choose_regime(here, who, body.regime)
+    await judge_all(shop, at)
+    return wording.word("regime", chosen.name)

@@ -17,6 +17,7 @@ from jutrel.service import schools as school_service
 from jutrel.service import training as service
 from jutrel.service.models import known_models
 from jutrel.service.people import names_of, people
+from jutrel.service.site import choose_shifts
 
 router = APIRouter(prefix="/api", tags=["site"], responses=PROBLEMS)
 
@@ -83,6 +84,34 @@ class WithdrawIn(In):
     """That it was written down wrongly; the id is the client's."""
 
     id: Uuid
+
+
+class ShiftTimeIn(In):
+    """A shift: when it begins by the clock on the wall, and how long it lasts."""
+
+    begins: Annotated[str, Field(max_length=5, examples=["06:00"])]
+    hours: Annotated[float, Field(examples=[8.0], description="Hours.")]
+
+
+class ShiftTimeOut(Out):
+    begins: str
+    hours: float
+
+
+class ShiftsIn(In):
+    shifts: Annotated[list[ShiftTimeIn], Field(max_length=12)]
+
+
+@router.get("/site/shifts")
+async def get_shifts(here: Work, who: Who) -> list[ShiftTimeOut]:
+    """When the shifts of this site begin; an inspection ends with the shift that it was begun for."""
+    return [ShiftTimeOut(begins=begins, hours=hours) for begins, hours in here.site.shifts]
+
+
+@router.put("/site/shifts", status_code=204, response_class=Response)
+async def put_shifts(here: Work, who: Who, body: ShiftsIn) -> None:
+    """Write down when they begin; a supervisor or an administrator does."""
+    await choose_shifts(here, who, tuple((s.begins, s.hours) for s in body.shifts))
 
 
 @router.get("/schools")

@@ -19,6 +19,18 @@ def steps_of(catalog: Catalog, model: Model) -> tuple[Step, ...]:
     return tuple(s for s in steps if s.options <= set(model.options))
 
 
+_UNDER: dict[tuple[int, str], tuple[Catalog, Editions]] = {}
+
+
+def editions_under(catalog: Catalog, regime: str) -> Editions:
+    """The editions of a catalog under a regime: compiled once in each process, whoever asks."""
+    kept = _UNDER.get((id(catalog), regime))
+    if kept is None or kept[0] is not catalog:
+        kept = (catalog, Editions(catalog.under(regime)))
+        _UNDER[id(catalog), regime] = kept
+    return kept[1]
+
+
 class Editions:
     """Compiles editions of one catalog, each model once."""
 
@@ -34,6 +46,10 @@ class Editions:
             made = (model, edition_hash(content), content)
             self._made[id(model)] = made
         return made[1], made[2]
+
+    def name_of(self, model: Model) -> str:
+        """The hash of the edition for a model."""
+        return self.of(model)[0]
 
     def content(self, name: str) -> bytes | None:
         """The content of an edition that was compiled here, by its hash."""

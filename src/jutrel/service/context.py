@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
 
-from jutrel.catalog.compile import Editions
+from jutrel.catalog.compile import Editions, editions_under
 from jutrel.catalog.whole import Catalog
 from jutrel.core.edition import Edition, load_edition
 from jutrel.core.machine.model import Model
@@ -46,7 +46,7 @@ class Books:
     def under(self, regime: str) -> Editions:
         """The catalog under a regime, and its editions."""
         if regime not in self._under:
-            self._under[regime] = Editions(self.catalog.under(regime))
+            self._under[regime] = editions_under(self.catalog, regime)
         return self._under[regime]
 
     def one(self, kind: type[T]) -> T:
