@@ -10,8 +10,9 @@ from pydantic import Field
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Out, Slug
+from jutrel.core.machine.event import Done, WorkedOn, done_said
 from jutrel.core.machine.incident import EXAMINERS, Happened, happened_said
-from jutrel.service.incidents import incidents
+from jutrel.service.incidents import incidents, works
 from jutrel.service.people import names_of
 
 router = APIRouter(prefix="/api", tags=["machine"], responses=PROBLEMS)
@@ -32,11 +33,23 @@ class IncidentOut(Out):
     examined_at: datetime | None
 
 
+class DoneOut(Out):
+    """Something that was done to a machine: it ended the inspection before it."""
+
+    id: str
+    what: Done
+    says: str
+    note: str
+    by: str
+    at: datetime
+
+
 class IncidentsOut(Out):
     machine: str
     name: str
     may_examine: bool
     incidents: list[IncidentOut]
+    done: list[DoneOut]
 
 
 @router.get("/machines/{machine}/incidents")
@@ -62,5 +75,17 @@ async def get_incidents(here: Work, who: Who, wording: Tongue, machine: Slug) ->
                 examined_at=h.examined_at,
             )
             for h in all_
+        ],
+        done=[
+            DoneOut(
+                id=e.id,
+                what=e.what.what,
+                says=wording.say(done_said(e.what.what)),
+                note=e.what.note,
+                by=names.get(e.by, e.by),
+                at=e.time,
+            )
+            for e in await works(here, machine)
+            if isinstance(e.what, WorkedOn)
         ],
     )

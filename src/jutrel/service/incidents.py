@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.event import WorkedOn
 from jutrel.core.machine.incident import KINDS, Happening, happenings
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
@@ -14,3 +16,9 @@ async def incidents(here: Here, machine: str) -> tuple[Unit, tuple[Happening, ..
     unit = await unit_of(here, machine)
     entries = await log_store.entries_of_kinds(here.db, here.site.id, machine, KINDS)
     return unit, tuple(reversed(happenings(entries)))
+
+
+async def works(here: Here, machine: str) -> list[Entry]:
+    """What was done to a machine, newest first: each ended its inspection."""
+    found = await log_store.entries_of_kinds(here.db, here.site.id, machine, ("worked-on",))
+    return [e for e in reversed(found) if isinstance(e.what, WorkedOn)]

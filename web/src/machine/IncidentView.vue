@@ -18,11 +18,14 @@ const outbox = useOutbox();
 const { data, refetch } = useIncidents(props.machine);
 type Happened = Schemas["Happened"];
 const WHATS: Happened[] = ["tipped", "line", "fire", "hurt", "struck", "slid", "sunk", "other"];
+/** What is done to a machine that ends its inspection, too, and is no incident. */
+const DONES: Schemas["Done"][] = ["serviced", "hot-work", "lines-opened", "carried", "moved"];
 const what = ref<Happened | "">("");
+const done = ref<Schemas["Done"] | "">("");
 const note = ref("");
 const found = ref("");
 const examining = ref("");
-const kept = computed(() => outbox.waitingAt(props.machine).filter((e) => e.what.kind === "incident"));
+const kept = computed(() => outbox.waitingAt(props.machine).filter((e) => e.what.kind === "incident" || e.what.kind === "worked-on"));
 // What waited and went out by itself, when the connection was back, is told by the server from then on.
 watch(() => kept.value.length, (now, before) => { if (now < before) void refetch(); });
 const mayTell = computed(() => session.person?.role !== "administrator");
@@ -36,6 +39,9 @@ async function write(said: What) {
 async function tell() {
   if (what.value && (await write({ kind: "incident", what: what.value, note: note.value.trim() }))) what.value = note.value = "";
 }
+async function workedOn() {
+  if (done.value && (await write({ kind: "worked-on", what: done.value, note: note.value.trim() }))) done.value = note.value = "";
+}
 async function examined(incident: string) {
   if (await write({ kind: "examined", incident, found: found.value.trim() })) examining.value = found.value = "";
 }
@@ -48,17 +54,26 @@ async function examined(incident: string) {
     <p>{{ t("incident.says") }}</p>
     <section v-if="mayTell" class="card stack">
       <h2 class="h3">{{ t("incident.which") }}</h2>
-      <div class="whats" role="group" :aria-label="t('incident.which')"><button v-for="w in WHATS" :key="w" type="button" class="button" :class="{ chosen: what === w }" :aria-pressed="what === w" :data-test="`happened-${w}`" @click="what = w">{{ t(`incident.what.${w}`) }}</button></div>
+      <div class="whats" role="group" :aria-label="t('incident.which')"><button v-for="w in WHATS" :key="w" type="button" class="button" :class="{ chosen: what === w }" :aria-pressed="what === w" :data-test="`happened-${w}`" @click="(what = w), (done = '')">{{ t(`incident.what.${w}`) }}</button></div>
       <template v-if="what">
         <p class="do" role="status"><b>{{ t("incident.first") }}:</b> {{ t(`incident.do.${what}`) }}</p>
         <ElInput v-model="note" type="textarea" :rows="2" maxlength="2000" :placeholder="t('incident.note')" :aria-label="t('incident.note')" data-test="incident-note" />
         <button type="button" class="button primary save" data-test="incident-save" @click="tell">{{ t("incident.save") }}</button>
       </template>
     </section>
-    <p v-for="e in kept" :key="e.id" class="card stop" role="alert" data-test="incident-kept"><b>{{ e.what.kind === "incident" ? t(`incident.what.${e.what.what}`) : "" }}.</b> {{ t("incident.kept") }}</p>
+    <section v-if="mayTell" class="card stack">
+      <h2 class="h3">{{ t("incident.doneTitle") }}</h2>
+      <div class="whats" role="group" :aria-label="t('incident.doneTitle')"><button v-for="w in DONES" :key="w" type="button" class="button" :class="{ chosen: done === w }" :aria-pressed="done === w" :data-test="`done-${w}`" @click="(done = w), (what = '')">{{ t(`incident.done.${w}`) }}</button></div>
+      <template v-if="done">
+        <p class="quiet">{{ t("incident.doneDo") }}</p>
+        <ElInput v-model="note" type="textarea" :rows="2" maxlength="2000" :placeholder="t('incident.note')" :aria-label="t('incident.note')" data-test="done-note" />
+        <button type="button" class="button primary save" data-test="done-save" @click="workedOn">{{ t("incident.save") }}</button>
+      </template>
+    </section>
+    <p v-for="e in kept" :key="e.id" class="card stop" role="alert" data-test="incident-kept"><b>{{ e.what.kind === "incident" ? t(`incident.what.${e.what.what}`) : e.what.kind === "worked-on" ? t(`incident.done.${e.what.what}`) : "" }}.</b> {{ t("incident.kept") }}</p>
     <section class="stack">
       <h2>{{ t("incident.list") }}</h2>
-      <p v-if="data && !data.incidents.length" class="quiet">{{ t("incident.none") }}</p>
+      <p v-if="data && !data.incidents.length && !data.done.length" class="quiet">{{ t("incident.none") }}</p>
       <article v-for="(i, n) in data?.incidents ?? []" :key="i.id" class="card stack" :class="{ stop: i.waits }" :data-test="`incident-${i.what}`">
         <p><b>{{ i.says }}</b> <span class="quiet">{{ t("incident.by", { by: i.by, at: dayAndTime(i.at, session.zone) }) }}</span></p>
         <p v-if="i.note">{{ i.note }}</p>
@@ -70,7 +85,8 @@ async function examined(incident: string) {
           <button v-else type="button" class="button" data-test="examine" @click="examining = i.id">{{ t("incident.examine") }}</button>
         </template>
       </article>
-      <p v-if="data?.incidents.length && !data.incidents.some((i) => i.waits)" class="row spread wrap">{{ t("incident.whole") }} <RouterLink class="button" :to="{ name: 'approach', params: { machine } }">{{ t("incident.walk") }}</RouterLink></p>
+      <article v-for="d in data?.done ?? []" :key="d.id" class="card" :data-test="`was-${d.what}`"><p><b>{{ d.says }}</b> <span class="quiet">{{ t("incident.by", { by: d.by, at: dayAndTime(d.at, session.zone) }) }}</span></p><p v-if="d.note">{{ d.note }}</p></article>
+      <p v-if="(data?.incidents.length || data?.done.length) && !data?.incidents.some((i) => i.waits)" class="row spread wrap">{{ t("incident.whole") }} <RouterLink class="button" :to="{ name: 'approach', params: { machine } }">{{ t("incident.walk") }}</RouterLink></p>
     </section>
   </div>
 </template>

@@ -12,6 +12,7 @@ import ParkedPlan from "./ParkedPlan.vue";
 import NowCard from "./NowCard.vue";
 import StepList from "./StepList.vue";
 import TestFailed from "./TestFailed.vue";
+import UndoWord from "./UndoWord.vue";
 import WorkPanel from "./WorkPanel.vue";
 import WatchedInterlocks from "./WatchedInterlocks.vue";
 import ZonePlan from "./ZonePlan.vue";
@@ -37,7 +38,7 @@ onMounted(() => r.load());
 
 /** Steps at which the machine takes the posture in which it is left. */
 const PARKED = ["tool-down", "bucket-down", "bucket-tucked", "body-down"];
-const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down", "stop", "cranking"];
+const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down", "stop", "cranking", "not-cleared"];
 /** The part of the run that is on: what the stand says, unless a hand looks at another. */
 const natural = computed<Phase | "work" | "hand-over">(() => {
   const all = run.value?.steps ?? [];
@@ -47,7 +48,7 @@ const natural = computed<Phase | "work" | "hand-over">(() => {
     case "warming": return can("warm-up") ? "warm-up" : can("tests") ? "tests" : left("warm-up") ? "warm-up" : "tests";
     case "ready-to-work": return "move-off";
     case "working": return "work";
-    case "shutting-down": return "shutdown";
+    case "shutting-down": case "not-cleared": return "shutdown";
     case "stopped": return all.some((s) => s.phase === "start" && ["done", "open"].includes(s.mark) && s.at) ? "start" : "shutdown";
     case "secured": case "ended": return "hand-over";
     case "preparing": return left("ready") ? "ready" : "start";
@@ -131,6 +132,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       <div class="columns">
         <section class="left stack">
           <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
+          <div v-else-if="run.stand === 'not-cleared'" class="stopnow" role="alert" data-test="not-cleared"><b>{{ t("run.stand.not-cleared") }}</b><span>{{ run.says }}</span></div>
           <div v-else-if="r.alarmed.value" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span></div>
           <MachineTells v-if="part !== 'hand-over'" :p="p" :keys="needles" />
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
@@ -138,7 +140,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" @seen="(parts) => (seen = parts)" />
           <p v-else class="card">{{ t("run.partDone") }}</p>
           <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
-          <button v-if="r.undoable.value" type="button" class="button plain undo" data-test="undo" @click="r.undo()">{{ t("run.undo", { what: undone }) }}</button>
+          <UndoWord v-if="r.undoable.value" :key="r.undoable.value.id" :what="undone" :stands="r.stands.value" @undo="(reason) => r.undo(reason)" />
         </section>
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
@@ -166,7 +168,6 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
 .parts { display: flex; gap: 8px; padding: 8px 16px; overflow-x: auto; } .parts .button { flex: none; padding: 4px 14px; flex-direction: column; gap: 0; line-height: 1.15; } .parts small { font-size: 14px; font-weight: 420; } .parts .on { border-width: 3px; }
 .columns { display: grid; grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr); gap: 16px; padding: 4px 16px 24px; flex: 1; align-items: start; }
 .stopnow { background: var(--hold); color: var(--on-grade); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .stopnow b { font-size: 34px; line-height: 1.1; }
-.undo { align-self: flex-start; font-weight: 460; }
 .off { padding: 6px 16px; background: var(--here-soft); } ul { margin: 6px 0 0; padding-left: 22px; }
 @media (max-width: 800px) { .columns { display: flex; flex-direction: column; align-items: stretch; } .left, .right { display: contents; } .detect { order: -1; } .stopnow { order: -2; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
 </style>

@@ -117,7 +117,12 @@ export function useRun(machine: string, which = "") {
     const mine = local.value.filter((e) => e.by === session.person?.id && ["stepped", "engine", "remarked", "filled", "greased"].includes(e.what.kind) && e.state !== 2 && !gone.has(e.id));
     return mine.sort((a, b) => (a.id < b.id ? -1 : 1)).at(-1) ?? null;
   });
-  const undo = async () => undoable.value && add({ kind: "undone", target: undoable.value.id, reason: "" }, [undoable.value.id]);
+  /** Whether it stands against the machine: then taking it back needs a reason. */
+  const stands = computed(() => {
+    const what = undoable.value?.what;
+    return (what?.kind === "stepped" && (what.outcome === "failed" || what.outcome === "lost")) || (what?.kind === "remarked" && what.colour === "red") || (what?.kind === "engine" && what.state !== "running");
+  });
+  const undo = async (reason = "") => undoable.value && add({ kind: "undone", target: undoable.value.id, reason }, [undoable.value.id]);
 
   async function load() {
     await outbox.count();
@@ -137,7 +142,7 @@ export function useRun(machine: string, which = "") {
   });
   const stop = watch(() => outbox.taken, () => void refresh());
   onScopeDispose(stop);
-  return { run, id, local, waiting, lastSaid, alarmed, away, says, now, undoable, load, refresh, add, begin, step, engine, undo };
+  return { run, id, local, waiting, lastSaid, alarmed, away, says, now, undoable, stands, load, refresh, add, begin, step, engine, undo };
 }
 export type UseRun = ReturnType<typeof useRun>;
 
