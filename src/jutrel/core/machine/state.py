@@ -15,7 +15,7 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of, unaccepted
 from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, nothing_against
 from jutrel.core.inspection.finding import Answer, Conditions
-from jutrel.core.inspection.kinds import Answered
+from jutrel.core.inspection.kinds import Answered, Measured, Signed
 from jutrel.core.inspection.look import Look, Status
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.event import Event, newest_event
@@ -287,20 +287,36 @@ def summary_of(
         opened_seq=look.opening.seq if look.opening else 0,
         signed_seq=signature.seq if signature and look.status is Status.SIGNED else 0,
         earliest=earliest,
-        unseen=unseen_in(look, walk, verdict),
+        unseen=unseen_in(look, walk, verdict, entries),
     )
 
 
-def unseen_in(look: Look, walk: Walk, verdict: Verdict) -> tuple[Unseen, ...]:
-    """What a life depends on and somebody could not see in a look; where people differ, the worse counts."""
+def unseen_in(look: Look, walk: Walk, verdict: Verdict, entries: Sequence[Entry]) -> tuple[Unseen, ...]:
+    """What a life depends on and somebody could not see in a look; where people differ, the worse counts.
+
+    What was signed as unseen stays so until somebody signs that they have seen it: a word after it is not enough.
+    """
+    signature = look.signature
+    covers = signature.what.covers if signature and isinstance(signature.what, Signed) else frozenset()
+    signed = [e for e in entries if e.id in covers]
+    stands = {key: [*heads, *_last_signed(key, signed)] for key, heads in look.heads.items()}
     why = {i.checkpoint: i.why for i in verdict.items if not i.defect}
     out = []
-    for key, heads in look.heads.items():
+    for key, said in stands.items():
         c = walk.checkpoint(key)
         if c is None or c.kind is not SystemClass.LIFE or not c.mandatory:
             continue
-        for e in heads:
+        for e in said:
             if isinstance(e.what, Answered) and e.what.answer is Answer.UNSEEN:
-                out.append(Unseen(key, c.name, why.get(key, NOTHING), e.id, e.seq))
+                out.append(Unseen(key, c.name, why.get(key, NOBODY_SAW), e.id, e.seq))
                 break
     return tuple(out)
+
+
+NOBODY_SAW = say("Nobody could see it, and a life depends on it.")
+
+
+def _last_signed(checkpoint: str, signed: Sequence[Entry]) -> list[Entry]:
+    """The last answer at a place among those that were signed."""
+    there = [e for e in signed if isinstance(e.what, (Answered, Measured)) and e.what.checkpoint == checkpoint]
+    return sorted(there, key=lambda e: e.seq)[-1:]
