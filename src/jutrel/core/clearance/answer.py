@@ -60,22 +60,22 @@ Says = Premise | Lack
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """Yes with its premises, or no with what is missing."""
+    """Yes with its premises, or no with what is missing. `needs`: which premises there have to be, by their keys."""
 
     premises: tuple[Premise, ...]
     lacks: tuple[Lack, ...]
+    needs: tuple[str, ...]
 
     @classmethod
-    def of(cls, found: Sequence[Says]) -> Answer:
+    def of(cls, found: Sequence[Says], needs: Sequence[str]) -> Answer:
         """An answer from what was found and what was not."""
-        return cls(
-            tuple(x for x in found if isinstance(x, Premise)), tuple(x for x in found if isinstance(x, Lack))
-        )  # fmt: skip
+        premises = tuple(x for x in found if isinstance(x, Premise))
+        return cls(premises, tuple(x for x in found if isinstance(x, Lack)), tuple(needs))
 
     @property
     def may(self) -> bool:
-        """Whether it is proven."""
-        return not self.lacks
+        """Whether it is proven: every premise is there, and nothing speaks against it."""
+        return not self.lacks and set(self.needs) <= {p.key for p in self.premises}
 
     @property
     def held(self) -> bool:

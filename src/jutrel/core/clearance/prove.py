@@ -20,7 +20,7 @@ from jutrel.core.machine.event import ended_said
 from jutrel.core.machine.incident import waiting_said
 from jutrel.core.machine.lock import locked_said
 from jutrel.core.machine.state import LookSummary, Standing
-from jutrel.core.wording import Number, Said, say, together
+from jutrel.core.wording import Number, Said, say
 
 CLOCK = timedelta(minutes=2)
 """So far a clock may stand behind the newest entry without being told: two computers are never quite alike."""
@@ -59,50 +59,64 @@ class Machine:
     kinds: Mapping[str, str] = field(default_factory=dict)
 
 
+START = ("here", "time", "free", "nothing-bad", "whole", "since", "as-it-is", "shift", "hours", "yours")
+"""What has to be proven before it is cranked."""
+WORK = (*START, "limits")
+"""And before it works, as far as the machine goes: the tests of its run come beside it."""
+
+
 def clearance(m: Machine, now: datetime, asks: str = "") -> Clearance:
     """Whether a machine may be started and may work at a time, for whoever asks; nobody named: for whoever it is.
 
-    Start: it may be cranked, warmed up and tested. Work: the machine itself allows it; the tests of the run come
-    beside it.
+    Start: it may be cranked, warmed up and tested. Work: the machine itself allows it.
     """
-    found = list(_machine(m, now))
-    found += _nothing_bad(m, now)
-    walked = list(_walked(m, now, asks))
-    found += walked
-    start = Answer.of(found)
-    work = Answer.of([*found, *_limits(m, now)])
+    found = [*_here(m, now), *_free(m), *_nothing_bad(m, now), *_walked(m, now, asks)]
+    start = Answer.of(found, START)
+    work = Answer.of([*found, *_limits(m, now)], WORK)
     return Clearance(start, work, _grade(m, start), _limits_said(m), _why(m, start))
 
 
-def _machine(m: Machine, now: datetime) -> Iterator[Says]:
+def _here(m: Machine, now: datetime) -> Iterator[Says]:
     """That it is here, and that the time can be believed."""
     newest = m.standing.newest_at
     if newest is not None and now < newest - CLOCK:
         says = say("The server's clock stands behind what was written here last. Nothing is judged until it is right.")
         yield Lack("clock", says, Act.CLOCK)
-    if not m.active:
+    else:
+        yield Premise("time", say("The server's clock goes on from what was written here last."))
+    if m.active:
+        yield Premise("here", say("It is on the site."))
+    else:
         yield Lack("off-site", say("It has left the site: it is taken in again and walked round first."), Act.FILE)
 
 
-def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:
-    """That nobody works on it, that nothing waits to be examined, and that no Hold stands."""
+def _free(m: Machine) -> Iterator[Says]:
+    """That nobody works on it, and that nothing waits to be examined."""
     s = m.standing
     if s.locks:
         yield Lack("locked", locked_said(s.locks), Act.UNLOCK, held=True, entry=s.locks[0].id)
     if waits := waiting_said(s.incidents):
         assert s.incidents is not None
         yield Lack("waits", waits, Act.EXAMINE, held=True, entry=s.incidents.waiting[0].id)
+    if not s.locks and not waits:
+        yield Premise("free", say("No lock is on it, and nothing waits to be examined."))
+
+
+def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:
+    """That no Hold stands, and that somebody saw whatever a life depends on."""
+    s = m.standing
     if s.word.grade is Grade.HOLD:
         yield Lack("hold", s.word.why, Act.REPAIR, held=True)
-    for u in s.unseen[:1]:
-        says = say("Do not start it: {name}. {why}", name=Said(u.name, (), "checkpoint"), why=u.why)
-        yield Lack("unseen", says, Act.SEE, held=True, entry=u.entry)
     # What a look says beside the open defects: that of the one under way and of the newest, whatever cleared it.
-    for look in (_current(m, now), m.looks.newest, m.looks.cleared, m.looks.base):
-        if look is not None and look.own.grade is Grade.HOLD and not s.unseen:
-            yield Lack("unseen", say("Do not start it: {why}", why=look.own.why), Act.SEE, held=True)
-            break
-    if not any((s.locks, s.unseen, s.incidents and s.incidents.waiting)) and s.word.grade is not Grade.HOLD:
+    looks = (_current(m, now), m.looks.newest, m.looks.cleared, m.looks.base)
+    own = next((k.own.why for k in looks if k is not None and k.own.grade is Grade.HOLD), None)
+    if s.unseen:
+        first = s.unseen[0]
+        says = say("Do not start it: {name}. {why}", name=Said(first.name, (), "checkpoint"), why=first.why)
+        yield Lack("unseen", says, Act.SEE, held=True, entry=first.entry)
+    elif own is not None:
+        yield Lack("unseen", say("Do not start it: {why}", why=own), Act.SEE, held=True)
+    elif s.word.grade is not Grade.HOLD:
         yield Premise("nothing-bad", s.word.why)
 
 
@@ -119,10 +133,14 @@ def _walked(m: Machine, now: datetime, asks: str) -> Iterator[Says]:
         return
     yield from _since(m, base)
     yield from _as_it_is(m, base)
-    if base is not cleared and not _held_at(m, base, cleared):
+    if base is cleared or _held_at(m, base, cleared):
+        yield Premise("whole", say("The whole machine was walked round."), base.id)
+    else:
         yield Lack("short", HELD_NO_LONGER, Act.WALK, entry=cleared.id)
     yield from _in_its_life(m, base, cleared, now)
-    if asks and asks not in (cleared.begun_by, cleared.signed_by):
+    if not asks or asks in (cleared.begun_by, cleared.signed_by):
+        yield Premise("yours", say("Whoever runs it has walked round it."), cleared.id)
+    else:
         yield Lack("other-operator", OTHER_OPERATOR, Act.SHORT, entry=cleared.id)
 
 
@@ -145,6 +163,8 @@ def _since(m: Machine, base: LookSummary) -> Iterator[Says]:
         name = Said(m.kinds.get(ended.kind, ended.kind), (), "inspection")
         says = say("{kind}: what was found before holds no longer. Walk it before it works.", kind=name)
         yield Lack("ended", says, Act.WALK, entry=ended.id)
+    elif event is None or base.saw >= event.seq:
+        yield Premise("since", say("Nothing happened to it since."), base.id)
 
 
 def _as_it_is(m: Machine, base: LookSummary) -> Iterator[Says]:
@@ -157,7 +177,7 @@ def _as_it_is(m: Machine, base: LookSummary) -> Iterator[Says]:
         says = say("Nobody has looked at: {names}. Walk round the whole machine.", names=names)
         yield Lack("missing", says, Act.WALK, entry=base.id)
         return
-    yield Premise("whole", say("It was walked round as it is."), base.id)
+    yield Premise("as-it-is", say("It was walked round as it is."), base.id)
 
 
 def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datetime) -> Iterator[Says]:
@@ -165,8 +185,10 @@ def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datet
     until = until_of(m, base, cleared)
     if until < now:
         yield Lack("over", say("The last inspection was for an earlier shift."), Act.WALK, entry=base.id)
-    if now < base.begun - CLOCK:
+    elif now < base.begun - CLOCK:
         yield Lack("clock", say("It was walked round later than now, says its clock. Walk round it again."), Act.WALK)
+    else:
+        yield Premise("shift", say("Its shift is not over."), cleared.id, until)
     hour = base.hour_meter + RUNNING_H
     if m.hours > base.hour_meter + METER_H and m.standing.furthest_seq < base.opened_seq:
         says = say(
@@ -177,7 +199,8 @@ def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datet
         yield Lack("meter", says, Act.METER, entry=base.id)
     elif m.hours > hour:
         yield Lack("ran", say("Ten hours of running have passed since the last inspection."), Act.WALK, entry=base.id)
-    yield Premise("life", say("Its shift is not over."), cleared.id, until, hour)
+    else:
+        yield Premise("hours", say("It has run less than ten hours since."), base.id, None, hour)
 
 
 def until_of(m: Machine, base: LookSummary, cleared: LookSummary) -> datetime:
@@ -200,8 +223,8 @@ def _limits(m: Machine, now: datetime) -> Iterator[Says]:
     """That a supervisor accepted what it works within, for this shift."""
     s = m.standing
     if s.word.grade is not Grade.LIMIT or not s.limited:
-        return
-    if s.accepted_at is None:
+        yield Premise("limits", say("Nothing on it waits for a supervisor's word."))
+    elif s.accepted_at is None:
         yield Lack("unaccepted", UNACCEPTED, Act.ACCEPT)
     elif m.timetable.until(s.accepted_at) < now:
         yield Lack("accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT)
@@ -246,9 +269,7 @@ def _why(m: Machine, start: Answer) -> Said:
     worst = max(_own(m), key=lambda own: own[0], default=None)
     if worst is not None and worst[0] is Grade.LIMIT and word.grade is not Grade.LIMIT:
         return say("It works only within limits: {why}", why=worst[1])
-    if word.grade is Grade.LIMIT and m.standing.limited and m.standing.accepted_at is None:
-        return word.why
-    return together([word.why])
+    return word.why
 
 
 MOMENT = timedelta(microseconds=1)
