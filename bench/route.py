@@ -72,7 +72,7 @@ def models() -> None:
 
 def _fresh(walk: object) -> Lap:
     """A lap measured anew, past the cache of grounds."""
-    from jutrel.core.inspection import plan
+    from jutrel.core.route import plan
 
     plan._ground.cache_clear()
     return Lap(walk)  # type: ignore[arg-type]

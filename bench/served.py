@@ -122,14 +122,17 @@ def served(url: str) -> Iterator[Client]:
     env = {**os.environ, "JUTREL_DATABASE_URL": url}
     process = subprocess.Popen([sys.executable, "-m", "bench.served", str(port)], env=env, cwd=ROOT)
     try:
-        for _ in range(200):
+        client = Client(port)
+        for _ in range(400):
             try:
-                client = Client(port)
                 client.get("/api/health")
                 break
             except OSError:
-                assert process.poll() is None, "the server ended"
+                if process.poll() is not None:
+                    raise SystemExit("The server ended before it answered: start it alone to see why.") from None
                 time.sleep(0.05)
+        else:
+            raise SystemExit("The server does not answer: nothing is measured.")
         yield client
     finally:
         process.terminate()

@@ -26,6 +26,7 @@ from tests.api.test_limits import CASES, Beside
 
 MACHINE = "ex-01"
 BIG_LOG = 1_000_000
+DEFECTS = "ex-02"
 
 
 class Hand:
@@ -37,6 +38,7 @@ class Hand:
         self.named: dict[str, str] = {}
         walk = json.loads(client.get(f"/api/machines/{machine}/walk"))
         self.points = [c["id"] for c in walk["checkpoints"] if not c["reading"]]
+        self.places, self.reported = [c for c in walk["checkpoints"] if not c["reading"]], 0
         self.look = self.new_id()
         self.send([self.entry("opened", hour_meter=30000.0, options=walk["options"])])
 
@@ -69,6 +71,13 @@ class Hand:
     def tap(self) -> bytes:
         return self.send([self.answer()])
 
+    def report(self) -> bytes:
+        """A tap that reports a defect, each at another place."""
+        point = self.places[self.reported % len(self.places)]
+        self.reported += 1
+        finding = {"failure_mode": point["failure_modes"][0], "attributes": {}, "note": "as it was seen"}
+        return self.send([self.entry("answered", checkpoint=point["id"], answer="defect", findings=[finding])])
+
     def until(self, count: int) -> None:
         while self.count < count:
             self.send([self.answer() for _ in range(min(190, count - self.count))])
@@ -84,6 +93,14 @@ def requests(lines: Lines, client: Client, owner: str) -> None:
     many, ms, _ = against_empty(client, hand.tap, 60)
     lines.add(f"a tap, 2,000 entries ({ms:.1f} ms)", many, 8)
     lines.add("  2,000 entries against 100", many / few, 1.5)
+    figure, ms, _ = against_empty(client, hand.report, 15)
+    lines.add(f"a tap that reports a defect, 2,000 entries ({ms:.1f} ms)", figure, None)
+    other = Hand(client, DEFECTS)
+    other.until(60)
+    figure, ms, _ = against_empty(client, other.report, 15)
+    lines.add(f"a tap that reports a defect, 60 entries ({ms:.1f} ms)", figure, 40)
+    figure, ms = _run_tap(client)
+    lines.add(f"a tap in a run ({ms:.1f} ms)", figure, None)
     for name, path, target in (
         ("a walk", f"/api/machines/{MACHINE}/walk", 12),
         ("a look as a whole, 2,000 entries", f"/api/inspections/{hand.look}", None),
@@ -96,6 +113,22 @@ def requests(lines: Lines, client: Client, owner: str) -> None:
     lines.add(f"the same way again ({ms:.1f} ms)", figure, 8)
     room = "select pg_total_relation_size('entry')::float / count(*) from entry"
     lines.add("an entry on the disk with its indexes", sql(owner, "vacuum full entry", room)[0][0], 400, "B")
+
+
+def _run_tap(client: Client) -> tuple[float, float]:
+    """A word in a run from key to key, against the empty route: ratio and its median [ms]."""
+    run = Hand(client, DEFECTS)
+    run.look, run.seq = run.new_id(), 0
+    run.send([run.entry("opened", hour_meter=30000.0, purpose="run")])
+    heads: list[str] = []
+
+    def tap() -> bytes:
+        word = run.entry("stepped", tuple(heads), step="fit", outcome="done")
+        heads[:] = [word["id"]]
+        return run.send([word])
+
+    figure, ms, _ = against_empty(client, tap, 20)
+    return figure, ms
 
 
 def growth(lines: Lines, client: Client, owner: str) -> None:

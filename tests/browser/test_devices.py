@@ -45,7 +45,7 @@ def test_the_shifts_needs_follow_the_work_and_the_weather(demo: str, serve: Serv
     fuel = me.see("need-fuel-shift")
     expect(fuel).to_contain_text("Enough")
     me.page.get_by_role("button", name="Hard work").click()
-    expect(fuel).to_contain_text("223 L for 10 h of this work")
+    expect(fuel).to_contain_text("178 L for 8 h of this work")
     expect(me.see("need-oil-grade")).to_contain_text("This oil will do")
     me.page.goto("/instruments")
     me.see("says-weather-station-low_c").fill("-33")

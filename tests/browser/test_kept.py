@@ -126,7 +126,13 @@ def test_an_unreadable_photo_stops_nobody_from_signing(bare: str, serve: Serve, 
         me.page.keyboard.press(digit)
     me.page.keyboard.press("Enter")
     inspection = verdict.split("/")[-2]
+    # What was signed after that signing out is not hers to have said: it is told, and she signs again.
     expect(me.see("connection")).to_contain_text("All sent", timeout=20_000)
+    me.page.goto(verdict)
+    me.see("sign").wait_for()
+    me.tap("sign")
+    me.tap("sign-now")
+    me.page.wait_for_url(lambda url: url != verdict)
     assert me.page.request.get(f"/api/inspections/{inspection}").json()["status"] == "signed"
 
 

@@ -12,6 +12,7 @@ from typing import Any
 from uuid import uuid4
 
 from jutrel.core.clearance.answer import Clearance
+from jutrel.core.clearance.prove import Machine
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.file import Filed
@@ -19,7 +20,7 @@ from jutrel.core.machine.lock import Locked, Unlocked
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
 from jutrel.service.context import Books, Here, here_of
-from jutrel.service.going import clearance_of
+from jutrel.service.going import clearance_of, machine_now
 from jutrel.service.ids import uuid7
 from jutrel.service.intake import take
 from jutrel.service.judge import waiting
@@ -171,6 +172,8 @@ class World:
     releases: dict[str, str] = field(default_factory=dict)
     locks: dict[str, list[str]] = field(default_factory=dict)
     refused: list[str] = field(default_factory=list)
+    seen: list[tuple[Machine, datetime, str]] = field(default_factory=list)
+    """What clearance was made of, each time that somebody asked."""
     _count: int = 0
 
     def new_id(self) -> str:
@@ -206,6 +209,8 @@ class World:
                     here = await self.here(db)
                     unit = await machine_store.unit(db, SITE, self.machine)
                     assert unit is not None
+                    machine = await machine_now(here, unit)
+                    self.seen.append((machine, here.now, PEOPLE[one.who]))
                     out.append((one, await clearance_of(here, unit, PEOPLE[one.who])))
                 else:
                     late += await self._do(db, one)

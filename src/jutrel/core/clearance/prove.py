@@ -93,31 +93,31 @@ def _here(m: Machine, now: datetime) -> Iterator[Says]:
 def _free(m: Machine) -> Iterator[Says]:
     """That nobody works on it, and that nothing waits to be examined."""
     s = m.standing
+    lacks: list[Says] = []
     if s.locks:
-        yield Lack("locked", locked_said(s.locks), Act.UNLOCK, held=True, entry=s.locks[0].id)
+        lacks.append(Lack("locked", locked_said(s.locks), Act.UNLOCK, held=True, entry=s.locks[0].id))
     if waits := waiting_said(s.incidents):
         assert s.incidents is not None
-        yield Lack("waits", waits, Act.EXAMINE, held=True, entry=s.incidents.waiting[0].id)
-    if not s.locks and not waits:
-        yield Premise("free", say("No lock is on it, and nothing waits to be examined."))
+        lacks.append(Lack("waits", waits, Act.EXAMINE, held=True, entry=s.incidents.waiting[0].id))
+    yield from lacks or [Premise("free", say("No lock is on it, and nothing waits to be examined."))]
 
 
 def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:
     """That no Hold stands, and that somebody saw whatever a life depends on."""
     s = m.standing
+    lacks: list[Says] = []
     if s.word.grade is Grade.HOLD:
-        yield Lack("hold", s.word.why, Act.REPAIR, held=True)
+        lacks.append(Lack("hold", s.word.why, Act.REPAIR, held=True))
     # What a look says beside the open defects: that of the one under way and of the newest, whatever cleared it.
     looks = (_current(m, now), m.looks.newest, m.looks.cleared, m.looks.base)
     own = next((k.own.why for k in looks if k is not None and k.own.grade is Grade.HOLD), None)
     if s.unseen:
         first = s.unseen[0]
         says = say("Do not start it: {name}. {why}", name=Said(first.name, (), "checkpoint"), why=first.why)
-        yield Lack("unseen", says, Act.SEE, held=True, entry=first.entry)
+        lacks.append(Lack("unseen", says, Act.SEE, held=True, entry=first.entry))
     elif own is not None:
-        yield Lack("unseen", say("Do not start it: {why}", why=own), Act.SEE, held=True)
-    elif s.word.grade is not Grade.HOLD:
-        yield Premise("nothing-bad", s.word.why)
+        lacks.append(Lack("unseen", say("Do not start it: {why}", why=own), Act.SEE, held=True))
+    yield from lacks or [Premise("nothing-bad", s.word.why)]
 
 
 def _walked(m: Machine, now: datetime, asks: str) -> Iterator[Says]:
@@ -157,14 +157,14 @@ RULES_CHANGED = say("Rules or model were changed. It is judged anew in a moment.
 def _since(m: Machine, base: LookSummary) -> Iterator[Says]:
     """That nothing happened since: the opening knew the machine's log up to whatever ends an inspection."""
     event, ended = m.standing.event, m.looks.ended
+    lacks: list[Says] = []
     if event is not None and base.saw < event.seq:
-        yield Lack("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops)
+        lacks.append(Lack("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops))
     if ended is not None and ended.id != base.id and base.saw < ended.opened_seq:
         name = Said(m.kinds.get(ended.kind, ended.kind), (), "inspection")
         says = say("{kind}: what was found before holds no longer. Walk it before it works.", kind=name)
-        yield Lack("ended", says, Act.WALK, entry=ended.id)
-    elif event is None or base.saw >= event.seq:
-        yield Premise("since", say("Nothing happened to it since."), base.id)
+        lacks.append(Lack("ended", says, Act.WALK, entry=ended.id))
+    yield from lacks or [Premise("since", say("Nothing happened to it since."), base.id)]
 
 
 def _as_it_is(m: Machine, base: LookSummary) -> Iterator[Says]:
