@@ -31,3 +31,4 @@ def test_the_product_judges_as_the_hand_did(told: Told, history: History) -> Non
         # A refusal says what is missing; a proof names what it stands on.
         assert c.start.may or (c.start.lacks and str(c.why))
         assert all(str(p.says) for p in c.start.premises)
+    assert told.folded(world), "what was written step by step is what the log says as a whole"

@@ -141,10 +141,11 @@ MUTANTS: list[tuple[types.ModuleType, str, str]] = [
     (prove, "base.signed_seq < short.opened_seq", "True"),
     (prove, "    if until < now:\n", "    if False:\n"),
     (prove, "for k in (base, cleared)", "for k in (cleared,)"),
-    (prove, "min(m.timetable.until(k.begun), k.begun + timedelta(hours=k.shift_hours))", "m.timetable.until(k.begun)"),
-    (prove, "min(m.timetable.until(k.begun), k.begun + timedelta(hours=k.shift_hours))", "k.begun + timedelta(hours=k.shift_hours)"),
-    (prove, "m.timetable.until(k.begun)", "m.timetable.until(k.begun_at)"),
-    (prove, "m.timetable.until(k.begun)", "m.timetable.until(k.signed_at or k.begun)"),
+    (prove, "life_until(m.timetable, k.begun, k.shift_hours)", "life_until(m.timetable, k.begun, 24.0)"),
+    (prove, "life_until(m.timetable, k.begun, k.shift_hours)", "k.begun + timedelta(hours=k.shift_hours)"),
+    (prove, "life_until(m.timetable, k.begun,", "life_until(m.timetable, k.begun_at,"),
+    (prove, "life_until(m.timetable, k.begun,", "life_until(m.timetable, k.signed_at or k.begun,"),
+    (timetable, "min(table.until(begun), begun + timedelta(hours=shift_hours))", "table.until(begun)"),
     (prove, "elif now < base.begun - CLOCK:", "elif False:"),
     (prove, "m.hours > base.hour_meter + METER_H and m.standing.furthest_seq < base.opened_seq", "False"),
     (prove, "elif m.hours > hour:", "elif False:"),
@@ -161,6 +162,7 @@ MUTANTS: list[tuple[types.ModuleType, str, str]] = [
 def mutated(module: types.ModuleType, old: str, new: str) -> Judge:
     """The judge of a copy of the code with one change."""
     copies: dict[str, types.ModuleType] = {}
+    kept = sys.modules[timetable.__name__]
     for each in (timetable, prove):
         source = Path(str(each.__file__)).read_text()
         if each is module:
@@ -172,6 +174,9 @@ def mutated(module: types.ModuleType, old: str, new: str) -> Judge:
         made.__dict__["__name__"] = made.__name__ + "_copy"
         exec(compile(source, str(each.__file__), "exec"), made.__dict__)
         copies[each.__name__] = made
+        if each is timetable:
+            sys.modules[timetable.__name__] = made  # so that the copy of the other takes this one
+    sys.modules[timetable.__name__] = kept
     judge: Judge = copies[prove.__name__].clearance
     table = copies[timetable.__name__]
 

@@ -24,6 +24,7 @@ from jutrel.service.going import clearance_of, machine_now
 from jutrel.service.ids import uuid7
 from jutrel.service.intake import take
 from jutrel.service.judge import waiting
+from jutrel.service.keep import rebuild_machine
 from jutrel.service.look import judged_anew, open_defects, standing
 from jutrel.service.machine import write_file
 from jutrel.service.people import Actor, Pen, Person
@@ -342,6 +343,12 @@ class World:
         when = min(self.now, max(a.when + WALK_MIN, a.signed or 0))
         sent = Sent(self.new_id(), "signed", me.person.id, at(when), what, frozenset(), offset)
         await self._send(db, me, look, [sent])
+
+
+async def as_folded(world: World) -> bool:
+    """Whether what was written step by step is what the whole log amounts to, folded at once."""
+    async with world.store.transaction() as db:
+        return await rebuild_machine(await world.here(db), world.machine)
 
 
 PEOPLE = {name: f"0e000000-0000-4000-8000-{n:012d}" for n, name in enumerate(ROLES, 1)}

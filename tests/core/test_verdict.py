@@ -279,7 +279,7 @@ def test_a_leak_empties_what_stands_in_the_tank_now_and_no_other() -> None:
 def test_validity() -> None:
     verdict = verdict_of(signed(walked(conditions={"shift_hours": 8.0})))
     assert verdict.valid_until is not None
-    assert verdict.valid_until.isoformat() == "2026-05-04T14:15:00+00:00"
+    assert verdict.valid_until.isoformat() == "2026-05-04T14:00:00+00:00", "counted from its beginning"
     assert verdict.valid_until_hour == pytest.approx(6224.3)
     assert verdict_of(walked()).valid_until is None
 

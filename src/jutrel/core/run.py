@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 
-from jutrel.core.clearance.timetable import NO_TABLE, Timetable
+from jutrel.core.clearance.timetable import NO_TABLE, Timetable, life_until
 from jutrel.core.defect.defect import Defect, defects_of
 from jutrel.core.defect.report import Report, slots_of
 from jutrel.core.defect.settle import Court
@@ -55,6 +55,10 @@ class Case:
     """When it can have been begun at the earliest, where its device's clock was never measured."""
     timetable: Timetable = NO_TABLE
     """The site's shifts about its beginning."""
+    said_until: datetime | None = None
+    """Of a record that is read again: until when it said that it holds."""
+    whole_until: datetime | None = None
+    """Until when the whole inspection holds that a short one goes on from."""
     stood: tuple[datetime, ...] = ()
     """Of a run: when the machine's bus told that the oil pressure came to stand."""
 
@@ -109,12 +113,26 @@ class Case:
     @cached_property
     def start(self) -> tuple[datetime, float] | None:
         """When the look's shift began, and its length [h]."""
+        if self.look in self.starts:
+            return self.starts[self.look]
         first = self.opening or min(self.entries, key=lambda e: (e.time, e.id), default=None)
         if first is None:
             return None
         if (shift := self.timetable.shift_of(first.time)) is not None:
             return shift.begins, (shift.ends - shift.begins).total_seconds() / 3600
         return first.time, self.opened.conditions.shift_hours if self.opening else SHIFT_HOURS
+
+    @cached_property
+    def until(self) -> datetime | None:
+        """Until when it can hold by the clock, once it is signed: counted from its beginning; a short one not longer
+        than the whole one that it goes on from."""
+        if self.opening is None or self.said_until is not None:
+            return self.said_until
+        begun = min(self.opening.time, self.earliest or self.opening.time)
+        own = life_until(self.timetable, begun, self.opened.conditions.shift_hours)
+        kind = self.edition.kinds.get(self.opened.purpose)
+        goes_on = kind is not None and kind.continues
+        return min(own, self.whole_until) if goes_on and self.whole_until is not None else own
 
     @cached_property
     def answers(self) -> Mapping[str, tuple[Entry, ...]]:
@@ -247,7 +265,7 @@ def _walk(case: Case, look: Look, defects: Sequence[Defect]) -> Walk:
 
 def _hearing(case: Case, court: Court, look: Look, walk: Walk, defects: tuple[Defect, ...]) -> Hearing:
     offset = case.meter.offset_at(case.opening.time) if case.opening else case.meter.offset
-    return Hearing(case.look, look, walk, case.edition.rulebook, case.place, defects, court, offset)
+    return Hearing(case.look, look, walk, case.edition.rulebook, case.place, defects, court, offset, case.until)
 
 
 def news_of(verdict: Verdict) -> dict[str, Said]:

@@ -124,6 +124,9 @@ class Record(Part):
     earlier: list[dict[str, Any]] = Field(description="Reports of earlier looks that were open.")
     others: list[RecordEntry] = Field(description="Entries of other looks that speak of these reports.")
     shifts: dict[str, tuple[datetime, float]] = Field(description="When the shifts of these looks began; hours.")
+    holds_until: datetime | None = Field(
+        default=None, description="Until when a signature lets it hold by the clock: the end of its shift."
+    )
     checkpoints: list[RecordCheckpoint]
     photos: list[RecordPhoto]
     notes: list[str] = Field(description="Ids of the notes that stand.")

@@ -128,6 +128,7 @@ def record_case(catalog: Catalog, document: Mapping[str, Any]) -> Case:
     try:
         shifts = {k: (time_of("shifts", at), float(h)) for k, (at, h) in dict(document.get("shifts") or {}).items()}
         offset = float(document.get("meter_offset") or 0.0)
+        until = datetime.fromisoformat(str(document["holds_until"])) if document.get("holds_until") else None
     except (TypeError, ValueError) as error:
         raise BadInput("shifts", "cannot be read: {error}", error=error) from None
     return Case(
@@ -138,6 +139,7 @@ def record_case(catalog: Catalog, document: Mapping[str, Any]) -> Case:
         others=[_entry_of(e) for e in document.get("others") or ()],
         earlier=[decode(Report, r, "earlier") for r in document.get("earlier") or ()],
         starts=shifts,
+        said_until=until,
     )
 
 

@@ -155,7 +155,14 @@ async def dated(here: Here, unit: Unit, case: Case) -> Case:
     if opening.what.purpose == RUN and any(isinstance(e.what, Engine) for e in case.entries):
         bus = await bus_of(here, unit, opening.time, STALE)
         stood = tuple(t.at for t in bus.told if t.what is Happening.STOOD and t.word == OIL)
-    return replace(case, saw=min(saw, opening.seq), earliest=earliest, timetable=table, stood=stood)
+    whole_until = None
+    kind = case.edition.kinds.get(opening.what.purpose)
+    if kind is not None and kind.continues and unit.newest.whole:
+        for _, whole in await rows.looks_of(here.db, here.site.id, ids={unit.newest.whole}):
+            whole_until = whole.valid_until
+    return replace(
+        case, saw=min(saw, opening.seq), earliest=earliest, timetable=table, whole_until=whole_until, stood=stood
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

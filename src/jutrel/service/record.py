@@ -124,7 +124,8 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
         entries=[_entry(e) for e in case.entries],
         earlier=[spoken(r, wording) for r in case.earlier],
         others=[_entry(e) for e in case.others],
-        shifts=dict(case.starts),
+        shifts={**case.starts, **({case.look: case.start} if case.start is not None else {})},
+        holds_until=case.until,
         checkpoints=_checkpoints(heard, verdict, wording),
         photos=[
             RecordPhoto(

@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 
 from jutrel.core.clearance.answer import Act, Answer, Clearance, Lack, Premise, Says
 from jutrel.core.clearance.looks import Looks
-from jutrel.core.clearance.timetable import RUNNING_H, Timetable
+from jutrel.core.clearance.timetable import RUNNING_H, Timetable, life_until
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import UNACCEPTED
 from jutrel.core.inspection.look import Status, lapsed
@@ -206,8 +206,7 @@ def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datet
 def until_of(m: Machine, base: LookSummary, cleared: LookSummary) -> datetime:
     """Until when an inspection holds by the clock: its shift, or the shorter one its opening spoke of; a short one
     never longer than the whole one that it goes on from."""
-    ends = [min(m.timetable.until(k.begun), k.begun + timedelta(hours=k.shift_hours)) for k in (base, cleared)]
-    return min(ends)
+    return min(life_until(m.timetable, k.begun, k.shift_hours) for k in (base, cleared))
 
 
 def _held_at(m: Machine, base: LookSummary, short: LookSummary) -> bool:

@@ -66,5 +66,10 @@ class Timetable:
         return min([begun + self.usual, *nexts[:1]])
 
 
+def life_until(table: Timetable, begun: datetime, shift_hours: float) -> datetime:
+    """Until when an inspection holds by the clock: its shift, or the shorter one that its opening spoke of [h]."""
+    return min(table.until(begun), begun + timedelta(hours=shift_hours))
+
+
 NO_TABLE = Timetable(())
 """Of a site that wrote no shifts down."""

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from enum import StrEnum
 
+from jutrel.core.clearance.timetable import RUNNING_H
 from jutrel.core.defect.authority import Ground
 from jutrel.core.defect.defect import Defect
 from jutrel.core.defect.settle import Court, Ignored
@@ -29,8 +30,6 @@ from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.tank import HydraulicLevel
 from jutrel.core.wording import NOTHING, Number, Said, say, together
 
-VALID_HOURS = 10.0
-"""Ten hours of running is a new inspection."""
 DEFAULT_LIMIT = say("This shift only, and only after the supervisor has accepted it by name.")
 
 
@@ -101,6 +100,8 @@ class Hearing:
     defects: tuple[Defect, ...]
     court: Court
     meter_offset: float = 0.0
+    until: datetime | None = None
+    """Until when a signature would let it hold by the clock."""
 
 
 def judge(h: Hearing) -> Verdict:
@@ -131,7 +132,6 @@ def judge(h: Hearing) -> Verdict:
     worst = max([Grade.SOUND, *(i.grade for i in items), *(x.grade for x in combined)])
     outcome = _outcome(worst, left)
     clears = walk.clears and look.signature is not None
-    signed_at = look.signature.time if look.signature else None
     hours = h.place.hours
     return Verdict(
         outcome=outcome,
@@ -144,8 +144,8 @@ def judge(h: Hearing) -> Verdict:
         limits=limits_of(worst, items, combined),
         left=left,
         levels=tuple(levels.items()),
-        valid_until=signed_at + timedelta(hours=look.opened.conditions.shift_hours) if signed_at and clears else None,
-        valid_until_hour=hours + VALID_HOURS if walk.clears and hours is not None and look.opening else None,
+        valid_until=h.until if clears else None,
+        valid_until_hour=hours + RUNNING_H if walk.clears and hours is not None and look.opening else None,
         rulebook=book.version,
         regime=book.regime,
         view=view_of(walk, items),
