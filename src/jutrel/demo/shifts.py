@@ -27,6 +27,8 @@ class Shift:
     note: str = ""
     noon: bool = True
     """Whether the engine was stopped for the break."""
+    under_way: bool = False
+    """It is at work now."""
 
 
 SHIFTS = (
@@ -64,6 +66,7 @@ SHIFTS = (
         (("fuel", 420.0),),
         "Nothing else. Good truck.",
     ),
+    Shift(0, "dz-06", "Ines", under_way=True),
 )
 
 
@@ -141,6 +144,8 @@ def said_of(shift: Shift, steps: Sequence[Step], at: datetime, air_c: float, met
     """All that was said of a shift, in order. `meter` [h] as it began, `hours` worked."""
     day = Day(steps, at, air_c, rng)
     day.start(meter)
+    if shift.under_way:
+        return day.entries
     begun = day.at
     remarks = list(shift.remarks)
 
