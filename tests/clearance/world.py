@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
+from itertools import count
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -175,11 +176,9 @@ class World:
     refused: list[str] = field(default_factory=list)
     seen: list[tuple[Machine, datetime, str]] = field(default_factory=list)
     """What clearance was made of, each time that somebody asked."""
-    _count: int = 0
 
     def new_id(self) -> str:
-        self._count += 1
-        return uuid7(at(self.now), self._count * 1009 + hash(self.machine) % 100000)
+        return uuid7(at(self.now), next(_noise))
 
     async def actor(self, db: Db, who: str) -> Actor:
         person = Person(PEOPLE[who], who, ROLES[who])
@@ -363,6 +362,7 @@ async def found_site(store: Store, books: Books) -> None:
 
 
 _machines = 0
+_noise = count(1)
 
 
 async def new_world(store: Store, books: Books) -> World:

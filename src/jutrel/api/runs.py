@@ -184,9 +184,8 @@ def run_out(
     """A run as the client sees it."""
     state, shape = r.state, r.model.shape
     watched = {s.step.id for s in r.watched}
-    look = r.cleared
     locks = locks_out(r.unit, who, names)
-    until = {"valid_until": look and look.valid_until, "valid_until_hour": look and look.valid_until_hour}
+    until = {"valid_until": r.gate.until, "valid_until_hour": r.gate.until_hour} if r.gate.may else {}
     return RunOut(
         machine=machine_out(r.unit, r.model, wording),
         run=r.look,

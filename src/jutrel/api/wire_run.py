@@ -27,8 +27,10 @@ class GateOut(Out):
     why: str
     limits: list[str]
     locks: list[LockOut]
-    valid_until: datetime | None = Field(description="When the inspection that lets it work runs out.")
-    valid_until_hour: float | None = Field(description="And at which hours of the machine.")
+    valid_until: datetime | None = Field(
+        default=None, description="When the inspection that lets it work runs out; none: nothing lets it."
+    )
+    valid_until_hour: float | None = Field(default=None, description="And at which hours of the machine.")
     accepted_as: str = Field(description="Names these limits: accepting them says so.")
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import timedelta
 
 from jutrel.core.defect.kinds import Accepted, Rechecked, Released
 from jutrel.core.edition import Edition
@@ -67,7 +68,7 @@ class Door:
 
     def entry(self, sent: Sent) -> Entry:
         """The entry with everything the server adds but its place in the chain."""
-        pen = pen_for(self.pens, sent.by, sent.at)
+        pen = pen_for(self.pens, sent.by, sent.at + timedelta(milliseconds=sent.offset_ms or 0))
         if pen is None:
             raise No(
                 "unknown-pen",

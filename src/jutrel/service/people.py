@@ -198,18 +198,22 @@ async def pens_shown(here: Here, actor: Actor, secrets_shown: Collection[str]) -
 
 
 def pen_for(pens: Collection[Pen], person: str, at: datetime) -> Pen | None:
-    """The pen by which a person wrote at a time: the one whose span holds it, else the nearest.
+    """The pen by which a person wrote at a time: the one whose span holds it, else the last that had ended by then,
+    else the first given after it.
 
-    A time outside every span is no reason to lose the entry: the server bounds the time, not the entry.
+    A time outside every span is no reason to lose the entry: the server bounds the time, not the entry. What was
+    written after a signing out is not of the pen that comes with the next signing in.
     """
     mine = [p for p in pens if p.person == person]
 
-    def off(pen: Pen) -> float:
-        if at < pen.given_at:
-            return (pen.given_at - at).total_seconds()
-        return max(0.0, (at - pen.ends_at).total_seconds())
+    def far(pen: Pen) -> tuple[int, float]:
+        if pen.given_at <= at <= pen.ends_at:
+            return 0, 0.0
+        if pen.ends_at < at:
+            return 1, (at - pen.ends_at).total_seconds()
+        return 2, (pen.given_at - at).total_seconds()
 
-    return min(mine, key=lambda p: (off(p), p.given_at), default=None)
+    return min(mine, key=lambda p: (*far(p), p.given_at), default=None)
 
 
 def allow(actor: Actor, *roles: Role) -> None:

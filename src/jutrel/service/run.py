@@ -114,7 +114,7 @@ def gate_by(found: Clearance) -> Gate:
     if ended is not None and not start.held:
         why = say("Stop it: {why}", why=ended.says)
     no_work = NOTHING if start.lacks else found.work.why
-    return Gate(start.may, held, why, found.limits, name, no_work, start.until)
+    return Gate(start.may, held, why, found.limits, name, no_work, start.until, start.until_hour)
 
 
 async def gate_of(here: Here, unit: Unit, asks: str = "") -> tuple[Gate, Go]:

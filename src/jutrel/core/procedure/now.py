@@ -47,7 +47,7 @@ class Gate:
 
     `held`: it is not to run at all. `limits`: what it may only do; `accepted_as` names these limits, so that accepting
     others does not count for them. `no_work`: why it may run and be tested and not work; `until`: when what clears it
-    runs out.
+    runs out, and at which hours of the machine [h].
     """
 
     may: bool
@@ -57,6 +57,7 @@ class Gate:
     accepted_as: str = ""
     no_work: Said = NOTHING
     until: datetime | None = None
+    until_hour: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
