@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import fcntl
+import json
 import os
 import subprocess
 import sys
@@ -162,10 +163,38 @@ def demo(cluster: Cluster, demo_template: str) -> str:
 Serve = Callable[..., str]
 
 
+@pytest.fixture(scope="session")
+def one_server() -> Iterator[str]:
+    """A server for all tests of a worker, which is put on the database of whoever asks."""
+    port = free_port()
+    process = subprocess.Popen([sys.executable, "-m", "tests.one_server", str(port)], cwd=ROOT)
+    base = f"http://127.0.0.1:{port}"
+    _until_answered(process, base + "/test/use")
+    yield base
+    process.terminate()
+    process.wait(10)
+
+
 @pytest.fixture
-def serve() -> Iterator[Serve]:
-    """Starts the real server on a database address and gives its own address."""
-    yield from _serving()
+def serve(request: pytest.FixtureRequest) -> Iterator[Serve]:
+    """The real server on a database address; gives its own address.
+
+    The first that a test asks for is the worker's; one with settings of its own, and a second one, is a new process.
+    """
+    used: list[str] = []
+    for start in _serving():
+
+        def give(url: str, start: Serve = start, **more: str) -> str:
+            if more or used:
+                return start(url, **more)
+            base = str(request.getfixturevalue("one_server"))
+            used.append(base)
+            body = json.dumps({"url": url}).encode()
+            asked = urllib.request.Request(base + "/test/use", body, method="POST")
+            with urllib.request.urlopen(asked, timeout=60):
+                return base
+
+        yield give
 
 
 @pytest.fixture(scope="module")
@@ -186,16 +215,21 @@ def _serving() -> Iterator[Serve]:
         process = subprocess.Popen(command, env=env, cwd=ROOT)
         started.append(process)
         base = f"http://127.0.0.1:{port}"
-        for _ in range(600):
-            try:
-                with urllib.request.urlopen(base + "/api/health", timeout=2):
-                    return base
-            except OSError:
-                assert process.poll() is None, "the server ended"
-                time.sleep(0.1)
-        raise AssertionError("the server does not answer")
+        _until_answered(process, base + "/api/health")
+        return base
 
     yield start
     for process in started:
         process.terminate()
         process.wait(10)
+
+
+def _until_answered(process: subprocess.Popen[bytes], address: str) -> None:
+    for _ in range(600):
+        try:
+            with urllib.request.urlopen(address, timeout=2):
+                return
+        except OSError:
+            assert process.poll() is None, "the server ended"
+            time.sleep(0.1)
+    raise AssertionError("the server does not answer")

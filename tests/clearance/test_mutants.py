@@ -218,7 +218,7 @@ AROUND: list[tuple[str, str, str]] = [
     ("service/look.py", "saw = knew if knew and await log_store.hash_at", "saw = knew if True or await log_store.hash_at"),
     ("service/machine.py", "not mine or found is None or table.until(found.at) < here.now", "False"),
     ("core/run.py", "if (shift := self.timetable.shift_of(first.time)) is not None:", "if (shift := None) is not None:"),
-    ("core/procedure/state.py", "if why := self.gate.no_work or (NOTHING if self.gate.may else self.gate.why):", "if why := NOTHING:"),
+    ("core/procedure/state.py", "why = self.gate.no_work or (NOTHING if self.gate.may else self.gate.why)", "why = NOTHING"),
     ("api/rules.py", "    await judge_all(shop, at)\n", "    pass\n"),
 ]  # fmt: skip
 

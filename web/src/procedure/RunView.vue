@@ -120,7 +120,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       <header class="top">
         <RouterLink class="button plain" :to="{ name: 'yard' }">{{ t("walk.toYard") }}</RouterLink>
         <h1>{{ run.machine.name }}</h1>
-        <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span>{{ run.says }}</span></p>
+        <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span v-if="run.stand !== 'not-cleared'">{{ run.says }}</span></p>
         <p v-if="r.away.value" class="two" data-test="not-known"><span>{{ t("run.notKnown") }}</span></p>
         <p v-else class="two"><span :class="{ yes: startable }">{{ t(startable ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
         <RouterLink class="button emergency" :to="{ name: 'emergency', query: { machine: run.machine.id } }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>

@@ -140,7 +140,10 @@ class Run(StepsNow):
         ]
         if left:
             return Stand.WARMING, say("Not ready to work yet."), left
-        if why := self.gate.no_work or (NOTHING if self.gate.may else self.gate.why):
+        why = self.gate.no_work or (NOTHING if self.gate.may else self.gate.why)
+        if why and not any(s.step.phase is Phase.MOVE_OFF and s.settled for s in steps):
+            return Stand.WARMING, say("It is not ready to work: {why}", why=why), [why]
+        if why:
             return Stand.NOT_CLEARED, say("{end} {why}", end=END_WORK, why=why), [why]
         going = [open_said(s.step, s) for s in steps if s.step.phase is Phase.MOVE_OFF and not s.settled]
         soon = NOTHING
