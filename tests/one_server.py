@@ -3,6 +3,8 @@ each test. Ships with the tests only."""
 
 from __future__ import annotations
 
+import asyncio
+import contextlib
 import json
 import sys
 from contextlib import AsyncExitStack
@@ -26,8 +28,9 @@ class Switch:
 
     async def use(self, url: str) -> None:
         """End the application in use and begin one on another database."""
-        await self.stack.aclose()
-        self.stack = AsyncExitStack()
+        before, self.stack = self.stack, AsyncExitStack()
+        with contextlib.suppress(Exception):  # its database may be gone: then there is nothing left to end well
+            await asyncio.wait_for(before.aclose(), 10)
         self.app = make_app(Settings(database_url=url), catalog())
         await self.stack.enter_async_context(self.app.router.lifespan_context(self.app))
 

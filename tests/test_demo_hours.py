@@ -15,7 +15,7 @@ from jutrel.service.run import machine_run
 from jutrel.service.shifts import timetable_about
 from jutrel.service.yard import yard
 from jutrel.store.base import Store
-from tests.conftest import CATALOG, _copy, _template
+from tests.conftest import CATALOG, _aside, _copy, _template
 from tests.deep import DEEP
 
 NIGHT = datetime(2026, 10, 24, 22, 40, tzinfo=UTC)
@@ -25,7 +25,7 @@ NIGHT = datetime(2026, 10, 24, 22, 40, tzinfo=UTC)
 @pytest.mark.parametrize("hour", range(24) if DEEP else (2, 13))
 def test_loaded_at_any_hour_it_shows_all_there_is(cluster: Cluster, hour: int) -> None:
     url, now = _copy(cluster, _template(cluster, "empty", lambda url: None)), NIGHT + timedelta(hours=hour)
-    assert load_demo(url, CATALOG, now)
+    assert _aside(lambda: load_demo(url, CATALOG, now))
 
     async def ask() -> tuple[dict[str, str], str, bool]:
         store = Store(url)
@@ -37,7 +37,7 @@ def test_loaded_at_any_hour_it_shows_all_there_is(cluster: Cluster, hour: int) -
         await store.close()
         return go, run.state.stand.value, soon.state.ready_to_work
 
-    go, stand, later = asyncio.run(ask())
+    go, stand, later = _aside(lambda: asyncio.run(ask()))
     assert {"ready", "limited", "held", "uninspected"} <= set(go.values()), go
     assert (stand, later) == ("working", False)
     assert go["dz-06"] in ("ready", "ready-mends-due")

@@ -180,8 +180,8 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
 
 def test_oil_pressure_that_does_not_come_stops_the_start(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     me = hand(serve(demo, CLOCK=str(clock.file)), width=390, height=844)
-    me.sign_in("Ines Varro")
-    begin(me, "dz-06")
+    me.sign_in("Osk Brandel")
+    begin(me, "rh-08")
     prepare(me, clock)
     start(me)
     clock.forward(0.3)
@@ -190,6 +190,8 @@ def test_oil_pressure_that_does_not_come_stops_the_start(demo: str, serve: Serve
     me.tap("engine-off")
     expect(me.see("run")).to_have_attribute("data-stand", "stopped")
     assert me.see("crank").is_disabled(), "the start is gone through again"
+    me.page.goto("/")
+    expect(me.page.locator("[data-test=bay-rh-08], [data-test=row-rh-08]")).to_contain_text("Held")
 
 
 def test_what_fails_or_is_measured_counts_and_what_happened_ends_it(
