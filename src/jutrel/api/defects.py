@@ -26,7 +26,7 @@ from jutrel.core.log.kinds import kind_of
 from jutrel.core.people import Role
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
-from jutrel.service.defects import Act, OpenDefect, act, all_defects, done_before, one_defect
+from jutrel.service.defects import Act, OpenDefect, acceptance_holds, act, all_defects, done_before, one_defect
 from jutrel.service.people import Actor, names_of
 
 router = APIRouter(prefix="/api", tags=["defects"], responses=PROBLEMS)
@@ -108,12 +108,12 @@ class ActIn(In):
     release: str = Field(default="", max_length=60, description="For a check: the repair that the page showed.")
 
 
-def _may(d: OpenDefect, role: Role, person: str) -> list[str]:
+def _may(d: OpenDefect, role: Role, person: str, accepted: bool) -> list[str]:
     grade = d.item.grade.word
     may = []
     if role in (Role.SUPERVISOR, Role.MECHANIC) and d.life.stage is Stage.REPORTED:
         may.append("acknowledged")
-    if role is Role.SUPERVISOR and grade == "limit" and not d.defect.accepted_by:
+    if role is Role.SUPERVISOR and grade == "limit" and not accepted:
         may.append("accepted")
     if role is Role.MECHANIC and not d.defect.pending_by:
         may += ["isolated", "released"]
@@ -145,6 +145,7 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
             latest=when.latest if when else None,
         )
     duty = book.duties.get(d.duty)
+    accepted = acceptance_holds(here, d.defect)
     return OpenDefectOut(
         id=d.defect.id,
         machine=d.unit.id,
@@ -169,12 +170,12 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
         stage=d.life.stage,
         steps=[_step(e, names) for e in d.life.steps],
         due=due,
-        accepted_by=names.get(d.defect.accepted_by, "") if d.defect.accepted_by else "",
+        accepted_by=names.get(d.defect.accepted_by, "") if accepted else "",
         release=d.defect.release,
         released_by=names.get(d.defect.pending_by, "") if d.defect.pending_by else "",
         photos=list(d.photos),
         entries=sorted(d.entries),
-        may=_may(d, who.person.role, who.person.id),
+        may=_may(d, who.person.role, who.person.id, accepted),
     )
 
 

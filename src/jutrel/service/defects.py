@@ -21,10 +21,11 @@ from jutrel.core.machine.state import items_of
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
 from jutrel.service.intake import take
-from jutrel.service.look import meter_now, open_defects, standing_edition
+from jutrel.service.look import meter_now, open_defects, standing_editions
 from jutrel.service.people import Actor, allow
 from jutrel.service.problem import Conflict, NotFound, Problem
 from jutrel.service.sent import Sent
+from jutrel.service.shifts import timetable_about
 from jutrel.service.units import unit_of
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
@@ -52,24 +53,34 @@ class OpenDefect:
         return frozenset(r.entry for r in self.defect.reports)
 
 
+def acceptance_holds(here: Here, defect: Defect) -> bool:
+    """Whether a supervisor accepted a Limit for this shift; an earlier one's word is for that shift."""
+    at = defect.accepted_at
+    return at is not None and timetable_about(here.site, at).until(at) >= here.now
+
+
 async def defects_on(here: Here, unit: Unit) -> list[OpenDefect]:
     """What is open on one machine, worst first."""
     defects = await open_defects(here, unit)
     if not defects:
         return []
-    edition = await standing_edition(here, unit, defects)
+    editions = await standing_editions(here, unit, defects)
+    model = editions[0].model
     entries = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ABOUT)
     taken = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ("photographed",))
     readings = [(r.at, r.total) for r in (await meter_now(here, unit)).readings]
     out = []
-    for defect, item in zip(defects, items_of(edition, defects, unit.hours), strict=True):
-        c = checkpoint_of(edition.model, defect.key[0])
+    # Under the rules it was reported by and those in force: the worse word counts, as it does for the machine.
+    told = [items_of(edition, defects, unit.hours) for edition in editions]
+    for defect, *items in zip(defects, *told, strict=True):
+        item = max(items, key=lambda i: i.grade)
+        c = checkpoint_of(model, defect.key[0])
         duty = c.duty_of(defect.key[1])
         due = when_at(item.due_hour, readings, here.now) if item.due_hour is not None else None
         out.append(
             OpenDefect(
                 unit,
-                edition.model,
+                model,
                 defect,
                 item,
                 duty.id if duty else "",

@@ -79,10 +79,10 @@ async def folded(here: Here, unit: Unit) -> Folded:
         )  # fmt: skip
     defects = defects_of(court, starts)
     name, edition = await look_service.edition_in_force(here, now)
-    reported = await look_service.standing_edition(here, now, defects)
+    editions = await look_service.standing_editions(here, now, defects)
     newest, whole = newest_of_log(entries), now.newest.whole
     standing = replace(
-        standing_of((reported, edition), defects, now.hours, now.offset, entries),
+        standing_of(editions, defects, now.hours, now.offset, entries),
         unseen=unseen_left(looks.values(), entries),
         judged_by=name,
         missing=missing_in(hear(cases[whole]).look, edition, now.options, dict(now.own_limits)) if whole else (),

@@ -351,14 +351,14 @@ async def _put_unit(
     """
     was = unit.standing
     name, edition = await edition_in_force(here, unit)
-    reported = await standing_edition(here, unit, defects)
+    editions = await standing_editions(here, unit, defects)
     about = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ABOUT_KINDS)
     blind = await rows.blind_looks(here.db, here.site.id, unit.id)
     seen = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, SEEN_KINDS) if blind else ()
     newest = newest_of_log(entries)
     times = [t for t in (was.newest_at, newest.received_at if newest else None) if t is not None]
     standing = replace(
-        standing_of((reported, edition), defects, unit.hours, unit.offset, about),
+        standing_of(editions, defects, unit.hours, unit.offset, about),
         unseen=unseen_left(blind, seen),
         judged_by=name,
         missing=await _missing(here, unit, name, edition, look, whole),
@@ -391,12 +391,16 @@ async def edition_in_force(here: Here, unit: Unit) -> tuple[str, Edition]:
     return here.editions.of(model)[0], edition_of_model(here.catalog, model)
 
 
-async def standing_edition(here: Here, unit: Unit, defects: Sequence[Defect]) -> Edition:
-    """The rules by which a machine's open defects are told: those of the newest look that reported one."""
+async def standing_editions(here: Here, unit: Unit, defects: Sequence[Defect]) -> tuple[Edition, ...]:
+    """The rules by which a machine's open defects are told: those of the newest look that reported one, and those in
+    force; once, where they are the same."""
+    name, edition = await edition_in_force(here, unit)
     newest = max((d.latest for d in defects), key=lambda r: (r.at, r.id), default=None)
-    if newest is not None:
-        return await edition_of(here, await log_store.entries_of_stream(here.db, here.site.id, newest.look))
-    return (await edition_in_force(here, unit))[1]
+    if newest is None:
+        return (edition,)
+    first = await log_store.entries_of_stream(here.db, here.site.id, newest.look)
+    bound = pins_of(first).edition
+    return (edition,) if bound == name else (await here.books.edition(here.db, bound), edition)
 
 
 @dataclass(frozen=True, slots=True)

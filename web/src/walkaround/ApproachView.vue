@@ -72,12 +72,18 @@ async function look(first = false) {
 onMounted(() => look(true));
 watch([purpose, form], useDebounceFn(() => void look(), 250), { deep: true });
 
+/** How far this device knows the machine's log; a walk kept by an earlier release says nothing of it. */
+const known = computed(() => {
+  const log = walk.value?.log as Schemas["LogEndOut"] | undefined;
+  return { knew: log?.seq ?? 0, head: log?.head ?? "" };
+});
+
 /** Keep the first entry on the device, send it, and go on to the walk. */
 async function begin() {
   if (!walk.value || meterLow.value || busy.value) return;
   busy.value = true;
   await look();
-  const what = { kind: "opened" as const, hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value, knew: walk.value.log.seq, head: walk.value.log.head };
+  const what = { kind: "opened" as const, hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value, ...known.value };
   if (await outbox.post(newEntry(props.machine, inspection, session.person!.id, what))) {
     await outbox.flush();
     await router.replace({ name: "walk", params: { machine: props.machine, inspection } });
