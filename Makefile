@@ -12,19 +12,21 @@ demo-reset:
 	@scripts/setup.sh app
 	@exec $(PY) scripts/demo.py --reset
 
-test: check
-	@$(PY) -m pytest -n 2 --dist load
+test:
+	@scripts/test.sh
 
 test-deep:
 	@scripts/setup.sh dev
 	@JUTREL_DEEP=1 $(PY) -m pytest -n 2 tests/log/test_machine_of_states.py tests/core tests/store/test_store.py \
 	  tests/api/test_contract.py tests/browser/test_fit.py tests/browser/test_families.py tests/browser/test_readings.py \
-	  tests/browser/test_no_network.py tests/browser/test_run.py tests/panel tests/exchange/test_options.py tests/test_demo.py
+	  tests/browser/test_no_network.py tests/browser/test_run.py tests/panel tests/exchange/test_options.py \
+	  tests/clearance tests/test_demo_hours.py tests/test_demo.py
 
 check:
 	@scripts/setup.sh dev
 	@$(PY) -m ruff format --check -q . && $(PY) -m ruff check -q . && $(PY) -m mypy && .venv/bin/lint-imports --no-logo >/dev/null
-	@cd web && npx --no-install vue-tsc --noEmit && npx --no-install eslint .
+	@cd web && npx --no-install vue-tsc --noEmit --incremental --tsBuildInfoFile node_modules/.cache/vue-tsc.json \
+	  && npx --no-install eslint --cache --cache-location node_modules/.cache/eslint/ .
 
 bench:
 	@scripts/setup.sh dev

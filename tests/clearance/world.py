@@ -215,6 +215,7 @@ class World:
                 else:
                     late += await self._do(db, one)
             await self._deliver(late, when)
+        await self._deliver(late, 10**6)
         return out
 
     async def _deliver(self, late: list[tuple[int, Any]], until: int) -> None:

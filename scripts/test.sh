@@ -1,0 +1,16 @@
+#!/usr/bin/env bash
+# The whole test run: format, lint, types and import rules go beside the tests, which wait for browsers half of the time.
+set -uo pipefail
+cd "$(dirname "$0")/.."
+scripts/setup.sh dev || exit 1
+mkdir -p .jutrel
+make -s check > .jutrel/check.log 2>&1 &
+check=$!
+.venv/bin/python -m pytest -n 2 --dist load
+tests=$?
+if ! wait "$check"; then
+  cat .jutrel/check.log
+  echo "The checks failed."
+  exit 1
+fi
+exit "$tests"
