@@ -40,6 +40,11 @@ settings.register_profile("jutrel", derandomize=not DEEP, deadline=None)
 settings.load_profile("jutrel")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Browsers last: their driver keeps an event loop in the thread, and nothing else can run one beside it."""
+    items.sort(key=lambda item: "tests/browser/" in item.nodeid)
+
+
 @pytest.fixture(scope="session")
 def cluster(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cluster]:
     """One cluster for all workers of a run; whoever needs it last takes it away."""
