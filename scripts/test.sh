@@ -1,10 +1,10 @@
 #!/usr/bin/env bash
-# The whole test run: format, lint, types and import rules go beside the tests, which wait for browsers half of the time.
+# The whole test run: format, lint, types and import rules go beside the tests, and give way to them.
 set -uo pipefail
 cd "$(dirname "$0")/.."
 scripts/setup.sh dev || exit 1
 mkdir -p .jutrel
-make -s check > .jutrel/check.log 2>&1 &
+nice -n 19 make -s check > .jutrel/check.log 2>&1 &
 check=$!
 .venv/bin/python -m pytest -n 2 --dist load
 tests=$?
