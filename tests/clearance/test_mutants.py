@@ -203,7 +203,7 @@ AROUND: list[tuple[str, str, str]] = [
     ("core/clearance/unseen.py", "if last.get(u.checkpoint, 0) < u.seq:", "if False:"),
     ("core/machine/state.py", "[*heads, *_last_signed(key, signed)]", "[*heads]"),
     ("core/run.py", "options = (pins.options | self.opened.options)", "options = self.opened.options"),
-    ("service/run.py", "heard.look.pins.options, answers", "s.walk.options, answers"),
+    ("service/run.py", "heard.look.pins.options, answers", "heard.look.opened.options, answers"),
     ("service/run.py", "now = max([here.now, *(e.time for e in entries)])", "now = here.now"),
     ("service/run.py", "left_running = None if until is not None else still_running(engine, s.id, entries)", "left_running = None"),
     ("service/run.py", "driver = driver_of(named.entries) or asks", "driver = named.entries[0].by"),
