@@ -15,7 +15,7 @@ from jutrel.core.clearance.looks import Looks
 from jutrel.core.clearance.timetable import RUNNING_H, Timetable, life_until
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import UNACCEPTED
-from jutrel.core.inspection.look import Status, lapsed
+from jutrel.core.inspection.look import LAPSES_AFTER, Status, lapsed
 from jutrel.core.machine.event import ended_said
 from jutrel.core.machine.incident import waiting_said
 from jutrel.core.machine.lock import locked_said
@@ -272,14 +272,13 @@ def _why(m: Machine, start: Answer) -> Said:
 
 
 MOMENT = timedelta(microseconds=1)
-LAPSE = timedelta(hours=10)
 
 
 def changes_at(m: Machine, now: datetime) -> datetime | None:
     """When `clearance` next says something else though nobody did anything; None: never."""
     ends = []
     if m.looks.current is not None:
-        ends.append(m.looks.current.begun_at + LAPSE + MOMENT)
+        ends.append(m.looks.current.begun_at + LAPSES_AFTER + MOMENT)
     if m.looks.cleared is not None and m.looks.base is not None:
         ends.append(until_of(m, m.looks.base, m.looks.cleared) + MOMENT)
     if m.standing.newest_at is not None:
