@@ -87,12 +87,14 @@ def walk(page: Page, base: str) -> dict[str, Any]:
         onward.click()
         page.wait_for_timeout(1500)
         moves += 1
+    # Counted before another page is opened: its own counting begins at nought.
+    wrote, requests, sizes = int(page.evaluate("window.writes")) - writes, len(got), sum(got)
     judged = control(page, base)
     session.send("Emulation.setCPUThrottlingRate", {"rate": 1})
     return {
         "judged": judged,
-        "first": first, "taps": taps, "requests": len(got), "bytes": sum(got), "moves": moves,
-        "writes": int(page.evaluate("window.writes")) - writes, "took": took, "shown": shown,
+        "first": first, "taps": taps, "requests": requests, "bytes": sizes, "moves": moves,
+        "writes": wrote, "took": took, "shown": shown,
     }  # fmt: skip
 
 

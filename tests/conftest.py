@@ -19,10 +19,12 @@ from typing import Any
 
 import psycopg
 import pytest
+from argon2 import PasswordHasher
 from hypothesis import settings
 
 from jutrel.catalog import catalog
 from jutrel.cluster import Cluster, free_port
+from jutrel.demo import load
 from jutrel.demo.load import base as base_data
 from jutrel.demo.load import load_demo
 from jutrel.service.context import Books
@@ -92,6 +94,11 @@ def owner_of(url: str) -> str:
     return Cluster(folder).url_of(url.rsplit("/", 1)[1], owner=True)
 
 
+def _cheap(pin: str) -> str:
+    """A PIN's hash that is checked in no time: what it costs to guess one is tried where that is the matter."""
+    return PasswordHasher(time_cost=1, memory_cost=8, parallelism=1).hash(pin)
+
+
 def _template(cluster: Cluster, name: str, fill: Callable[[str], None]) -> str:
     """A database that others are copied from, made once for all workers."""
     run = cluster.folder.name.removeprefix("test-")
@@ -100,7 +107,9 @@ def _template(cluster: Cluster, name: str, fill: Callable[[str], None]) -> str:
             sql(cluster, f'drop database if exists "{name}_begun"')
             sql(cluster, f'create database "{name}_begun"')
             _aside(lambda: bring_up(cluster.url_of(f"{name}_begun", owner=True), CATALOG))
-            _aside(lambda: fill(cluster.url_of(f"{name}_begun", owner=False)))
+            with pytest.MonkeyPatch.context() as patch:
+                patch.setattr(load, "hash_pin", _cheap)
+                _aside(lambda: fill(cluster.url_of(f"{name}_begun", owner=False)))
             sql(cluster, f'alter database "{name}_begun" rename to "{name}"')
     return name
 

@@ -15,6 +15,7 @@ from jutrel.service.ids import uuid7
 
 Plain = dict[str, Any]
 OPTIONS = {m.id: m.options for m in MACHINES}
+ASKS_AGAIN = ("released", "rechecked", "accepted", "limits-accepted", "examined", "putting-right", "meter-corrected")
 CRACK = {
     "answer": "defect",
     "findings": [{"failure_mode": "crack", "attributes": {"crack_where": "parent"}, "note": "n"}],
@@ -30,6 +31,8 @@ class Device:
         self.by = ""
         self.pens: dict[str, str] = {}
         self.drift = timedelta()
+        self.gives_pin = True
+        self.pin = PIN
         self._last = 0
 
     def sign_in(self, who: str = "Mira", pin: str = PIN) -> httpx.Response:
@@ -58,10 +61,19 @@ class Device:
         }
 
     def send(self, machine: str, stream: str, entries: list[Plain], **more: Any) -> httpx.Response:
-        """Send entries; with them the pens of others who wrote on this tablet."""
+        """Send entries; with them the pens of others who wrote on this tablet, and the PIN where it is asked again."""
+        for e in entries:
+            if self.gives_pin and e.get("what", {}).get("kind") in ASKS_AGAIN:
+                self.pin_again(e["id"], by=e["by"])
         pens = [secret for by, secret in self.pens.items() if by != self.by]
         body = {"machine": machine, "stream": stream, "entries": entries, "pens": pens, **more}
         return self.http.post("/api/entries", json=body)
+
+    def pin_again(self, *ids: str, by: str = "", pin: str = "") -> httpx.Response:
+        """Give the PIN again for what these entries say."""
+        return self.http.post(
+            "/api/session/pin", json={"person": by or self.by, "pin": pin or self.pin, "entries": list(ids)}
+        )
 
     def opening(self, machine: str, **more: Any) -> Plain:
         """An opening as a tablet makes it that has the machine's page open: it says how far it knows its log."""

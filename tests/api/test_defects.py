@@ -9,7 +9,7 @@ from typing import Any
 from pypdf import PdfReader
 
 from tests.api.conftest import Tablets
-from tests.device import CRACK, Device
+from tests.device import ASKS_AGAIN, CRACK, Device
 
 LEAK = {
     "answer": "defect",
@@ -23,6 +23,8 @@ def listed(device: Device, machine: str = "ex-01") -> list[dict[str, Any]]:
 
 def act(device: Device, defect: dict[str, Any], kind: str, id_: str = "", **more: Any) -> Any:
     body = {"id": id_ or device.new_id(), "kind": kind, "note": more.pop("note", "done as agreed"), **more}
+    if kind in ASKS_AGAIN:
+        device.pin_again(body["id"])
     body |= {"seen": defect["entries"], "release": defect["release"]}
     return device.http.post(f"/api/machines/{defect['machine']}/defects/{defect['id']}/acts", json=body)
 

@@ -11,9 +11,9 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from jutrel.api.app import make_app
-from jutrel.demo.story import WHO
+from jutrel.demo.story import PIN, WHO
 from jutrel.service.context import Shop
-from jutrel.service.people import try_pin, wait_after
+from jutrel.service.people import hash_pin, try_pin, wait_after
 from jutrel.settings import Settings
 from tests.api.conftest import Tablets
 from tests.conftest import CATALOG
@@ -211,3 +211,15 @@ def test_without_a_database_there_is_one_sentence() -> None:
         assert (reply.status_code, reply.headers["retry-after"]) == (503, "3")
         assert "stay on this device" in reply.json()["detail"]
         assert http.get("/api/health").json()["database"] is False
+
+
+def test_a_pin_is_kept_so_that_guessing_costs() -> None:
+    """At least the memory and the passes that the Password Storage Cheat Sheet of OWASP gives for argon2id (from
+    memory: 19 MiB and two passes)."""
+    kept = hash_pin(PIN)
+    _, kind, _, costs, _, _ = kept.split("$")
+    cost = dict(pair.split("=") for pair in costs.split(","))
+    assert kind == "argon2id"
+    assert int(cost["m"]) >= 19 * 1024
+    assert int(cost["t"]) >= 2
+    assert PIN not in kept

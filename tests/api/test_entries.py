@@ -171,7 +171,10 @@ def test_a_hold_goes_on_until_a_mechanic_and_another_person_end_it(tablet: Devic
     assert dag.send("ex-03", inspection, [own]).json()["refused"][0]["kind"] == "other-verdict"
     assert go() == "held"
     assert "another person has to confirm" in tablet.yard("ex-03")["why"]
-    assert tablet.send("ex-03", inspection, [tablet.signature(inspection)]).json()["stored"]
+    second = tablet.signature(inspection)
+    assert tablet.send("ex-03", inspection, [second]).json()["refused"][0]["kind"] == "pin-again"
+    tablet.pin_again(second["id"])
+    assert tablet.send("ex-03", inspection, [second]).json()["stored"]
     assert go() == "ready"
 
 

@@ -73,6 +73,7 @@ def test_a_repair_of_something_small_locks_until_who_began_it_is_done(tablets: T
     assert admin.http.post("/api/people", json=new).status_code == 201
     session = {"person": new["id"], "pin": new["pin"], "device": other.name}
     assert other.http.post("/api/session", json=session).is_success
+    other.by, other.pin = new["id"], new["pin"]
     mira.whole("ex-03", {"teeth": WORN})
     assert run_of(mira, "ex-03")["gate"]["may"], "worn teeth hold nobody up"
     defect = listed(dag, "ex-03")[0]

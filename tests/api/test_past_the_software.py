@@ -211,6 +211,7 @@ def test_10_a_wrong_meter_reading_is_struck(tablet: Device) -> None:
     reading = next(e["id"] for e in tablet.look(wrong)["entries"] if e["kind"] == "opened")
     body = {"id": tablet.new_id(), "reading": reading, "hours": None, "why": "one digit too many"}
     for _ in range(2):
+        tablet.pin_again(body["id"])
         file = tablet.http.post("/api/machines/ex-01/meter/correction", json=body).raise_for_status().json()
     assert file["meter"] == 6214.0
     assert [e["kind"] for e in file["entries"]] == ["meter-corrected", "filed"]

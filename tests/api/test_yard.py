@@ -23,6 +23,7 @@ from jutrel.service.sent import Sent
 from jutrel.service.yard import YardMachine, yard
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import people as people_store
 from tests.conftest import CATALOG
 from tests.device import OPTIONS
 from tests.walks import defect, walked
@@ -95,6 +96,7 @@ class Shift:
                     frozenset(),
                     0,
                 )
+                await people_store.note_pin(here.db, here.site.id, WHO[who], [last.id], "", at)
                 end = Here(here.db, here.site, here.books, at + timedelta(minutes=13))
                 taken = await take(end, self.actor(who, at), "ex-01", inspection, [last])
                 assert not taken.refused, taken.refused
@@ -206,6 +208,7 @@ def test_a_hold_of_the_morning_that_was_mended_does_not_stop_the_yard(tell: Call
             covers = [e.id for e in s.entries]
             what = payload_of("signed", {"covers": covers, "outcome": s.verdict.outcome.value})
             sent = Sent(f"{inspection[:24]}{day.count:04d}99999999", "signed", WHO["Osk"], here.now, what)
+            await people_store.note_pin(db, here.site.id, WHO["Osk"], [sent.id], "", noon)
             assert not (await take(here, day.actor("Osk", noon), "ex-01", inspection, [sent])).refused
         after = await day.look(noon + timedelta(hours=1))
         assert (after.go, str(after.why)) == ("ready", "Nothing stands against starting it.")

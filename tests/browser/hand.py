@@ -49,6 +49,13 @@ class Hand:
         self.tap("enter")
         self.page.get_by_role("heading", name=self.say("yard.title")).wait_for()
 
+    def pin_again(self, pin: str = PIN) -> None:
+        """Give the PIN again in the dialog that asks for it."""
+        pad = self.see("pin-again")
+        for digit in pin:
+            pad.get_by_role("button", name=digit, exact=True).click()
+        pad.get_by_test_id("enter").click()
+
     def sign_out(self) -> None:
         self.page.get_by_role("button", name=self.say("shell.out")).click()
         self.page.get_by_role("heading", name=self.say("signIn.title")).wait_for()

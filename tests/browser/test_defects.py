@@ -45,6 +45,17 @@ def test_a_hold_goes_through_all_hands_and_every_page_sees_it(bare: str, serve: 
         # The mechanic stands beside it with a phone.
         dag = hand(base, width=390, height=844)
         dag.sign_in("Dag Hollmer")
+        # He lowers the boom first: that needs the engine, and is no work.
+        dag.page.goto("/machines/ex-01/run")
+        expect(dag.see("gate")).to_have_attribute("data-may", "false")
+        dag.tap("put-right-open")
+        dag.tap("cure-lower")
+        dag.see("cure-how").fill("onto stands, Osk keeps people away")
+        expect(dag.see("cure-say")).to_be_disabled()  # nobody near is said, too
+        dag.tap("cure-clear")
+        dag.tap("cure-say")
+        dag.pin_again()
+        expect(dag.see("cure")).to_contain_text("What is up is lowered to the ground")
         dag.page.goto("/defects/ex-01")
         mine = dag.see("defect-ex-01-boom")
         mine.get_by_test_id("do-isolated").click()
@@ -57,6 +68,9 @@ def test_a_hold_goes_through_all_hands_and_every_page_sees_it(bare: str, serve: 
         dag.see("act-note").fill("plate welded in")
         dag.see("act-parts").fill("plate 12 mm")
         dag.tap("act-send")
+        dag.pin_again("1111")
+        expect(dag.see("pin-again")).to_contain_text("do not belong together")
+        dag.pin_again()
         expect(mine).to_contain_text("Another person has to check it")
         expect(mine.get_by_test_id("do-rechecked")).to_have_count(0)
 
@@ -65,6 +79,7 @@ def test_a_hold_goes_through_all_hands_and_every_page_sees_it(bare: str, serve: 
         card.get_by_test_id("do-rechecked").click()
         expect(pell.page.get_by_role("dialog")).to_contain_text("Dag Hollmer repaired it. Look at it yourself")
         pell.tap("act-send")
+        pell.pin_again()
         expect(card).to_have_count(0)
         expect(mine).to_have_count(0, timeout=2500)
         pell.page.goto("/")

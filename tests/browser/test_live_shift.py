@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from datetime import timedelta
 from pathlib import Path
 
@@ -122,8 +123,13 @@ def test_a_live_shift_from_key_to_key(machine: tuple[Processes, float], hand: Ne
     said = yes(me, stands("shutting-down"))
     while "cool-down" not in said:
         said += one(me)
-    me.tap("key-stands")
-    expect(me.see("engine")).to_have_attribute("data-engine", "stopped", timeout=30_000)
+    # At sixty times the speed a turn of the key can be over before the stand-in looks: it is turned again.
+    for _ in range(6):
+        me.tap("key-stands")
+        with suppress(AssertionError):
+            expect(me.see("engine")).to_have_attribute("data-engine", "stopped", timeout=5000)
+            break
+    expect(me.see("engine")).to_have_attribute("data-engine", "stopped")
     said += yes(me, stands("secured"))
     assert said.index("purge") < said.index("isolator-off") < said.index("key-away")
     expect(me.see("handover")).to_contain_text("The battery is not charged")

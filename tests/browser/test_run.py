@@ -10,8 +10,10 @@ import pytest
 from playwright.sync_api import expect
 
 from jutrel.demo.story import WHO
+from tests.api.test_runs import left, run_of, say
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
+from tests.clearance.yard import readied, started
 from tests.conftest import Serve
 from tests.deep import DEEP
 from tests.device import Device
@@ -119,6 +121,13 @@ def whole(me: Hand, clock: Clock, machine: str) -> list[str]:
     return said + shut_down(me, clock)
 
 
+def tablet_of(base: str, who: str) -> Device:
+    """Another tablet of the same person, without a page."""
+    device = Device(httpx.Client(base_url=base, timeout=20))
+    assert device.sign_in(who).is_success
+    return device
+
+
 def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     base = serve(demo, CLOCK=str(clock.file))
     me = hand(base)
@@ -179,10 +188,13 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
 
 
 def test_oil_pressure_that_does_not_come_stops_the_start(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
-    me = hand(serve(demo, CLOCK=str(clock.file)), width=390, height=844)
+    base = serve(demo, CLOCK=str(clock.file))
+    me = hand(base, width=390, height=844)
     me.sign_in("Osk Brandel")
-    begin(me, "rh-08")
-    prepare(me, clock)
+    tablet = tablet_of(base, "Osk")
+    hours = run_of(tablet, "rh-08")["machine"]["hour_meter"]
+    readied(tablet, "rh-08", lambda: clock.forward(0.3), hour_meter=hours)
+    me.page.goto("/machines/rh-08/run")
     start(me)
     clock.forward(0.3)
     expect(me.see("stop-now")).to_contain_text("Oil pressure stands", timeout=20_000)
@@ -200,10 +212,13 @@ def test_what_fails_or_is_measured_counts_and_what_happened_ends_it(
     base = serve(demo, CLOCK=str(clock.file))
     me = hand(base)
     me.sign_in("Osk Brandel")
-    begin(me, "rh-08")
-    prepare(me, clock)
-    start(me)
-    through(me, clock, "warming")
+    # The start goes as it should, on another tablet.
+    other = tablet_of(base, "Osk")
+    hours = run_of(other, "rh-08")["machine"]["hour_meter"]
+    stream = started(other, "rh-08", lambda: clock.forward(0.3), hour_meter=hours)
+    now = run_of(other, "rh-08", stream)
+    say(other, "rh-08", stream, *left(now, "start"))
+    me.page.goto("/machines/rh-08/run")
     while not me.see("now-service-brake").count():
         say_yes(me, clock)
 

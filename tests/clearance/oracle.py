@@ -68,13 +68,17 @@ def events(history: list[Act], now: int) -> list[Act]:
     ending = ("incident", "done", "fits", "sends-off", "takes-back", "end")
     found = sorted((a for a in history if a.what in ending and a.at <= now), key=lambda a: a.at)
     fitted: set[str] = set()
+    away = False
     out = []
     for a in found:
-        # What is fitted already is not fitted again.
-        if a.what != "fits" or a.on not in fitted:
+        # What is fitted already is not fitted again; what is away does not leave, what is here is not taken back.
+        same = (a.what == "fits" and a.on in fitted) or (a.what == "sends-off" and away)
+        if not same and not (a.what == "takes-back" and not away):
             out.append(a)
         if a.what == "fits":
             fitted.add(a.on)
+        if a.what in ("sends-off", "takes-back"):
+            away = a.what == "sends-off"
     return out
 
 
@@ -142,12 +146,20 @@ def whole_holds(a: Act, history: list[Act], at: int, now: int) -> bool:
     )
 
 
+def heard_by(a: Act, history: list[Act]) -> int:
+    """How much of what people said of the machine had come in when its tablet heard of it last."""
+    others = [b for b in history if b is not a]
+    return sum((b.at <= a.knew) + (b.signed is not None and b.signed <= a.knew) for b in others)
+
+
 def clears(history: list[Act], who: str, now: int) -> bool:
     """Whether an inspection clears it for whoever asks."""
     taken = [a for a in looks(history, now, "whole", "short") if signed(a, history, now)]
     if not taken:
         return False
-    newest = max(taken, key=lambda a: (a.knew, a.at))
+    # Of two the one that had heard more of the machine is the newer; where both had heard the same, clocks say nothing,
+    # and whichever came in last counts.
+    newest = max(taken, key=lambda a: (heard_by(a, history), a.at))
     if newest.who != who:
         return False
     if newest.what == "whole":

@@ -6,12 +6,15 @@ Each was tried by hand first and succeeded, before clearance was a proof.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
 from jutrel.api import door
 from jutrel.api.app import make_app
+from jutrel.core.machine.family import SystemClass
+from jutrel.demo.story import WHO
 from jutrel.settings import Settings
 from tests.api.test_runs import Plain, begin, engine, run_of, say
 from tests.clearance.yard import Clock, Yard, go, may, started, to_work
@@ -200,15 +203,7 @@ def test_a_limit_that_nobody_accepted_is_started_and_not_worked(yard: Yard) -> N
     me, machine = yard.tablet("Mira"), yard.machine("tolvane-e24")
     me.whole(machine, {"sag-left": SAG})
     assert (go(me, machine), may(me, machine)) == ("limited", True)
-    stream = begin(me, machine)
-    for _ in range(5):
-        now = run_of(me, machine, stream)
-        for s in now["steps"]:
-            if s["phase"] in ("ready", "start") and s["engine"] is None and not s["settled"]:
-                word = now["gate"]["accepted_as"] if s["id"] == "limits" else ""
-                say(me, machine, stream, s["id"], word=word)
-    assert run_of(me, machine, stream)["ready_to_start"], run_of(me, machine, stream)["missing"]
-    engine(me, machine, stream, "cranking", "running")
+    stream = started(me, machine)
     now = to_work(me, machine, stream)
     assert (now["stand"], now["ready_to_work"]) == ("not-cleared", False), now["missing"]
     assert "supervisor" in now["says"]
@@ -223,6 +218,38 @@ def test_a_limit_that_nobody_accepted_is_started_and_not_worked(yard: Yard) -> N
     me.whole(machine, {"sag-left": SAG | {"answer": "sound", "findings": []}})
     now = run_of(me, machine, stream)
     assert not now["ready_to_work"]
+
+
+def test_what_nobody_could_see_is_accepted_for_a_shift_too(yard: Yard) -> None:
+    """No life depends on it, so it may be started; it works once a supervisor has accepted that nobody saw it."""
+    me, machine = yard.tablet("Mira"), yard.machine()
+    family = CATALOG.models["korveth-s180"].family
+    at = next(c.id for c in family.checkpoints if c.mandatory and c.kind is not SystemClass.LIFE)
+    walk = me.new_id()
+    assert sent(me, machine, walk, *me.walk(machine, {at: UNSEEN})) == []
+    signature = me.signature(walk)
+    assert signature["what"]["outcome"] == "limited"
+    assert sent(me, machine, walk, signature) == []
+    stream = started(me, machine)
+    now = to_work(me, machine, stream)
+    assert (now["stand"], now["ready_to_work"]) == ("not-cleared", False)
+    within = me.http.get(f"/api/limits?machine={machine}").json()[0]
+    assert (within["accepted_by"], within["may"]) == ("", False)
+    path, body = f"/api/machines/{machine}/limits", {"id": me.new_id(), "limits": within["name"], "reason": "by day"}
+    assert me.http.post(path, json=body).status_code == 403
+    boss = yard.boss
+    assert boss.http.post(path, json=body | {"limits": "0" * 16}).json()["type"].endswith("other-limits")
+    assert boss.http.post(path, json=body).json()["type"].endswith("pin-again")
+    boss.pin_again(body["id"])
+    for _ in range(2):  # sent twice it is one
+        assert boss.http.post(path, json=body).json()[0]["accepted_by"] == "Pell Aronsk"
+    assert to_work(me, machine, stream)["ready_to_work"]
+    # What nobody could see the next day is another shift's word.
+    yard.later(me, hours=24)
+    me.sign_in()
+    me.whole(machine, {at: UNSEEN})
+    assert me.http.get(f"/api/limits?machine={machine}").json()[0]["accepted_by"] == ""
+    assert not run_of(me, machine, stream)["ready_to_work"]
 
 
 # --- nothing has happened since
@@ -265,6 +292,21 @@ def test_who_tells_of_an_incident_is_not_who_examines(yard: Yard) -> None:
 # --- it is yours
 
 
+def test_another_cranks_in_the_run_of_whoever_walked_it(yard: Yard) -> None:
+    """It counts who says that he cranks, whoever looks at the page."""
+    me, osk, machine = yard.tablet("Mira"), yard.tablet("Osk"), yard.machine()
+    me.whole(machine)
+    stream = started(me, machine)
+    assert to_work(me, machine, stream)["ready_to_work"]
+    engine(osk, machine, stream, "running")  # he takes over, and it goes on running
+    for tablet in (me, osk, yard.boss):
+        now = run_of(tablet, machine, stream)
+        assert not now["ready_to_work"]
+        assert now["stand"] == "not-cleared", now["says"]
+    osk.whole(machine, purpose="change-of-operator")
+    assert run_of(osk, machine, stream)["stand"] != "not-cleared"
+
+
 def test_a_second_operator_goes_on_with_the_first_ones_run(yard: Yard) -> None:
     me, other, machine = yard.tablet("Mira"), yard.tablet("Osk"), yard.machine()
     me.whole(machine)
@@ -279,6 +321,127 @@ def test_a_second_operator_goes_on_with_the_first_ones_run(yard: Yard) -> None:
     now = run_of(other, machine, stream)
     assert now["gate"]["may"], "now it is the other's"
     assert not any("Somebody else" in m for m in now["missing"])
+
+
+# --- started to put right
+
+
+def right(me: Device, machine: str, cure: str = "lower", **more: Any) -> Plain:
+    """A word that it is started to put it right, by somebody who has the machine's page open."""
+    seen = [e for h in run_of(me, machine)["gate"]["holding"] for e in h["entries"]]
+    what = {"cure": cure, "how": "nobody within twenty metres", "clear": True, **more}
+    return me.entry("putting-right", seen, **what)
+
+
+def say_right(me: Device, machine: str, cure: str = "lower", **more: Any) -> list[str]:
+    return sent(me, machine, f"defect.{me.new_id()}", right(me, machine, cure, **more))
+
+
+def test_a_held_machine_is_started_to_put_it_right_and_for_nothing_else(yard: Yard) -> None:
+    me, dag, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine("tolvane-e24")
+    me.whole(machine, {"boom": CRACK})
+    gate = run_of(me, machine)["gate"]
+    assert [(h["yours"], h["moved"]) for h in gate["holding"]] == [(False, False)]
+    assert say_right(me, machine) == []
+    gate = run_of(me, machine)["gate"]
+    assert (gate["may"], gate["cure"]) == (False, "")
+    assert "not for you" in gate["no_cure"]
+    assert say_right(dag, machine, "move", place="the workshop") == []
+    gate = run_of(dag, machine)["gate"]
+    assert not gate["may"]
+    assert "where it stands" in gate["no_cure"]
+    assert say_right(dag, machine) == []
+    gate = run_of(dag, machine)["gate"]
+    assert (gate["may"], gate["held"]) == (True, False)
+    assert "lowered" in gate["cure"]
+    assert not may(me, machine), "whoever said it, nobody else"
+    assert (go(me, machine), go(dag, machine)) == ("held", "held")
+    stream = started(dag, machine)
+    now = to_work(dag, machine, stream)
+    assert (now["stand"], now["ready_to_work"], now["ready_to_start"]) == ("putting-right", False, False)
+    assert "no work" in now["says"]
+    # Its hour is over: what is up is put down in peace, and then the engine is stopped.
+    yard.later(me, dag, minutes=61)
+    now = run_of(dag, machine, stream)
+    assert now["stand"] == "not-cleared"
+    assert not now["gate"]["may"]
+    yard.later(me, dag, minutes=15)
+    assert run_of(dag, machine, stream)["stand"] == "stop"
+
+
+def test_two_people_do_not_start_it_to_put_it_right_at_once(yard: Yard) -> None:
+    """Whoever says it second was near it; and somebody's idle word does not stop the first with a load in the air."""
+    me, dag, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine()
+    fitted = {"answer": "defect", "findings": [{"failure_mode": "still-fitted", "attributes": {"fitted": "fitted"}}]}
+    me.whole(machine, {"lock-bar": fitted})
+    assert say_right(dag, machine, "lift-off") == []
+    stream = started(dag, machine)
+    assert say_right(me, machine, "lift-off") == ["cure-under-way"]
+    assert run_of(dag, machine, stream)["stand"] in ("started", "putting-right")
+    assert not may(me, machine)
+    yard.later(me, dag, minutes=61)
+    assert say_right(me, machine, "lift-off") == []
+    assert (may(me, machine), may(dag, machine)) == (True, False)
+
+
+def test_words_that_start_no_held_machine(yard: Yard) -> None:
+    me, dag, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine("tolvane-e24")
+    me.whole(machine, {"boom": CRACK})
+    for wrong in ({"clear": False}, {"cure": "move"}, {"place": "the workshop"}, {"how": ". ."}):
+        assert say_right(dag, machine, **wrong) == ["bad-entry"], wrong
+    dag.gives_pin = False
+    assert say_right(dag, machine) == ["pin-again"]
+    dag.gives_pin = True
+    # Somebody finds more, or finds it again, after it was said.
+    assert say_right(dag, machine) == []
+    assert may(dag, machine)
+    me.whole(machine, {"boom": CRACK})
+    assert not may(dag, machine)
+    assert "anew" in run_of(dag, machine)["gate"]["no_cure"]
+    assert say_right(dag, machine) == []
+    assert may(dag, machine)
+    # Somebody works at it.
+    lock = {"id": me.new_id(), "why": "greasing the pins"}
+    assert me.http.post(f"/api/machines/{machine}/locks", json=lock).is_success
+    assert not may(dag, machine)
+    off = f"/api/machines/{machine}/locks/{lock['id']}/off"
+    assert me.http.post(off, json={"id": me.new_id(), "reason": ""}).is_success
+    assert may(dag, machine)
+    # It tips over.
+    assert sent(me, machine, f"defect.{me.new_id()}", me.entry("incident", what="tipped")) == []
+    assert not may(dag, machine)
+
+
+def test_what_nobody_could_see_is_seen_before_it_is_started_to_put_right(yard: Yard) -> None:
+    me, dag, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine("tolvane-e24")
+    me.whole(machine, {"boom": CRACK, "lock-lever": UNSEEN})
+    assert say_right(dag, machine) == []
+    assert not may(dag, machine)
+
+
+def test_what_is_put_right_without_power_starts_nothing(yard: Yard) -> None:
+    """Too little oil is filled, not run: whoever says it."""
+    me, dag, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine("tolvane-e24")
+    low = {"answer": "defect", "findings": [{"failure_mode": "level", "attributes": {"low_level": "very-low"}}]}
+    me.whole(machine, {"engine-oil": low})
+    assert go(me, machine) == "held"
+    assert say_right(dag, machine, "find") == []
+    assert not may(dag, machine)
+    assert "without starting" in run_of(dag, machine)["gate"]["no_cure"]
+
+
+def test_the_operator_lifts_the_load_off_a_lock_that_is_still_fitted(yard: Yard) -> None:
+    me, machine = yard.tablet("Mira"), yard.machine()
+    fitted = {"answer": "defect", "findings": [{"failure_mode": "still-fitted", "attributes": {"fitted": "fitted"}}]}
+    me.whole(machine, {"lock-bar": fitted})
+    assert (go(me, machine), may(me, machine)) == ("held", False)
+    assert say_right(me, machine, "lift-off") == []
+    assert may(me, machine)
+    stream = started(me, machine)
+    assert run_of(me, machine, stream)["stand"] in ("started", "putting-right")
+    engine(me, machine, stream, "stopped")
+    yard.later(me, minutes=61)
+    assert not may(me, machine), "what is not put right by then holds it still"
 
 
 # --- the run
@@ -398,8 +561,30 @@ def test_a_meter_read_too_high_names_the_meter(yard: Yard) -> None:
     path = f"/api/machines/{machine}/meter/correction"
     assert other.http.post(path, json=body).status_code == 403, "another operator's reading"
     assert me.http.post(path, json=body | {"why": "."}).status_code == 422
+    assert me.http.post(path, json=body).json()["type"].endswith("pin-again"), "hours are lowered by name and PIN"
+    me.pin_again(body["id"])
     assert me.http.post(path, json=body).is_success
     assert may(me, machine)
+
+
+def test_hours_that_are_corrected_below_what_was_overdue_are_shown(yard: Yard) -> None:
+    me, dag, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine()
+    me.whole(machine, {"mirror-left": MIRROR}, hour_meter=20_000.0)
+    found = me.http.get(f"/api/defects?machine={machine}").json()["defects"][0]
+    assert found["lowered"] is None
+    due = found["due"]["hour"]
+    yard.later(me, dag, hours=9)
+    me.sign_in()
+    dag.sign_in("Dag")
+    me.whole(machine, hour_meter=due + 30)
+    read = me.http.get(f"/api/machines/{machine}").json()["readings"]
+    last = next(r for r in read if r["shown"] == due + 30)["entry"]
+    body = {"id": dag.new_id(), "reading": last, "hours": due - 5, "why": "seven read for one"}
+    dag.pin_again(body["id"])
+    assert dag.http.post(f"/api/machines/{machine}/meter/correction", json=body).is_success
+    shown = dag.http.get(f"/api/defects?machine={machine}").json()["defects"][0]["lowered"]
+    assert (shown["by"], shown["shown"], shown["now"]) == ("Dag Hollmer", due + 30, due - 5)
+    assert shown["why"] == "seven read for one"
 
 
 def test_a_cracked_mirror_on_four_shifts_is_one_of_four(yard: Yard) -> None:
@@ -465,6 +650,54 @@ def test_a_reason_is_words(yard: Yard) -> None:
     for dots in ("...", " . . . ", "---"):
         release = dag.entry("released", defect["entries"], done=dots, **what)
         assert sent(dag, machine, f"defect.{defect['id']}", release) == ["bad-entry"]
+
+
+def test_a_tablet_that_a_mechanic_left_open(yard: Yard) -> None:
+    """Whoever takes it up knows no PIN: nothing is released, accepted or examined, and nothing is lost."""
+    me, tab, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine("tolvane-e24")
+    tab.gives_pin = False
+    me.whole(machine, {"boom": CRACK})
+    defect = next(d for d in tab.open(machine))
+    stream = f"defect.{defect['id']}"
+    what = {"checkpoint": defect["checkpoint"], "failure_mode": "crack", "done": "welded and looked at"}
+    release = tab.entry("released", defect["entries"], **what)
+    tipped = me.entry("incident", what="tipped")
+    assert sent(me, machine, stream, tipped) == []
+    examined = tab.entry("examined", incident=tipped["id"], found="looked all over it")
+    assert sent(tab, machine, stream, release, examined) == ["pin-again", "pin-again"]
+    assert tab.pin_again(release["id"], pin="9999").status_code == 401
+    assert tab.pin_again(release["id"], by=WHO["Osk"]).is_success, "somebody else's PIN"
+    assert sent(tab, machine, stream, release) == ["pin-again"]
+    assert tab.pin_again(release["id"]).is_success
+    assert sent(tab, machine, stream, release) == []
+    assert sent(tab, machine, stream, examined) == ["pin-again"], "each is answered for by itself"
+    assert len(me.open(machine)) == 1, "a Hold waits for another person"
+    assert sent(me, machine, stream, me.entry("rechecked", [release["id"]], release=release["id"])) == []
+    assert me.open(machine) == []
+
+
+def test_a_second_person_made_for_the_occasion(yard: Yard) -> None:
+    """The PIN of somebody at home is set anew, and the mechanic signs as both: not with a PIN that came afterwards."""
+    me, dag, machine = yard.tablet("Mira"), yard.tablet("Dag"), yard.machine("tolvane-e24")
+    chief, other = yard.tablet("Rolf"), yard.tablet()
+    me.whole(machine, {"boom": CRACK})
+    person = dag.new_id()
+    new = {"id": person, "name": f"New {person[-4:]}", "role": "operator", "pin": "4711"}
+    assert chief.http.post("/api/people", json=new).is_success
+    defect = next(d for d in dag.open(machine))
+    stream = f"defect.{defect['id']}"
+    what = {"checkpoint": defect["checkpoint"], "failure_mode": "crack", "done": "welded and looked at"}
+    release = dag.entry("released", defect["entries"], **what)
+    assert sent(dag, machine, stream, release) == []
+    given = {"person": person, "pin": "4711", "device": dag.name}
+    assert other.http.post("/api/session", json=given).is_success
+    other.by, other.gives_pin = person, False
+    check = other.entry("rechecked", [release["id"]], release=release["id"])
+    assert other.pin_again(check["id"], pin="4711").is_success
+    assert sent(other, machine, stream, check) == ["pin-newer"]
+    assert go(me, machine) == "held"
+    assert sent(me, machine, stream, me.entry("rechecked", [release["id"]], release=release["id"])) == []
+    assert me.open(machine) == [], "somebody whose PIN is older may"
 
 
 # --- honest ways stay as short as they are

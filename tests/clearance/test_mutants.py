@@ -24,8 +24,9 @@ from jutrel.core.clearance import prove, timetable
 from jutrel.core.clearance.prove import Machine
 from jutrel.core.grading.grade import Grade
 from jutrel.core.machine.event import Event
+from jutrel.core.machine.limits import AcceptedAs, name_of
 from jutrel.core.machine.state import Unseen, Word
-from jutrel.core.wording import NOTHING
+from jutrel.core.wording import NOTHING, say
 from tests.clearance.chance import history
 from tests.clearance.conftest import Told
 from tests.clearance.oracle import may
@@ -96,6 +97,14 @@ def spoil(m: Machine, now: datetime, who: str) -> list[Case]:
         "accepted yesterday": standing(word=word, limited=True, accepted_at=now - timedelta(hours=25)),
     }
     out: list[Case] = [(name, spoilt, now, who, False, False) for name, spoilt in no_start.items()]
+    both = Word(Grade.LIMIT, NOTHING, (say("Daylight only."),))
+    named = AcceptedAs(name_of(both.limits), who, now - timedelta(hours=25))
+    no_work |= {
+        "a Limit that several things make": standing(together=both.limits),
+        "what nobody saw limits it": looks(own=both),
+        "several things, accepted yesterday": standing(together=both.limits, accepted=(named,)),
+        "several things, other ones accepted": standing(together=(say("No lifting."),), accepted=(named,)),
+    }
     return out + [(name, spoilt, now, who, True, False) for name, spoilt in no_work.items()]
 
 
@@ -151,9 +160,11 @@ MUTANTS: list[tuple[types.ModuleType, str, str]] = [
     (prove, "elif m.hours > hour:", "elif False:"),
     (prove, "not asks or asks in (cleared.begun_by, cleared.signed_by)", "True"),
     (prove, "asks in (cleared.begun_by, cleared.signed_by)", "asks in (base.begun_by, base.signed_by)"),
-    (prove, "    elif s.accepted_at is None:\n", "    elif False:\n"),
-    (prove, "elif m.timetable.until(s.accepted_at) < now:", "elif False:"),
-    (prove, "s.word.grade is not Grade.LIMIT or not s.limited", "True"),
+    (prove, "if s.limited and s.accepted_at is None:", "if False:"),
+    (prove, "elif s.accepted_at is not None and m.timetable.until(s.accepted_at) < now:", "elif False:"),
+    (prove, "elif m.timetable.until(word.at) < now:", "elif False:"),
+    (prove, "[*m.standing.together, *own]", "[*own]"),
+    (prove, "[*m.standing.together, *own]", "[*m.standing.together]"),
     (timetable, "if timedelta() < s.begins - at <= EARLY", "if timedelta() < s.begins - at"),
     (timetable, "            return shift.ends\n", "            return shift.ends + self.usual\n"),
 ]  # fmt: skip
@@ -212,13 +223,26 @@ AROUND: list[tuple[str, str, str]] = [
     ("core/procedure/outcome.py", "at is not None and stands_against(step, outcome)", "False"),
     ("service/door.py", "entry.stale and isinstance(entry.what, GIVES)", "False"),
     ("core/defect/settle.py", "if act.stale:", "if False:"),
-    ("service/door.py", "told is not None and told.by == entry.by", "False"),
+    ("service/hands.py", "told is not None and told.by == entry.by", "False"),
     ("service/door.py", "if heard.look.abandoned is not None:", "if False:"),
     ("service/door.py", "lapsed(Status.WALKING, begun, self.here.now) is not Status.WALKING", "False"),
     ("service/look.py", "saw = knew if knew and await log_store.hash_at", "saw = knew if True or await log_store.hash_at"),
     ("service/machine.py", "not mine or found is None or table.until(found.at) < here.now", "False"),
     ("core/run.py", "if (shift := self.timetable.shift_of(first.time)) is not None:", "if (shift := None) is not None:"),
     ("core/procedure/state.py", "why = self.gate.no_work or (NOTHING if self.gate.may else self.gate.why)", "why = NOTHING"),
+    ("service/hands.py", "if not await store.pin_given(", "if False and not await store.pin_given("),
+    ("service/hands.py", "set_at is not None and set_at > latest", "False"),
+    ("service/hands.py", "        check_putting_right(what)\n", "        pass\n"),
+    ("core/clearance/prove.py", "    if shared:\n", "    if False:\n"),
+    ("core/clearance/prove.py", "(p for p in m.standing.permits if p.by == asks)", "(p for p in m.standing.permits)"),
+    ("service/hands.py", "if _under_way(p, entry, unit)", "if False"),
+    ("core/clearance/prove.py", "now > until or now < permit.at - CLOCK", "False"),
+    ("core/clearance/prove.py", "if isinstance(x, Lack) and x.key == \"unseen\"]", "if False]"),
+    ("core/machine/putting_right.py", "if not set(h.entries) <= permit.saw:", "if False:"),
+    ("core/machine/putting_right.py", "if permit.role not in h.by:", "if False:"),
+    ("core/machine/putting_right.py", "if permit.place and not h.moved:", "if False:"),
+    ("core/machine/putting_right.py", "        if not h.by:\n", "        if False:\n"),
+    ("core/procedure/state.py", "        if self.gate.cure:\n", "        if False:\n"),
     ("api/rules.py", "    await judge_all(shop, at)\n", "    pass\n"),
 ]  # fmt: skip
 

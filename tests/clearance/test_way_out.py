@@ -9,6 +9,7 @@ from jutrel.core.machine.file import MeterCorrected
 from jutrel.service.look import meter_now, open_defects
 from jutrel.service.machine import write_file
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import people as people_store
 from tests.clearance.chance import history
 from tests.clearance.conftest import Told
 from tests.clearance.oracle import Act
@@ -61,7 +62,9 @@ async def acts_for(world: World, step: Step, now: int) -> list[Act]:
                 meter = await meter_now(here, unit)
                 furthest = max(meter.readings, key=lambda r: r.total)
                 what = MeterCorrected(furthest.entry, None, "misread by ten")
-                await write_file(here, await world.actor(db, "Dag"), world.machine, world.new_id(), what)
+                entry = world.new_id()
+                await people_store.note_pin(db, SITE, PEOPLE["Dag"], [entry], "", here.now)
+                await write_file(here, await world.actor(db, "Dag"), world.machine, entry, what)
                 return []
             case Step.FILE:
                 return [act(0, "Pell", "takes-back")]

@@ -26,11 +26,12 @@ from jutrel.service.ids import uuid7
 from jutrel.service.intake import take
 from jutrel.service.judge import waiting
 from jutrel.service.keep import rebuild_machine
-from jutrel.service.look import judged_anew, open_defects, standing
+from jutrel.service.look import open_defects, standing
 from jutrel.service.machine import write_file
 from jutrel.service.people import Actor, Pen, Person
 from jutrel.service.route import machine_walk
 from jutrel.service.sent import Sent
+from jutrel.service.standing import judged_anew
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
@@ -300,6 +301,7 @@ class World:
         # The pen may have ended since: who sends shows the one it was written with.
         pen = self.pens.get(me.person.name, me.pen)
         pen = pen if pen.id == me.pen.id else replace(me.pen, ends_at=min(me.pen.ends_at, at(self.now)))
+        await people_store.note_pin(db, SITE, me.person.id, [s.id for s in batch], "", at(self.now))
         taken = await take(await self.here(db), replace(me, pen=pen), self.machine, stream, batch)
         self.refused += [r.kind for r in taken.refused]
 

@@ -81,16 +81,25 @@ def may(me: Device, machine: str) -> bool:
     return bool(run_of(me, machine)["gate"]["may"])
 
 
-def started(me: Device, machine: str) -> str:
-    """A run up to the running engine, nothing said of it yet."""
-    stream = begin(me, machine)
-    for _ in range(4):
+def readied(me: Device, machine: str, pause: Callable[[], None] = lambda: None, **more: Any) -> str:
+    """A run up to the starter; `pause`: lets time go by, where the start waits for something."""
+    stream = begin(me, machine, **more)
+    for _ in range(6):
+        pause()
         now = run_of(me, machine, stream)
         todo = [*left(now, "ready"), *left(now, "start", engine=None)]
         todo = [s for s in todo if {x["id"]: x for x in now["steps"]}[s]["mark"] in ("open", "later")]
         if not todo:
             break
-        say(me, machine, stream, *todo)
+        if "limits" in todo:
+            say(me, machine, stream, "limits", word=now["gate"]["accepted_as"])
+        say(me, machine, stream, *(s for s in todo if s != "limits"))
+    return stream
+
+
+def started(me: Device, machine: str, pause: Callable[[], None] = lambda: None, **more: Any) -> str:
+    """A run up to the running engine, nothing said of it yet."""
+    stream = readied(me, machine, pause, **more)
     engine(me, machine, stream, "cranking", "running")
     return stream
 
@@ -108,9 +117,10 @@ def to_work(me: Device, machine: str, stream: str) -> Plain:
         ]  # fmt: skip
         if not todo:
             break
+        say(me, machine, stream, *(s["id"] for s in todo if not s["parts"]))
         for s in todo:
-            more = {"word": " ".join(p["id"] for p in s["parts"])} if s["parts"] else {}
-            say(me, machine, stream, s["id"], **more)
+            if s["parts"]:
+                say(me, machine, stream, s["id"], word=" ".join(p["id"] for p in s["parts"]))
     return run_of(me, machine, stream)
 
 

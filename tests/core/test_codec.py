@@ -44,6 +44,8 @@ GOOD: dict[str, dict[str, Any]] = {
     "meter-corrected": {"reading": ID, "hours": None, "why": "misread"},
     "pictured": {"photo": ID},
     "incident": {"what": "tipped", "note": "slid off the edge of the bank"},
+    "putting-right": {"cure": "move", "how": "at walking pace", "clear": True, "place": "workshop"},
+    "limits-accepted": {"limits": "0123456789abcdef", "reason": "by day, a signaller beside it"},
     "worked-on": {"what": "hot-work", "note": "bracket of the step welded"},
     "examined": {"incident": "01a216d7-d611-77fc-a4e5-7b1791bdc616", "found": "frame, pins and hoses looked at: sound"},
     "locked": {"why": "greasing under the arms"},

@@ -45,6 +45,7 @@ from jutrel.service.sent import Sent
 from jutrel.store.base import Store
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import people as people_store
 from tests.conftest import CATALOG
 from tests.deep import DEEP
 
@@ -505,6 +506,8 @@ async def _take_with(here: Here, sender: Actor, machine: str, look: str, batch: 
     before = intake.pens_shown
     intake.pens_shown = shown  # type: ignore[assignment]
     try:
+        for s in batch:
+            await people_store.note_pin(here.db, here.site.id, s.by, [s.id], "", here.now)
         return await take(here, sender, machine, look, batch)
     finally:
         intake.pens_shown = before

@@ -101,6 +101,9 @@ def test_tapping_sound_over_what_another_reported(
         other = people[Role.OPERATOR]
         signed = other.signature(look)
         assert me.send(machine, look, [me.signature(look)]).json()["refused"], "not one's own"
+        refused = other.send(machine, look, [signed]).json()["refused"]
+        assert [r["kind"] for r in refused] == ["pin-again"], "who confirms what another released answers for it"
+        assert other.pin_again(signed["id"]).is_success
         assert other.send(machine, look, [signed]).json()["refused"] == []
         assert not is_open(other, machine, entry)
     clean(people, machine, entry)
@@ -164,6 +167,8 @@ WHAT: dict[str, dict[str, Any]] = {
     "rechecked": {},
     "acknowledged": {"checkpoint": "door", "failure_mode": "bend"},
     "accepted": {"checkpoint": "door", "failure_mode": "bend", "reason": "one shift"},
+    "putting-right": {"cure": "lower", "how": "bucket on the ground", "clear": True},
+    "limits-accepted": {"limits": "0123456789abcdef", "reason": "by day"},
     "incident": {"what": "struck"},
     "worked-on": {"what": "serviced"},
     "examined": {"found": "looked all over it"},
@@ -206,6 +211,7 @@ def test_the_machines_file_is_written_by_its_roles_alone(people: dict[Role, Devi
                     "/api/machines/ex-03/meter", json={"id": me.new_id(), "last": 1.0, "first": 9.0, "why": "w"}
                 )
             case "meter-corrected":
+                me.pin_again(body["id"])
                 reply = me.http.post("/api/machines/ex-03/meter/correction", json=body)
             case "locked":
                 reply = me.http.post("/api/machines/ex-04/locks", json={"id": me.new_id(), "why": "greasing"})

@@ -27,6 +27,7 @@ from jutrel.api import (
     rules,
     runs,
     site,
+    within,
     yard,
 )
 from jutrel.api.compress import Compressed
@@ -99,6 +100,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         machines,
         overnight,
         defects,
+        within,
         incidents,
         rules,
         readings,

@@ -56,6 +56,16 @@ class DueOut(Out):
     latest: datetime | None
 
 
+class LoweredOut(Out):
+    """A correction of hours by which something was overdue no more: what the meter stood at, and what it says now."""
+
+    by: str
+    at: datetime
+    shown: float
+    now: float
+    why: str
+
+
 class OpenDefectOut(Out):
     """A defect: what, where, how bad, how far."""
 
@@ -82,6 +92,7 @@ class OpenDefectOut(Out):
     stage: Stage
     steps: list[StepOut]
     due: DueOut | None
+    lowered: LoweredOut | None
     accepted_by: str
     release: str = Field(description="The entry that waits for another person's check; empty: none does.")
     released_by: str
@@ -130,6 +141,14 @@ def _step(entry: Entry, names: Mapping[str, str]) -> StepOut:
     return StepOut(kind=kind_of(what).name, at=entry.time, by=names.get(entry.by, "?"), says=says)
 
 
+def _lowered(d: OpenDefect, names: Mapping[str, str]) -> LoweredOut | None:
+    w = d.lowered
+    if w is None:
+        return None
+    before, after = (round(h - d.unit.offset, 1) for h in (w.before, w.after))
+    return LoweredOut(by=names.get(w.by, "?"), at=w.at, shown=before, now=after, why=w.reason)
+
+
 def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, w: Wording) -> OpenDefectOut:
     """A defect as the person who asks sees it."""
     book = here.catalog.rulebook
@@ -170,6 +189,7 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
         stage=d.life.stage,
         steps=[_step(e, names) for e in d.life.steps],
         due=due,
+        lowered=_lowered(d, names),
         accepted_by=names.get(d.defect.accepted_by, "") if accepted else "",
         release=d.defect.release,
         released_by=names.get(d.defect.pending_by, "") if d.defect.pending_by else "",

@@ -32,7 +32,7 @@ async def post_entries(request: Request, wording: Tongue, body: BatchIn) -> Resp
     raw = [e.model_dump(exclude_unset=True) for e in body.entries]
     shop, at = shop_of(request), now()
     taken, here, actor = await take_batch(shop, token_of(request), body.machine, body.stream, raw, body.pens, at)
-    known = shop.books.shelf.at(here.site.id, taken.unit).get(f"look {body.stream}")
+    known = shop.books.shelf.at(here.where, taken.unit).get(f"look {body.stream}")
     look = None
     if body.since is not None and known is not None:
         look = look_now(standing_as(taken.unit, known), actor, body.since, at, shop.books.one(Items), wording)

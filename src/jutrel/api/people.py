@@ -14,12 +14,14 @@ from jutrel.api.wire_people import (
     PenOut,
     PersonChange,
     PersonOut,
+    PinAgain,
     SessionOut,
     SignedInOut,
     SignIn,
 )
 from jutrel.core.people import Role
 from jutrel.core.wording import say
+from jutrel.service import hands
 from jutrel.service import people as service
 
 HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
@@ -71,6 +73,17 @@ async def session(here: Work, who: Who) -> SessionOut:
         numbers=list(here.site.numbers),
         now=now(),
     )
+
+
+@router.post("/session/pin", status_code=204)
+async def pin_again(request: Request, who: Who, body: PinAgain) -> None:
+    """Give the PIN again for entries that release, accept, examine, confirm what another did, or lower hours.
+
+    It is given before they are sent, or when one is refused as `pin-again`; it counts for these entries alone.
+    """
+    tried = await hands.give_pin(shop_of(request), who, body.person or who.person.id, body.pin, body.entries, now())
+    if tried.refusal is not None:
+        raise tried.refusal
 
 
 @router.put("/session/language", status_code=204)

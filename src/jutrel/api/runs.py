@@ -20,6 +20,7 @@ from jutrel.api.wire_run import (
     GateOut,
     GaugeOut,
     HandedOut,
+    HoldingOut,
     PointOut,
     RunLineOut,
     RunNoteOut,
@@ -185,6 +186,16 @@ def run_out(
     state, shape = r.state, r.model.shape
     watched = {s.step.id for s in r.watched}
     locks = locks_out(r.unit, who, names)
+    holding = [
+        HoldingOut(
+            name=wording.word("checkpoint", h.name),
+            entries=list(h.entries),
+            yours=who.role in h.by,
+            moved=h.moved,
+            cures=sorted(h.cures),
+        )
+        for h in r.unit.standing.holding
+    ]
     until = {"valid_until": r.gate.until, "valid_until_hour": r.gate.until_hour} if r.gate.may else {}
     return RunOut(
         machine=machine_out(r.unit, r.model, wording),
@@ -204,7 +215,9 @@ def run_out(
         tries=state.tries,
         needs_cause=state.needs_cause,
         panel=panel_out(r.unit.id, r.panel, wording) if r.panel else None,
-        gate=GateOut.model_validate({**spoken(r.gate, wording), "go": r.go, "locks": locks, **until}),
+        gate=GateOut.model_validate(
+            {**spoken(r.gate, wording), "go": r.go, "locks": locks, "holding": holding, **until}
+        ),
         options=sorted(r.unit.options),
         steps=[_step(r, s, s.step.id in watched, names, wording) for s in state.steps],
         warm_up=_wait(r.warm, wording),

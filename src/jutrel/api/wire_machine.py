@@ -40,6 +40,7 @@ class YardMachineOut(Out):
     signed_by: str | None
     signed_at: datetime | None
     valid_until: datetime | None
+    cleared_for: list[str] = Field(description="Ids of those who may start it as it stands; others take it over.")
     walked_by: str | None
     answered: int
     planned: int

@@ -18,6 +18,14 @@ class SignIn(In):
     device: Slug
 
 
+class PinAgain(In):
+    """The PIN given again by whoever wrote these entries; `person`: where it is not whoever is signed in."""
+
+    person: Uuid | None = None
+    pin: Annotated[str, StringConstraints(max_length=20)]
+    entries: Annotated[list[Uuid], Field(min_length=1, max_length=50)]
+
+
 class PersonOut(Out):
     id: str
     name: str

@@ -12,10 +12,21 @@ from jutrel.api.wire_machine import DrawingOut
 from jutrel.api.wire_panel import PanelOut
 from jutrel.api.wire_verdict import JudgementOut
 from jutrel.core.clearance.go import Go
+from jutrel.core.machine.putting_right import Cure
 from jutrel.core.procedure.greasing import Took
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.procedure.state import Mark, Stand
 from jutrel.core.procedure.step import Phase, StepKind
+
+
+class HoldingOut(Out):
+    """Something that holds the machine. `yours`: whoever asks may start it to put that right, in place."""
+
+    name: str
+    entries: list[str]
+    yours: bool
+    moved: bool = Field(description="Whether it may be moved for that.")
+    cures: list[Cure] = Field(description="What is done about it with power, in place.")
 
 
 class GateOut(Out):
@@ -32,6 +43,10 @@ class GateOut(Out):
     )
     valid_until_hour: float | None = Field(default=None, description="And at which hours of the machine.")
     accepted_as: str = Field(description="Names these limits: accepting them says so.")
+    cure: str = Field(description="What it may be started for, by whoever asks, and for nothing else; empty: nothing.")
+    moved: bool = Field(description="Whether that is to move it to a named place.")
+    no_cure: str = Field(description="Why their own word that they start it to put it right does not count any more.")
+    holding: list[HoldingOut]
 
 
 class RunStepOut(Out):

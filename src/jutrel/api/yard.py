@@ -79,6 +79,7 @@ def machine_card(y: YardMachine, wording: Wording) -> dict[str, Any]:
         signed_by=y.signed_by,
         signed_at=y.last.signed_at if y.last else None,
         valid_until=y.clearance.start.until if y.clearance.start.may else None,
+        cleared_for=sorted(y.clearance.whose),
         walked_by=y.walked_by,
         answered=y.current.answered if y.current else 0,
         planned=y.current.planned if y.current else 0,

@@ -142,7 +142,7 @@ def load_duties(
     for source, file in sorted(read, key=lambda pair: (pair[1].order, pair[1].id)):
         if file.id != source.path.stem:
             raise source.refuse(("id",), "a duty's file is named by it: '{id}.yaml'", id=file.id)
-        duties[file.id] = duty = Duty(file.id, file.name, file.kind, file.limit or "")
+        duties[file.id] = duty = Duty(file.id, file.name, file.kind, file.limit or "", file.moved)
         words = Words(file.degraded, file.lost, file.limit)
         mine = list(_table(source, file.table, duty, words, modes, attributes, cited))
         _check_order(source, mine, attributes)

@@ -149,7 +149,8 @@ def _modes(source: SourceFile, file: FailureModesFile, attributes: dict[str, Att
                 frozenset(m.put_right.duties),
                 frozenset(m.put_right.not_duties),
             )
-        modes[m.id] = FailureMode(m.id, m.name, tuple(m.attributes), m.first_action, put_right, tuple(m.alone))
+        powered = tuple(sorted(r.value for r in m.powered))
+        modes[m.id] = FailureMode(m.id, m.name, tuple(m.attributes), m.first_action, put_right, tuple(m.alone), powered)
     return modes
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
 from typing import Any, TypeVar
@@ -117,6 +117,13 @@ class Here:
     site: SiteInfo
     books: Books
     now: datetime
+    asked: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
+    """What was read in this transaction already and nobody writes in it."""
+
+    @property
+    def where(self) -> str:
+        """By which this process keeps what it worked out: the site, with the shifts that it was worked out by."""
+        return f"{self.site.id} {self.site.shifts}"
 
     @property
     def catalog(self) -> Catalog:

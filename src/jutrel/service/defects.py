@@ -16,16 +16,18 @@ from jutrel.core.log.codec import decode, encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.forecast import When, when_at
+from jutrel.core.machine.meter import Lowered, lowered, meter_of
 from jutrel.core.machine.model import Model, checkpoint_of
 from jutrel.core.machine.state import items_of
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
 from jutrel.service.intake import take
-from jutrel.service.look import meter_now, open_defects, standing_editions
+from jutrel.service.look import METER_KINDS, open_defects
 from jutrel.service.people import Actor, allow
 from jutrel.service.problem import Conflict, NotFound, Problem
 from jutrel.service.sent import Sent
 from jutrel.service.shifts import timetable_about
+from jutrel.service.standing import standing_editions
 from jutrel.service.units import unit_of
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
@@ -46,6 +48,8 @@ class OpenDefect:
     life: Life
     due: When | None
     photos: tuple[str, ...]
+    lowered: Lowered | None = None
+    """The correction of hours by which it was overdue no more."""
 
     @property
     def entries(self) -> frozenset[str]:
@@ -68,7 +72,8 @@ async def defects_on(here: Here, unit: Unit) -> list[OpenDefect]:
     model = editions[0].model
     entries = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ABOUT)
     taken = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ("photographed",))
-    readings = [(r.at, r.total) for r in (await meter_now(here, unit)).readings]
+    line = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, METER_KINDS)
+    readings, younger = [(r.at, r.total) for r in meter_of(line).readings], lowered(line)
     out = []
     # Under the rules it was reported by and those in force: the worse word counts, as it does for the machine.
     told = [items_of(edition, defects, unit.hours) for edition in editions]
@@ -88,6 +93,7 @@ async def defects_on(here: Here, unit: Unit) -> list[OpenDefect]:
                 life_of(defect, entries),
                 due,
                 _photos(defect, taken),
+                next((w for w in younger if item.due_hour is not None and w.before > item.due_hour >= w.after), None),
             )
         )
     return sorted(out, key=lambda d: (-d.item.grade, d.defect.first.at, d.defect.id))

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import timedelta
 
-from jutrel.core.defect.kinds import Accepted, Rechecked, Released
 from jutrel.core.edition import Edition
 from jutrel.core.grading.verdict import OUTCOMES, Outcome
 from jutrel.core.inspection.kinds import (
@@ -24,7 +23,6 @@ from jutrel.core.inspection.look import Status, lapsed
 from jutrel.core.log.chain import START, chained
 from jutrel.core.log.entry import Entry, heard_time
 from jutrel.core.log.kinds import StreamKind, kind_of
-from jutrel.core.machine.incident import Examined
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
 from jutrel.core.procedure.kinds import RUN
@@ -32,14 +30,14 @@ from jutrel.core.run import as_if_signed
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service import look as look_service
 from jutrel.service.context import Here
+from jutrel.service.hands import ANSWERS_FOR, check_hand, check_signature
 from jutrel.service.look_checks import check_look
 from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, Pen, pen_for
 from jutrel.service.schools import schools_of
 from jutrel.service.sent import No, Sent
-from jutrel.store.queries import log as log_store
 
-GIVES = (Signed, Released, Rechecked, Accepted, Examined)
+GIVES = (Signed, *ANSWERS_FOR)
 """Kinds of entries that do nothing but clear, accept or release."""
 DEFECT_PREFIX, FILE_PREFIX = "defect.", "file."
 
@@ -111,8 +109,7 @@ class Door:
                 "pen-ended",
                 "Whoever wrote this has signed out since, or their shift is over. They sign in and do it again.",
             )
-        if isinstance(entry.what, Examined):
-            await self._examined(entry, entry.what)
+        await check_hand(self.here, self.unit, entry)
         if full := self._full(entry):
             raise No("look-full", "One look holds {full} at most: sign it and begin another.", full=full)
         if self.kind is StreamKind.LOOK:
@@ -153,12 +150,6 @@ class Door:
             return say("{n} findings", n=MOST_FINDINGS)
         return NOTHING
 
-    async def _examined(self, entry: Entry, what: Examined) -> None:
-        """Nobody examines a machine after what they told themselves, or did at its levers."""
-        told = (await log_store.entries_by_id(self.here.db, self.here.site.id, [what.incident])).get(what.incident)
-        if told is not None and told.by == entry.by:
-            raise No("own-incident", "You told of this yourself: somebody else examines the machine.")
-
     async def _signed(self, signature: Entry) -> look_service.Kept:
         """A signature must cover exactly what there is, and the verdict it names must be the one it leads to."""
         assert isinstance(signature.what, Signed)
@@ -170,7 +161,13 @@ class Door:
             raise No("more-entries", "Another device added to this look: read the verdict again, then sign.")
         if not self.opened:
             raise No("entries-missing", "The opening of this look has not arrived yet.", again=True)
-        case = await look_service.case_of(self.here, self.unit, self.stream, self.entries)
+        known = (
+            self.here.books.shelf.at(self.here.where, self.unit).get(f"look {self.stream}") if not self.fresh else None
+        )
+        if known is None:
+            case = await look_service.case_of(self.here, self.unit, self.stream, self.entries)
+        else:
+            case = known.heard.case
         heard = as_if_signed(case, signature)
         outcome = heard.verdict.outcome
         if heard.look.abandoned is not None:
@@ -184,4 +181,5 @@ class Door:
             raise No(
                 "other-verdict", "The verdict is now '{outcome}': read it again, then sign.", outcome=OUTCOMES[outcome]
             )
+        await check_signature(self.here, signature, heard)
         return look_service.Kept(signature, heard)

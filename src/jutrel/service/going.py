@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from datetime import datetime
 
 from jutrel.core.clearance.answer import Act, Clearance
 from jutrel.core.clearance.looks import Looks, looks_named
@@ -10,8 +11,9 @@ from jutrel.core.clearance.prove import HELD_NO_LONGER, NO_WHOLE, Machine, clear
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here
-from jutrel.service.look import Standing, edition_in_force
+from jutrel.service.look import Standing
 from jutrel.service.shifts import timetable_about
+from jutrel.service.standing import edition_in_force
 from jutrel.service.units import unit_of
 from jutrel.store.queries import projections as rows
 
@@ -37,6 +39,23 @@ def machine_as(here: Here, unit: Unit, looks: Looks, edition: str) -> Machine:
 async def machine_now(here: Here, unit: Unit) -> Machine:
     """The same, with its looks and the edition in force."""
     return machine_as(here, unit, await looks_at(here, unit), (await edition_in_force(here, unit))[0])
+
+
+@dataclass(frozen=True, slots=True)
+class Clears:
+    """What may be done with a machine at a time, by whoever asks: it is looked up once for all of them."""
+
+    machine: Machine
+    now: datetime
+
+    def whoever(self, asks: str = "") -> Clearance:
+        """Whether it may be started now, and may work, for whoever asks; nobody named: for whoever it is."""
+        return clearance(self.machine, self.now, asks)
+
+
+async def clears(here: Here, unit: Unit) -> Clears:
+    """What may be done with a machine now."""
+    return Clears(await machine_now(here, unit), here.now)
 
 
 async def clearance_of(here: Here, unit: Unit, asks: str = "") -> Clearance:

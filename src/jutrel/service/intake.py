@@ -9,16 +9,18 @@ from datetime import datetime
 from typing import Any, cast
 
 from jutrel.core.errors import BadInput
+from jutrel.core.inspection.look import Status
 from jutrel.core.log.chain import said_by_device
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import say
-from jutrel.service import look as look_service
 from jutrel.service.context import Books, Here, Shop
 from jutrel.service.door import Door
 from jutrel.service.look import Known
 from jutrel.service.people import Actor, hashed, here_and_actor, pens_shown
+from jutrel.service.project import project, project_plainly
 from jutrel.service.record import keep_signed
 from jutrel.service.sent import No, Refused, Sent, Taken, of_field, read_batch
+from jutrel.service.standing import was_of
 from jutrel.service.units import no_machine
 from jutrel.store.base import Db
 from jutrel.store.queries import log as log_store
@@ -26,6 +28,7 @@ from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries.tap import any_known, standpoint, write_at_end
 
 PLAIN_KINDS = ("answered", "arrived", "noted", "photographed")
+MORE_KINDS = (*PLAIN_KINDS, "measured", "read", "stepped", "filled", "greased")
 
 
 async def take_batch(
@@ -61,7 +64,7 @@ async def _take_straight(
 
     Nothing is locked between the two: the second writes only if the log still ends where the first found it.
     """
-    if len(batch) != 1 or not shop.books.shelf.may_know(machine, f"look {stream}"):
+    if len(batch) != 1 or not _may_be_plain(batch[0]) or not shop.books.shelf.may_know(machine, f"look {stream}"):
         return None
     try:
         async with shop.store.driver() as driver:
@@ -78,7 +81,7 @@ async def _take_straight(
             door, look = plain
             if not await write_at_end(driver, here.site.id, door.fresh[0], look.summary):
                 return None
-            shop.books.shelf.put(here.site.id, door.unit, f"look {stream}", look)
+            shop.books.shelf.put(here.where, door.unit, f"look {stream}", look)
             return Taken((door.fresh[0].id,), (), (), door.unit), here, actor
     except log_store.IdTaken:
         return None
@@ -109,9 +112,13 @@ async def _taken(
     here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], secrets: Sequence[str], fresh: bool
 ) -> Taken:
     """Store entries under the machine's lock. `fresh`: if the log ends where it was known to, they are new to it."""
-    if fresh and not secrets and (taken := await _take_plainly(here, actor, unit, stream, batch)) is not None:
-        return taken
-    if await log_store.machine_of_stream(here.db, here.site.id, stream) not in (None, unit.id):
+    if fresh and not secrets:
+        taken = await _take_plainly(here, actor, unit, stream, batch)
+        taken = taken or await _take_more(here, actor, unit, stream, batch)
+        if taken is not None:
+            return taken
+    owner = await log_store.machine_of_stream(here.db, here.site.id, stream)
+    if owner not in (None, unit.id):
         return _other_machine(unit, batch)
     pens = await pens_shown(here, actor, secrets)
     have = await log_store.entries_by_id(here.db, here.site.id, [s.id for s in batch])
@@ -137,13 +144,13 @@ async def _taken(
     if not door.fresh:
         return Taken((), tuple(known), tuple(refused), unit)
     # Only what is stored makes a look this machine's.
-    if await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
+    if owner is None and await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
         return _other_machine(unit, batch)
-    unit = door.unit
+    was, unit = was_of(here, unit, stream), door.unit
     await log_store.add_entries(here.db, here.site.id, door.fresh)
     if door.kept is not None:
         await keep_signed(here, unit, stream, door.kept)
-    unit = await look_service.project(here, unit, stream, door.entries)
+    unit = await project(here, unit, stream, door.entries, door.fresh, was)
     return Taken(tuple(e.id for e in door.fresh), tuple(known), tuple(refused), unit)
 
 
@@ -161,15 +168,48 @@ async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch
     if plain is None:
         return None
     door, now = plain
-    await look_service.project_plainly(here, door.unit, door.fresh, now)
+    await project_plainly(here, door.unit, door.fresh, now)
     return Taken(tuple(e.id for e in door.fresh), (), (), door.unit)
+
+
+def _may_be_plain(sent: Sent) -> bool:
+    return sent.kind in PLAIN_KINDS and not getattr(sent.what, "findings", ())
+
+
+async def _take_more(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> Taken | None:
+    """The author's own new answers that report something, at a look that was worked out before.
+
+    None, and nothing written, where more has to be looked up before they can be taken.
+    """
+    was = was_of(here, unit, stream)
+    now = was.look
+    if now is None or now.heard.look.status is not Status.WALKING:
+        return None
+    own = {e.id for e in now.heard.case.entries} | {s.id for s in batch}
+    if any(s.kind not in MORE_KINDS or s.by != actor.person.id or not s.replaces <= own for s in batch):
+        return None
+    if not batch or len({s.id for s in batch}) < len(batch):
+        return None
+    door = Door(here, actor, unit, stream, [actor.pen], now.heard.case.entries)
+    if not door.pinned or not door.opened:
+        return None
+    door.edition = now.heard.case.edition
+    door.answers = Counter({at: len(all_) for at, all_ in now.heard.case.answers.items()})
+    try:
+        for sent in sorted(batch, key=lambda s: s.id):
+            await door.take(door.entry(sent))
+    except (BadInput, No):
+        return None
+    await log_store.add_entries(here.db, here.site.id, door.fresh)
+    written = await project(here, door.unit, stream, door.entries, door.fresh, was)
+    return Taken(tuple(e.id for e in door.fresh), (), (), written)
 
 
 async def _plainly(
     here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]
 ) -> tuple[Door, Known] | None:
     """The ordinary tap worked out, nothing written yet: the door with its entries, and the look after them."""
-    now: Known | None = here.books.shelf.at(here.site.id, unit).get(f"look {stream}")
+    now: Known | None = here.books.shelf.at(here.where, unit).get(f"look {stream}")
     if now is None:
         return None
     plain = all(s.kind in PLAIN_KINDS and s.by == actor.person.id for s in batch)

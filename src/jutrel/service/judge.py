@@ -7,12 +7,16 @@ in force. So a job that was broken off leaves nobody on a machine that the new r
 from __future__ import annotations
 
 import asyncio
+import logging
 from datetime import datetime
 
 from jutrel.service.context import Here, Shop, here_of
-from jutrel.service.look import judged_anew
 from jutrel.service.models import known_models
+from jutrel.service.standing import judged_anew
+from jutrel.store.base import StoreAway, StoreBusy
 from jutrel.store.queries import machines as machine_store
+
+log = logging.getLogger("jutrel")
 
 
 async def waiting(here: Here) -> list[str]:
@@ -33,9 +37,19 @@ async def judge_all(shop: Shop, at: datetime) -> int:
             return 0
         todo = await waiting(await here_of(db, shop.books, at))
     for machine in todo:
-        async with shop.turns.of(machine), shop.store.transaction() as db:
-            here = await here_of(db, shop.books, at)
-            unit = await machine_store.unit(db, here.site.id, machine, lock=True)
-            if unit is not None:
-                await judged_anew(here, unit)
+        try:
+            await _judge(shop, machine, at)
+        except (StoreAway, StoreBusy):
+            raise  # it is begun again, and goes on where it was
+        except Exception:
+            # It stays refused, and no other machine for its sake.
+            log.exception("not judged anew", extra={"about": {"machine": machine}})
     return len(todo)
+
+
+async def _judge(shop: Shop, machine: str, at: datetime) -> None:
+    async with shop.turns.of(machine), shop.store.transaction() as db:
+        here = await here_of(db, shop.books, at)
+        unit = await machine_store.unit(db, here.site.id, machine, lock=True)
+        if unit is not None:
+            await judged_anew(here, unit)

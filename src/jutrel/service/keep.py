@@ -18,6 +18,7 @@ from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Case, hear
 from jutrel.service import look as look_service
 from jutrel.service.context import Here
+from jutrel.service.standing import edition_in_force, standing_editions
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import projections as rows
@@ -78,8 +79,8 @@ async def folded(here: Here, unit: Unit) -> Folded:
             bay=filed.bay, active=filed.active, photo=file.photo,
         )  # fmt: skip
     defects = defects_of(court, starts)
-    name, edition = await look_service.edition_in_force(here, now)
-    editions = await look_service.standing_editions(here, now, defects)
+    name, edition = await edition_in_force(here, now)
+    editions = await standing_editions(here, now, defects)
     newest, whole = newest_of_log(entries), now.newest.whole
     standing = replace(
         standing_of(editions, defects, now.hours, now.offset, entries),

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import astuple, dataclass, replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
-from jutrel.catalog.compile import edition_of as edition_of_model
-from jutrel.core.clearance.unseen import missing_in, newest_of_log, unseen_left
 from jutrel.core.defect.defect import Defect, defects_of
 from jutrel.core.defect.report import Report
 from jutrel.core.defect.settle import Court
@@ -18,13 +16,10 @@ from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.look import Look, Status, pins_of
 from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Entry, Pins
-from jutrel.core.machine.event import KINDS as EVENT_KINDS
-from jutrel.core.machine.file import file_news, file_stream, fold_file, good_pictures
-from jutrel.core.machine.incident import KINDS as INCIDENT_KINDS
-from jutrel.core.machine.lock import KINDS as LOCK_KINDS
+from jutrel.core.machine.file import file_news, file_stream
 from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.machine.model import Walk, walk_of
-from jutrel.core.machine.state import LookSummary, Newest, newest_of, standing_of, summary_of
+from jutrel.core.machine.state import LookSummary, summary_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.panel.told import Happening
 from jutrel.core.procedure.kinds import RUN, Engine
@@ -39,12 +34,8 @@ from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries import projections as rows
-from jutrel.store.queries.tap import write_plainly
 
-ABOUT_KINDS = tuple({*LOCK_KINDS, *INCIDENT_KINDS, *EVENT_KINDS})
-"""Kinds of entries that say how a machine stands besides its defects."""
 OIL, STALE = "oil-pressure", timedelta(seconds=5)
-SEEN_KINDS = ("answered", "measured", "signed")
 METER_KINDS = ("opened", "filed", "meter-replaced", "meter-corrected")
 
 
@@ -72,7 +63,7 @@ async def meter_now(here: Here, unit: Unit) -> Meter:
     async def make() -> Meter:
         return meter_of(await log_store.entries_of_kinds(here.db, here.site.id, unit.id, METER_KINDS))
 
-    return await here.books.shelf.get(here.site.id, unit, "meter", make)
+    return await here.books.shelf.get(here.where, unit, "meter", make)
 
 
 async def pins_now(here: Here, unit: Unit) -> Pins:
@@ -90,7 +81,7 @@ async def pins_now(here: Here, unit: Unit) -> Pins:
         open_at = frozenset(r.checkpoint for r, _ in found)
         return Pins(edition, unit.options, dict(unit.own_limits), changed, open_at)
 
-    return await here.books.shelf.get(here.site.id, unit, f"pins {edition}", make)
+    return await here.books.shelf.get(here.where, unit, f"pins {edition}", make)
 
 
 async def pins_kept(here: Here, unit: Unit) -> Pins:
@@ -137,6 +128,20 @@ async def case_of(here: Here, unit: Unit, stream: str, entries: Sequence[Entry])
     )
     case = Case(stream, await edition_of(here, entries), entries, meter, others, earlier, starts)
     return await dated(here, unit, case)
+
+
+async def case_more(here: Here, unit: Unit, case: Case, fresh: Sequence[Entry]) -> Case | None:
+    """The case of a look that is known with more entries of its own; None if something beside it may be touched."""
+    ids = {e.id for e in case.entries} | {e.id for e in fresh}
+    named = {n for e in fresh for n in log_store.named_by(e)}
+    if case.opening is None or not named <= ids:
+        return None
+    # Somebody may have named it before it came in.
+    if await log_store.related(here.db, here.site.id, unit.id, {e.id for e in fresh}, without=case.look):
+        return None
+    more = replace(case, entries=(*case.entries, *fresh))
+    # What the machine's bus told of a run since.
+    return await dated(here, unit, more) if case.opened.purpose == RUN else more
 
 
 async def dated(here: Here, unit: Unit, case: Case) -> Case:
@@ -215,54 +220,7 @@ async def known(here: Here, unit: Unit, stream: str) -> Known | None:
         entries = await log_store.entries_of_stream(here.db, here.site.id, stream)
         return await known_of(here, await case_of(here, unit, stream, entries)) if entries else None
 
-    return await here.books.shelf.get(here.site.id, unit, f"look {stream}", make)
-
-
-async def project(here: Here, unit: Unit, stream: str, entries: Sequence[Entry]) -> Unit:
-    """Write what a stream amounts to, in the transaction that stored its entries; the unit as it is then."""
-    if stream.startswith("file."):
-        return await _project_file(here, unit, entries)
-    if stream.startswith("defect."):
-        court, starts, reports = await _court_of(here, unit, stream, entries)
-        await rows.put_reports(here.db, here.site.id, unit.id, reports, court.settled)
-        return await _put_unit(here, unit, defects_of(court, starts), entries, whole=unit.newest.whole)
-    now = await known_of(here, await case_of(here, unit, stream, entries))
-    case, heard = now.heard.case, now.heard
-    await rows.drop_reports(here.db, here.site.id, stream, {(r.entry, r.index) for r in case.reports})
-    await rows.put_reports(here.db, here.site.id, unit.id, [*case.reports, *case.earlier], heard.court.settled)
-    summary = now.summary
-    whole, furthest = unit.newest.whole, unit.standing.furthest_seq
-    if (case.hours or 0.0) > unit.hours and case.opening is not None:
-        furthest = case.opening.seq
-    hours = max(unit.hours, case.hours or 0.0)
-    unit = replace(unit, hours=hours, newest=await _newest(here, unit, summary))
-    await rows.put_look(here.db, here.site.id, unit.id, summary)
-    unit = await _put_unit(here, unit, heard.defects, entries, now, whole, furthest)
-    here.books.shelf.put(here.site.id, unit, f"look {stream}", now)
-    return unit
-
-
-async def project_plainly(here: Here, unit: Unit, fresh: Sequence[Entry], now: Known) -> None:
-    """Write entries that report nothing, their look's row and the end of the log."""
-    summary = now.summary
-    for entry in fresh:
-        await write_plainly(here.db, here.site.id, entry, summary)
-    here.books.shelf.put(here.site.id, unit, f"look {summary.id}", now)
-
-
-async def _newest(here: Here, unit: Unit, summary: LookSummary) -> Newest:
-    """The machine's newest looks with this one as it is now, before its row is written anew."""
-    before = unit.newest
-    found = {look.id: look for _, look in await rows.looks_of(here.db, here.site.id, ids=before.ids)}
-    was = found.pop(summary.id, None)
-    now = newest_of([summary, *found.values()])
-    pairs = zip(astuple(before), astuple(now), strict=True)
-    same = was is not None and (was.saw, was.opened_seq) == (summary.saw, summary.opened_seq)
-    if was is None or (same and all(a != summary.id or a == b for a, b in pairs)):
-        return now
-    # It was the newest of its sort and may be that no longer: whichever came before it is.
-    rest = [look for _, look in await rows.looks_of(here.db, here.site.id, unit.id) if look.id != summary.id]
-    return newest_of([summary, *rest])
+    return await here.books.shelf.get(here.where, unit, f"look {stream}", make)
 
 
 async def summarised(here: Here, case: Case) -> LookSummary:
@@ -278,7 +236,7 @@ async def kept_verdict(here: Here, look: Look) -> Verdict | None:
     return None if found is None else decode(Verdict, found[1], "verdict")
 
 
-async def _court_of(
+async def court_of(
     here: Here, unit: Unit, stream: str, entries: Sequence[Entry]
 ) -> tuple[Court, dict[str, Any], list[Report]]:
     reports, others = await _beside(here, unit, stream, entries)
@@ -291,116 +249,10 @@ async def open_defects(here: Here, unit: Unit) -> tuple[Defect, ...]:
     """What is open on a machine, whoever found it."""
 
     async def make() -> tuple[Defect, ...]:
-        court, starts, _ = await _court_of(here, unit, "", ())
+        court, starts, _ = await court_of(here, unit, "", ())
         return defects_of(court, starts)
 
-    return await here.books.shelf.get(here.site.id, unit, "open", make)
-
-
-async def _project_file(here: Here, unit: Unit, entries: Sequence[Entry]) -> Unit:
-    file = fold_file(entries)
-    if file is None:
-        raise NotFound("no-file", "Nothing has been written down about '{id}' yet.", id=unit.id)
-    meter = await meter_now(here, unit)
-    filed = file.filed
-    now = replace(
-        unit,
-        name=filed.name,
-        model_id=filed.model_id,
-        options=filed.options,
-        own_limits=dict(filed.own_limits),
-        bay=filed.bay,
-        active=filed.active,
-        photo=file.photo,
-        hours=meter.hours,
-        offset=meter.offset,
-    )
-    await machine_store.put_good_pictures(here.db, here.site.id, unit.id, good_pictures(entries))
-    # Hours of earlier looks may be others now: their reports' dates move with them.
-    found = await rows.reports_of(here.db, here.site.id, unit.id)
-    openings = {e.stream: e for e in await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ("opened",))}
-    moved = [replace(r, hours=meter.hours_of(openings[r.look])) if r.look in openings else r for r, _ in found]
-    await rows.put_reports(here.db, here.site.id, unit.id, moved, {r.id: s for r, s in found if s is not None})
-    for _, look in await rows.looks_of(here.db, here.site.id, unit.id):
-        opening = openings.get(look.id)
-        if opening is not None and (meter.hours_of(opening) or 0.0) != look.hour_meter:
-            mine = await log_store.entries_of_stream(here.db, here.site.id, look.id)
-            again = await dated(here, unit, Case(look.id, await edition_of(here, mine), mine, meter))
-            await rows.put_look(here.db, here.site.id, unit.id, await summarised(here, again))
-    return await _put_unit(here, now, await open_defects(here, now), entries, furthest=meter.furthest_seq)
-
-
-async def judged_anew(here: Here, unit: Unit) -> Unit:
-    """A machine's row written anew by the rules and the model in force now."""
-    return await _put_unit(here, unit, await open_defects(here, unit))
-
-
-async def _put_unit(
-    here: Here,
-    unit: Unit,
-    defects: Sequence[Defect],
-    entries: Sequence[Entry] = (),
-    look: Known | None = None,
-    whole: str | None = None,
-    furthest: int | None = None,
-) -> Unit:
-    """Write the machine's row with what is open on it.
-
-    `entries`: the stream that was written; `look`: what it is, if it is a look; `whole`: the whole inspection that
-    the machine went on before, if that may stay.
-    """
-    was = unit.standing
-    name, edition = await edition_in_force(here, unit)
-    editions = await standing_editions(here, unit, defects)
-    about = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ABOUT_KINDS)
-    blind = await rows.blind_looks(here.db, here.site.id, unit.id)
-    seen = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, SEEN_KINDS) if blind else ()
-    newest = newest_of_log(entries)
-    times = [t for t in (was.newest_at, newest.received_at if newest else None) if t is not None]
-    standing = replace(
-        standing_of(editions, defects, unit.hours, unit.offset, about),
-        unseen=unseen_left(blind, seen),
-        judged_by=name,
-        missing=await _missing(here, unit, name, edition, look, whole),
-        newest_at=max(times, default=None),
-        furthest_seq=was.furthest_seq if furthest is None else furthest,
-    )
-    unit = replace(unit, standing=standing)
-    await machine_store.put_unit(here.db, here.site.id, unit)
-    return unit
-
-
-async def _missing(
-    here: Here, unit: Unit, name: str, edition: Edition, look: Known | None, before: str | None
-) -> tuple[str, ...]:  # fmt: skip
-    """What the whole inspection that a machine goes on did not look at, of what it has now."""
-    whole = unit.newest.whole
-    if whole is None:
-        return ()
-    if whole == before and unit.standing.judged_by == name and (look is None or look.heard.case.look != whole):
-        return unit.standing.missing
-    if look is None or look.heard.case.look != whole:
-        entries = await log_store.entries_of_stream(here.db, here.site.id, whole)
-        look = await known_of(here, await case_of(here, unit, whole, entries))
-    return missing_in(look.heard.look, edition, unit.options, dict(unit.own_limits))
-
-
-async def edition_in_force(here: Here, unit: Unit) -> tuple[str, Edition]:
-    """The rules and the model by which a machine is judged now, and their name."""
-    model = await unit_model(here, unit, own=False)
-    return here.editions.of(model)[0], edition_of_model(here.catalog, model)
-
-
-async def standing_editions(here: Here, unit: Unit, defects: Sequence[Defect]) -> tuple[Edition, ...]:
-    """The rules by which a machine's open defects are told: those of the newest look that reported one, and those in
-    force; once, where they are the same."""
-    name, edition = await edition_in_force(here, unit)
-    newest = max((d.latest for d in defects), key=lambda r: (r.at, r.id), default=None)
-    if newest is None:
-        return (edition,)
-    first = await log_store.entries_of_stream(here.db, here.site.id, newest.look)
-    bound = pins_of(first).edition
-    return (edition,) if bound == name else (await here.books.edition(here.db, bound), edition)
+    return await here.books.shelf.get(here.where, unit, "open", make)
 
 
 @dataclass(frozen=True, slots=True)

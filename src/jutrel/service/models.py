@@ -118,10 +118,17 @@ class _Files:
         self.files: dict[str, store.ModelFile] = {}
 
 
+async def files_version(here: Here) -> str:
+    """A text that is another when a model file of the site came in; asked once in a transaction."""
+    if "models" not in here.asked:
+        here.asked["models"] = await store.model_files_version(here.db, here.site.id)
+    return str(here.asked["models"])
+
+
 async def _files(here: Here) -> Mapping[str, store.ModelFile]:
     """The newest edition of each of the site's own model files, by model."""
     kept = here.books.one(_Files)
-    version = await store.model_files_version(here.db, here.site.id)
+    version = await files_version(here)
     if version != kept.version:
         kept.files = {f.model_id: f for f in await store.model_files(here.db, here.site.id)}
         kept.version = version
@@ -225,4 +232,5 @@ async def import_model(here: Here, actor: Actor, entry: str, name: str, text: st
         raise BadModelFile(error) from None
     if keep:
         await store.add_model_file(here.db, here.site.id, model.id, entry, name, text, here.now, actor.person.id)
+        here.asked.pop("models", None)
     return model

@@ -7,7 +7,7 @@ import hashlib
 import re
 import secrets
 import uuid
-from collections.abc import Collection
+from collections.abc import Awaitable, Callable, Collection
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
@@ -126,13 +126,21 @@ async def _note_wrong(here: Here, person: str) -> Tried:
     return Tried(refusal=NotSignedIn("wrong-pin", says, field="pin", wait_s=wait or None))
 
 
+async def still_right(here: Here, checked: Pin) -> Pin | None:
+    """The PIN that was found right, with the wrong ones before it forgotten; None if it was changed, or the person
+    left, while it was checked."""
+    known = await store.pin_of(here.db, here.site.id, checked.person.id)
+    if known is None or not known.person.active or known.pin_hash != checked.pin_hash:
+        return None
+    await store.note_try(here.db, here.site.id, known.person.id, 0, None)
+    return known
+
+
 async def _open_session(here: Here, checked: Pin, device: str, hours: float) -> Tried:
     """Open a session and hand out a pen: the PIN was right, and the wrong ones before it are forgotten."""
-    person = checked.person.id
-    known = await store.pin_of(here.db, here.site.id, person)
-    if known is None or not known.person.active or known.pin_hash != checked.pin_hash:
-        return Tried(refusal=NotSignedIn("wrong-pin", SAYS))  # it was changed, or they left, while it was checked
-    await store.note_try(here.db, here.site.id, person, 0, None)
+    known = await still_right(here, checked)
+    if known is None:
+        return Tried(refusal=NotSignedIn("wrong-pin", SAYS))
     pen, secret = new_pen(known.person, device, here.now, hours)
     over = timetable_about(here.site, here.now).until(here.now) + AFTER_SHIFT
     pen = replace(pen, ends_at=min(pen.ends_at, over))
@@ -142,7 +150,18 @@ async def _open_session(here: Here, checked: Pin, device: str, hours: float) -> 
 
 
 async def try_pin(shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime) -> tuple[Here, Tried]:
-    """Check a PIN, open a session and hand out a pen, or say why not.
+    """Check a PIN, open a session and hand out a pen, or say why not."""
+
+    async def opened(here: Here, known: Pin) -> Tried:
+        return await _open_session(here, known, device, hours)
+
+    return await checked_pin(shop, person, pin, now, opened)
+
+
+async def checked_pin(
+    shop: Shop, person: str, pin: str, now: datetime, right_then: Callable[[Here, Pin], Awaitable[Tried]]
+) -> tuple[Here, Tried]:
+    """Check a PIN; where it is right go on with it, within a transaction, else say why not.
 
     One try at a time for a person, so that many at once wait as long as one after another. While a PIN is
     checked nothing in the store is held.
@@ -156,8 +175,7 @@ async def try_pin(shop: Shop, person: str, pin: str, device: str, hours: float, 
         right = await asyncio.to_thread(is_right, known, pin)
         async with shop.store.transaction() as db:
             here = await here_of(db, shop.books, now)
-            tried = _open_session(here, known, device, hours) if right else _note_wrong(here, person)
-            return here, await tried
+            return here, await (right_then(here, known) if right else _note_wrong(here, person))
 
 
 async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime) -> tuple[Here, Actor]:
@@ -239,7 +257,8 @@ async def add_person(here: Here, actor: Actor, name: str, role: Role, pin: str, 
             return have
         raise Conflict("id-taken", "This id belongs to another person.", field="id")
     made = Person(person_id, name, role)
-    await store.add_person(here.db, here.site.id, made, await asyncio.to_thread(hash_pin, pin))
+    pin_hash = await asyncio.to_thread(hash_pin, pin)
+    await store.add_person(here.db, here.site.id, made, pin_hash, here.now, actor.person.id)
     return made
 
 
@@ -272,7 +291,7 @@ async def change_person(
         raise Conflict("own-account", "You cannot take your own administrator's role away; ask another one.")
     now = replace(have, role=role or have.role, active=have.active if active is None else active)
     pin_hash = None if pin is None else await asyncio.to_thread(hash_pin, pin)
-    await store.change_person(here.db, here.site.id, now, pin_hash)
+    await store.change_person(here.db, here.site.id, now, pin_hash, here.now, actor.person.id)
     if pin is not None or active is False or now.role is not have.role:
         await store.end_sessions_of(here.db, here.site.id, person, here.now)
     return now

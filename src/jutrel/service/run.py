@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
@@ -16,6 +15,7 @@ from jutrel.core.inspection.look import LAPSES_AFTER
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.incident import happened_said
+from jutrel.core.machine.limits import name_of
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.state import LookSummary
 from jutrel.core.machine.unit import Unit
@@ -34,7 +34,7 @@ from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of,
 from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
-from jutrel.service.going import clearance_of, looks_at
+from jutrel.service.going import clears
 from jutrel.service.look import Standing, open_defects, standing
 from jutrel.service.models import unit_model
 from jutrel.service.panel import Bus, PanelNow, bus_of, red_told
@@ -106,21 +106,26 @@ class RunOnMachine:
 
 def gate_by(found: Clearance) -> Gate:
     """What a clearance means for the engine: may it be cranked, is it to be stopped, may it work."""
-    said = "\n".join(str(x) for x in found.limits)
-    name = hashlib.sha256(said.encode()).hexdigest()[:16] if said else ""
     start, ended = found.start, found.start.ended
     held = start.held or ended is not None
     why = found.why
     if ended is not None and not start.held:
         why = say("Stop it: {why}", why=ended.says)
+    name, right = name_of(found.limits), found.put_right
+    cure = next((p.says for p in right.premises if p.key == "named"), NOTHING)
+    if cure and not start.may:
+        if right.may:
+            return Gate(True, False, why, found.limits, name, why, right.until, None, cure, found.moved)
+        # Its hour is over with something in the air, perhaps: it is put down, and then the engine is stopped.
+        if [x.key for x in right.lacks] == ["hour-over"] and found.lately_over:
+            return Gate(
+                False, False, right.why, found.limits, name, right.why, None, None, cure, found.moved, right.why
+            )
     no_work = NOTHING if start.lacks else found.work.why
-    return Gate(start.may, held, why, found.limits, name, no_work, start.until, start.until_hour)
-
-
-async def gate_of(here: Here, unit: Unit, asks: str = "") -> tuple[Gate, Go]:
-    """Whether a machine may be started and may work now, for whoever asks; how it stands in a word for everybody."""
-    found = await clearance_of(here, unit, asks)
-    return gate_by(found), go_of(await clearance_of(here, unit) if asks else found)
+    no_cure = right.why if cure else NOTHING
+    return Gate(
+        start.may, held, why, found.limits, name, no_work, start.until, start.until_hour, NOTHING, False, no_cure
+    )
 
 
 def driver_of(entries: Sequence[Entry]) -> str:
@@ -173,8 +178,9 @@ async def machine_run(
     """
     unit = await unit_of(here, machine)
     runs = await rows.looks_of(here.db, here.site.id, machine, 2, kind=RUN)
-    gate, go = await gate_of(here, unit, asks)
-    cleared = (await looks_at(here, unit)).cleared
+    may = await clears(here, unit)
+    gate, go = gate_by(may.whoever(asks)), go_of(may.whoever())
+    cleared = may.machine.looks.cleared
     engine = await log_store.latest_of_kinds(here.db, here.site.id, machine, ENGINE_KINDS, MOST_WORDS)
     newest = runs[0][1].id if runs else None
     if look is not None or newest is not None:
@@ -188,7 +194,7 @@ async def machine_run(
         before, owed = await _left(here, unit, earlier, since, gate, go, engine)
         over = later is not None or named.heard.look.handed_over is not None or here.now - since > LONGEST_RUN
         driver = driver_of(named.entries) or asks
-        own = gone_by((await gate_of(here, unit, driver))[0], over, later is not None)
+        own = gone_by(gate_by(may.whoever(driver)), over, later is not None)
         found = await _heard(here, named, own, go, engine, bus, owed, later)
         if asks and asks != driver:
             found = replace(found, gate=gone_by(gate, over, later is not None), mine=gate.may)

@@ -17,7 +17,7 @@ from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
 from jutrel.service.going import machine_as
-from jutrel.service.models import known_models
+from jutrel.service.models import files_version, known_models
 from jutrel.service.people import hashed, names_of
 from jutrel.service.problem import NotSignedIn
 from jutrel.store.queries import machines as machine_store
@@ -85,7 +85,7 @@ class Bays:
         """Every machine of the site, in the order of the bays; one whose model is not known any more is left out."""
         db, site = here.db, here.site.id
         written = await store.machine_versions(db, site)
-        editions = f"{await machine_store.model_files_version(db, site)} {here.site.regime} {id(here.editions)}"
+        editions = f"{await files_version(here)} {here.site.regime} {id(here.editions)}"
         if editions != self._models:
             self._bays, self._models = {}, editions
         stale = {m for m, at in written.items() if m not in self._bays or self._bays[m].written != at}

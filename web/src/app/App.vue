@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
 import { useOutbox } from "../parts/outbox";
+import { wanted } from "../parts/pinAgain";
 import { whole } from "./i18n";
 import ConnectionState from "./ConnectionState.vue";
 import { useLanguage } from "./language";
@@ -15,6 +16,7 @@ import { useTheme } from "./useTheme";
 
 // Only who asks for it loads the dialog.
 const KeyHelp = defineAsyncComponent(() => import("./KeyHelp.vue"));
+const PinAgain = defineAsyncComponent(() => import("../parts/PinAgain.vue"));
 const { t } = useI18n();
 const session = useSession();
 const outbox = useOutbox();
@@ -67,6 +69,7 @@ async function leave() {
     </header>
     <main id="main" tabindex="-1"><RouterView :key="`${route.fullPath} ${current}`" /></main>
     <KeyHelp v-if="help" v-model="help" />
+    <PinAgain v-if="wanted" />
 </template>
 
 <style scoped>

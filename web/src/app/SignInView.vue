@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useSessionStorage } from "@vueuse/core";
-import { computed, onMounted, ref } from "vue";
+import { onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
 import { call, type Schemas } from "../api/client";
 import { deviceName } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
+import PinPad from "../parts/PinPad.vue";
 import { useLanguage } from "./language";
 import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
@@ -26,7 +27,7 @@ const { greet } = useLanguage();
 // Kept while the page is made anew in the other language.
 const justChosen = useSessionStorage("jutrel-just-chosen", false);
 const pad = ref<HTMLElement | null>(null);
-const dots = computed(() => "●".repeat(pin.value.length));
+const keys = ref<InstanceType<typeof PinPad> | null>(null);
 
 async function look() {
   const reply = await call("get", "/api/door");
@@ -47,10 +48,6 @@ function choose(person: Schemas["PersonOut"]) {
   pad.value?.focus(); // so that a keyboard goes on with the digits
 }
 
-function press(digit: string) {
-  if (pin.value.length < 8) pin.value += digit;
-}
-
 async function enter() {
   if (!chosen.value || pin.value.length < 4 || busy.value) return;
   const typed = pin.value;
@@ -69,17 +66,10 @@ async function enter() {
   const to = typeof route.query.to === "string" && route.query.to.startsWith("/") ? route.query.to : "/";
   await router.push(to);
 }
-
-function key(e: KeyboardEvent) {
-  if (!chosen.value) return;
-  if (/^\d$/.test(e.key)) press(e.key);
-  else if (e.key === "Backspace") pin.value = pin.value.slice(0, -1);
-  else if (e.key === "Enter" && !(e.target as HTMLElement).closest("button")) void enter();
-}
 </script>
 
 <template>
-  <div class="door" @keydown="key">
+  <div class="door" @keydown="chosen && keys?.key($event)">
     <section>
       <p class="brand"><img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span><LanguageButton class="tongue" @chosen="justChosen = true" /></p>
       <h1>{{ t("signIn.title") }}</h1>
@@ -95,13 +85,7 @@ function key(e: KeyboardEvent) {
     </section>
     <section ref="pad" class="pad" tabindex="-1" :aria-label="t('signIn.pin')">
       <p class="ask">{{ chosen ? t("signIn.pinOf", { name: chosen.name }) : t("signIn.first") }}</p>
-      <p class="dots" aria-live="polite" :aria-label="t('signIn.digits', { n: pin.length })">{{ dots || "–" }}</p>
-      <div class="keys">
-        <button v-for="d in ['1', '2', '3', '4', '5', '6', '7', '8', '9']" :key="d" type="button" class="button" :disabled="!chosen" @click="press(d)">{{ d }}</button>
-        <button type="button" class="button" :disabled="!pin" :aria-label="t('signIn.back')" @click="pin = pin.slice(0, -1)">←</button>
-        <button v-for="d in ['0']" :key="d" type="button" class="button" :disabled="!chosen" @click="press(d)">{{ d }}</button>
-        <button type="button" class="button primary" :disabled="pin.length < 4 || busy" data-test="enter" @click="enter">{{ t("signIn.enter") }}</button>
-      </div>
+      <PinPad ref="keys" v-model="pin" :disabled="!chosen" :busy="busy" :enter="t('signIn.enter')" @enter="enter" />
       <p class="says" role="alert">{{ says }}</p>
     </section>
   </div>
@@ -117,10 +101,6 @@ function key(e: KeyboardEvent) {
 .pad:focus { outline: none; }
 .pad { background: var(--card); border: 1px solid var(--line); border-radius: 16px; padding: 24px; margin-top: 70px; }
 .ask { font-weight: 620; }
-.dots { font-size: 32px; min-height: 48px; letter-spacing: 6px; }
-.keys { display: grid; grid-template-columns: repeat(3, 1fr); gap: 12px; }
-.keys .button { min-height: 68px; font-size: 24px; padding: 4px; }
-.keys .primary { font-size: 19px; }
 .says { color: var(--hold); min-height: 28px; margin-top: 14px; font-weight: 560; }
 .hint { border-left: 4px solid var(--here); padding-left: 12px; }
 @media (max-width: 800px) {

@@ -94,6 +94,9 @@ export const useDefects = () => {
   return useQuery({ queryKey: key("defects"), refetchInterval: pause, queryFn: async ({ signal }) => (await answered(call("get", "/api/defects", { signal }))).defects });
 };
 
+export const useWithin = () =>
+  useQuery({ queryKey: key("within"), refetchInterval: pause, queryFn: ({ signal }) => answered(call("get", "/api/limits", { signal })) });
+
 /** The list of readings: kept on the device, so that a reading can be taken where there is no network. */
 async function tellReadings(signal: AbortSignal): Promise<Schemas["ListedOut"][]> {
   const kept = `readings/${language.value}`;
@@ -146,7 +149,7 @@ export function useTold() {
     people: () => client.invalidateQueries({ queryKey: [language.value, "people"] }),
     models: () => client.invalidateQueries({ queryKey: [language.value, "models"] }),
     instruments: () => Promise.all(["instruments", "needs"].map((what) => client.invalidateQueries({ queryKey: [language.value, what] }))),
-    defects: () => Promise.all(["defects", "yard"].map((what) => client.invalidateQueries({ queryKey: [language.value, what] }))),
+    defects: () => Promise.all(["defects", "within", "yard"].map((what) => client.invalidateQueries({ queryKey: [language.value, what] }))),
     inspection: (id: string) => client.invalidateQueries({ queryKey: [language.value, "inspection", id] }),
   };
 }

@@ -4,7 +4,9 @@ import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Schemas } from "../api/client";
+import { useSession } from "../app/session";
 import { uuid7 } from "../parts/device";
+import { askPin, isPinAgain } from "../parts/pinAgain";
 
 type Kind = Schemas["ActIn"]["kind"];
 
@@ -12,6 +14,7 @@ type Kind = Schemas["ActIn"]["kind"];
 const props = defineProps<{ defect: Schemas["OpenDefectOut"]; kind: Kind | "" }>();
 const emit = defineEmits<{ done: []; close: [] }>();
 const { t } = useI18n();
+const session = useSession();
 const note = ref("");
 const parts = ref("");
 const energies = ref<string[]>([]);
@@ -37,6 +40,7 @@ async function send() {
   const reply = await call("post", "/api/machines/{machine}/defects/{defect}/acts", { params: { path: { machine: props.defect.machine, defect: props.defect.id } }, body });
   busy.value = false;
   if (reply.ok) return emit("done");
+  if (isPinAgain(reply.problem)) return void ((await askPin(session.person!.id, [id.value])) && (await send()));
   says.value = reply.problem?.detail ?? t("connection.awayLong");
 }
 </script>

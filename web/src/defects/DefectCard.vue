@@ -34,7 +34,8 @@ function done() {
       <p v-for="limit in defect.limits" v-show="defect.grade === 'limit'" :key="limit"><b>{{ limit }}</b></p>
       <p v-if="defect.finding.note"><q>{{ defect.finding.note }}</q></p>
       <p class="quiet">{{ t("defects.since", { at: at(defect.since), name: defect.by }) }}<template v-if="defect.reports > 1"> · {{ t("defects.reports", { n: defect.reports, shifts: defect.shifts }) }}</template></p>
-      <p v-if="defect.due"><b>{{ t("defects.due", { hours: figure(defect.due.hour) }) }}</b><template v-if="defect.due.likely"> {{ t("defects.around", { day: day(defect.due.likely), from: day(defect.due.earliest!), to: day(defect.due.latest!) }) }}</template></p>
+      <p v-if="defect.due"><b>{{ t("defects.due", { hours: figure(defect.due.hour) }) }}</b><template v-if="defect.due.likely">{{ " " }}{{ t("defects.around", { day: day(defect.due.likely), from: day(defect.due.earliest!), to: day(defect.due.latest!) }) }}</template></p>
+      <p v-if="defect.lowered" class="lowered" data-test="was-overdue">{{ t("defects.wasOverdue", { from: figure(defect.lowered.shown, 1), to: figure(defect.lowered.now, 1), name: defect.lowered.by, at: at(defect.lowered.at) }) }} <q>{{ defect.lowered.why }}</q></p>
       <p v-if="defect.accepted_by">{{ t("defects.acceptedBy", { name: defect.accepted_by }) }}</p>
       <p v-if="defect.released_by" class="waits"><b>{{ t("defects.waits", { name: defect.released_by }) }}</b></p>
       <ol v-if="defect.steps.length" class="steps"><li v-for="(s, i) in defect.steps" :key="i">{{ at(s.at) }} · {{ t(`defects.did.${s.kind}`, { name: s.by }) }} {{ s.says }}</li></ol>
@@ -55,6 +56,7 @@ function done() {
 .what { gap: 6px; } h2, p { margin: 0; overflow-wrap: anywhere; }
 .acts { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; } .acts .button { text-align: center; justify-content: center; }
 .stage { grid-column: 1 / -1; font-weight: 620; text-align: center; border: 2px solid var(--ink); border-radius: 999px; padding: 4px 10px; }
+.lowered { border-left: 5px solid var(--hold); padding-left: 10px; font-weight: 560; }
 .steps { margin: 0; padding-left: 20px; } .waits { border-left: 5px solid var(--here); padding-left: 10px; }
 summary { cursor: pointer; min-height: 56px; display: flex; align-items: center; }
 img { border-radius: 8px; }

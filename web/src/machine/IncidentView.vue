@@ -31,8 +31,10 @@ watch(() => kept.value.length, (now, before) => { if (now < before) void refetch
 const mayTell = computed(() => session.person?.role !== "administrator");
 
 async function write(said: What) {
-  if (!(await outbox.post(newEntry(props.machine, `defect.${uuid7()}`, session.person!.id, said)))) return false;
+  const entry = newEntry(props.machine, `defect.${uuid7()}`, session.person!.id, said);
+  if (!(await outbox.post(entry))) return false;
   await outbox.flush();
+  if (!(await outbox.answeredFor(entry.id))) return false;
   await refetch();
   return true;
 }

@@ -6,6 +6,7 @@ import { computed, ref, shallowReactive, shallowRef } from "vue";
 import { call, type Reply, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { measure } from "./clock";
+import { askPin } from "./pinAgain";
 import { purge, roomUsed, store, type Kept, type KeptPhoto } from "./device";
 
 const FIRST_PAUSE_MS = 2000;
@@ -38,6 +39,8 @@ export const useOutbox = defineStore("outbox", () => {
   const taken = ref(0);
   /** When a look, or a photo, may be tried again, and the pause after the next failure. */
   const pauses = new Map<string, { until: number; pause: number }>();
+  /** For which entries a PIN was asked for again, and whether it was given and they were sent. */
+  const pins = new Map<string, Promise<boolean>>();
   const watchers = new Map<string, Watcher>();
   let running: Promise<void> | null = null;
   let again = false;
@@ -168,6 +171,11 @@ export const useOutbox = defineStore("outbox", () => {
     for (const id of here) open.delete(id);
     if (here.length) await settle(store.entries, here, 1);
     for (const r of no.filter((x) => x.again)) await settle(store.entries, [r.id], 0, r.says);
+    // What somebody answers for by name waits for their PIN; it is asked for once, and nothing else waits for it.
+    for (const r of no.filter((x) => x.kind === "pin-again" && !pins.has(x.id))) {
+      const by = batch.find((e) => e.id === r.id)!.by;
+      pins.set(r.id, askPin(by, [r.id]).then((given) => (given ? flush(true).then(() => true) : false)));
+    }
     for (const r of no.filter((x) => !x.again)) await turnDown(store.entries, r.id, r.says);
     if (stored.length && !look) taken.value += 1;
     return !no.some((r) => r.again);
@@ -208,6 +216,13 @@ export const useOutbox = defineStore("outbox", () => {
     await count();
   }
 
+  /** Whether an entry's author gave the PIN, if it was asked for again; one that they would not answer for is let go. */
+  async function answeredFor(id: string): Promise<boolean> {
+    const given = (await pins.get(id)) ?? true;
+    if (!given) await letGo(id);
+    return given;
+  }
+
   /** How an entry of this device stands with the server. */
   const stateOf = async (id: string) => (await store.entries.get(id))?.state ?? null;
 
@@ -229,5 +244,5 @@ export const useOutbox = defineStore("outbox", () => {
   window.setInterval(() => void count().then(() => flush()).catch(() => undefined), RECOUNT_MS);
   void purge().catch(() => undefined);
   window.setInterval(() => void purge().catch(() => undefined), 3600_000);
-  return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, waitingAt, stateOf, keep, tryAgain, letGo };
+  return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, waitingAt, answeredFor, stateOf, keep, tryAgain, letGo };
 });

@@ -7,6 +7,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useInstruments } from "../data/queries";
 import { NO_CONDITIONS } from "../walkaround/useWalk";
+import PutRight from "./PutRight.vue";
 import LockPanel from "../parts/LockPanel.vue";
 import type { RunNow, UseRun } from "./useRun";
 
@@ -37,12 +38,15 @@ async function begin() {
 <template>
   <div class="page stack">
     <div class="row spread wrap"><h1>{{ t("run.title", { name: run.machine.name }) }}</h1><RouterLink class="button plain" :to="{ name: 'machine', params: { machine: run.machine.id } }">{{ t("run.file") }}</RouterLink></div>
-    <section class="card stack gate" :class="{ no: !run.gate.may }" data-test="gate" :data-may="run.gate.may">
-      <h2>{{ t(run.gate.may ? "run.mayStart" : "run.mayNot") }}</h2>
-      <p>{{ run.gate.why }}</p><ul v-if="run.gate.limits.length"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
+    <section class="card stack gate" :class="{ no: !run.gate.may, cure: run.gate.cure }" data-test="gate" :data-may="run.gate.may">
+      <h2>{{ t(run.gate.cure && run.gate.may ? "cure.may" : run.gate.may ? "run.mayStart" : "run.mayNot") }}</h2>
+      <p v-if="run.gate.cure" data-test="cure"><b>{{ run.gate.cure }}.</b> {{ t("cure.alone") }}</p>
+      <p v-if="run.gate.cure" class="quiet">{{ t("cure.holds", { names: run.gate.holding.map((h) => h.name).join(", ") }) }}</p>
+      <p v-else>{{ run.gate.why }}</p><ul v-if="run.gate.limits.length"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
       <RouterLink v-if="!run.gate.may && (!run.gate.held || run.gate.go === 'uninspected')" class="button" :to="{ name: 'approach', params: { machine: run.machine.id }, query: inspected ? { kind: 'change-of-operator' } : {} }" data-test="walk-first">{{ t("yard.walk") }}</RouterLink>
       <RouterLink v-else-if="run.gate.held" class="button" :to="{ name: 'machine-defects', params: { machine: run.machine.id } }">{{ t("defects.title") }}</RouterLink>
     </section>
+    <PutRight v-if="run.gate.holding.length && !run.gate.cure" :run="run" :r="r" />
     <LockPanel :machine="run.machine.id" :locks="run.gate.locks" @changed="r.refresh()" />
     <section v-if="run.before" class="card stack" data-test="before">
       <h2 class="h3">{{ t("run.before", { by: run.before.by, at: dayAndTime(run.before.at, session.zone) }) }}</h2>
@@ -59,6 +63,6 @@ async function begin() {
 </template>
 
 <style scoped>
-.gate { border: 2px solid var(--sound); } .gate.no { border-color: var(--hold); } .field { display: flex; justify-content: space-between; align-items: center; gap: 12px; } .field span { display: flex; flex-direction: column; } small { color: var(--soft); font-size: 15px; }
+.gate { border: 2px solid var(--sound); } .gate.no { border-color: var(--hold); } .gate.cure { border-color: var(--limit); } .field { display: flex; justify-content: space-between; align-items: center; gap: 12px; } .field span { display: flex; flex-direction: column; } small { color: var(--soft); font-size: 15px; }
 ul { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; } .left { border-left: 4px solid var(--line); padding-left: 12px; white-space: pre-line; }
 </style>

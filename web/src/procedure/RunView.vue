@@ -9,6 +9,7 @@ import EnginePanel from "./EnginePanel.vue";
 import HandOver from "./HandOver.vue";
 import DetectionPlan from "./DetectionPlan.vue";
 import ParkedPlan from "./ParkedPlan.vue";
+import PutRight from "./PutRight.vue";
 import NowCard from "./NowCard.vue";
 import StepList from "./StepList.vue";
 import TestFailed from "./TestFailed.vue";
@@ -38,7 +39,7 @@ onMounted(() => r.load());
 
 /** Steps at which the machine takes the posture in which it is left. */
 const PARKED = ["tool-down", "bucket-down", "bucket-tucked", "body-down"];
-const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down", "stop", "cranking", "not-cleared"];
+const TURNS = ["started", "warming", "ready-to-work", "working", "shutting-down", "stop", "cranking", "not-cleared", "putting-right"];
 /** The part of the run that is on: what the stand says, unless a hand looks at another. */
 const natural = computed<Phase | "work" | "hand-over">(() => {
   const all = run.value?.steps ?? [];
@@ -48,7 +49,7 @@ const natural = computed<Phase | "work" | "hand-over">(() => {
     case "warming": return can("warm-up") ? "warm-up" : can("tests") ? "tests" : left("warm-up") ? "warm-up" : "tests";
     case "ready-to-work": return "move-off";
     case "working": return "work";
-    case "shutting-down": case "not-cleared": return "shutdown";
+    case "shutting-down": case "not-cleared": case "putting-right": return "shutdown";
     case "stopped": return all.some((s) => s.phase === "start" && ["done", "open"].includes(s.mark) && s.at) ? "start" : "shutdown";
     case "secured": case "ended": return "hand-over";
     case "preparing": return left("ready") ? "ready" : "start";
@@ -120,7 +121,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       <header class="top">
         <RouterLink class="button plain" :to="{ name: 'yard' }">{{ t("walk.toYard") }}</RouterLink>
         <h1>{{ run.machine.name }}</h1>
-        <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span v-if="run.stand !== 'not-cleared'">{{ run.says }}</span></p>
+        <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span v-if="run.stand !== 'not-cleared' && run.stand !== 'putting-right'">{{ run.says }}</span></p>
         <p v-if="r.away.value" class="two" data-test="not-known"><span>{{ t("run.notKnown") }}</span></p>
         <p v-else class="two"><span :class="{ yes: startable }">{{ t(startable ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
         <RouterLink class="button emergency" :to="{ name: 'emergency', query: { machine: run.machine.id } }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>
@@ -133,6 +134,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
         <section class="left stack">
           <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
           <div v-else-if="run.stand === 'not-cleared'" class="stopnow" role="alert" data-test="not-cleared"><b>{{ t("run.stand.not-cleared") }}</b><span>{{ run.says }}</span></div>
+          <div v-else-if="run.gate.cure" class="cure" role="status" data-test="putting-right"><b>{{ t(run.stand === "putting-right" ? "run.stand.putting-right" : "cure.may") }}</b><span>{{ run.stand === "putting-right" ? run.says : `${run.gate.cure}. ${t("cure.alone")}` }}</span></div>
           <div v-else-if="r.alarmed.value" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span></div>
           <MachineTells v-if="part !== 'hand-over'" :p="p" :keys="needles" />
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
@@ -147,6 +149,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" class="detect" :run="run" :step="now.id" :seen="seen" />
           <ParkedPlan v-else-if="run.run && now && PARKED.includes(now.id)" :run="run" :says="now.does" />
           <ZonePlan v-else-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
+          <PutRight v-if="run.engine === 'stopped' && run.gate.holding.length && !run.gate.cure" :run="run" :r="r" />
           <LookAgain v-if="paused" :run="run" />
           <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
@@ -168,6 +171,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
 .parts { display: flex; gap: 8px; padding: 8px 16px; overflow-x: auto; } .parts .button { flex: none; padding: 4px 14px; flex-direction: column; gap: 0; line-height: 1.15; } .parts small { font-size: 14px; font-weight: 420; } .parts .on { border-width: 3px; }
 .columns { display: grid; grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr); gap: 16px; padding: 4px 16px 24px; flex: 1; align-items: start; }
 .stopnow { background: var(--hold); color: var(--on-grade); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .stopnow b { font-size: 34px; line-height: 1.1; }
+.cure { border: 4px solid var(--limit); background: var(--card); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .cure b { font-size: 26px; }
 .off { padding: 6px 16px; background: var(--here-soft); } ul { margin: 6px 0 0; padding-left: 22px; }
 @media (max-width: 800px) { .columns { display: flex; flex-direction: column; align-items: stretch; } .left, .right { display: contents; } .detect { order: -1; } .stopnow { order: -2; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
 </style>

@@ -7,6 +7,7 @@ import { call, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { uuid7 } from "../parts/device";
+import { askPin, isPinAgain } from "../parts/pinAgain";
 import { figure } from "../app/language";
 
 /** An earlier reading of the hour meter was wrong: it is struck out, with a reason, and stays in the log. */
@@ -23,6 +24,7 @@ watch(open, (now) => { if (now) id = uuid7(); });
 async function strike() {
   const body = { id, reading: props.reading.entry, hours: null, why: why.value.trim() };
   const reply = await call("post", "/api/machines/{machine}/meter/correction", { params: { path: { machine: props.machine } }, body });
+  if (!reply.ok && isPinAgain(reply.problem)) return void ((await askPin(session.person!.id, [id])) && (await strike()));
   if (!reply.ok) {
     says.value = reply.problem?.detail ?? t("connection.awayLong");
     return;

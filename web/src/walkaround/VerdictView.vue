@@ -54,8 +54,10 @@ async function sign() {
   const covers = [...w.heard.value].filter((id) => !w.signatures.value.has(id)).sort();
   const id = await w.add({ kind: "signed", covers, outcome: verdict.value.outcome, language: language.value });
   if (id) await outbox.flush(true);
-  busy.value = false;
   asking.value = false;
+  const answers = id ? await outbox.answeredFor(id) : true;
+  busy.value = false;
+  if (!answers) return;
   // It is signed when the server says so, and not before.
   const state = id ? await outbox.stateOf(id) : null;
   if (state !== 1) {

@@ -8,12 +8,13 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
-import { actionOf, mayStart } from "./action";
+import { actionOf, startOf } from "./action";
 
 /** A bay of the parking line. `length`, `width`: metres of a bay, the same for all: one scale. */
 const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; length: number; width: number }>();
 const { t } = useI18n();
 const session = useSession();
+const start = computed(() => startOf(props.machine, session.person?.id));
 const action = computed(() => actionOf(props.machine));
 // Every bay has the same scale: the machine with its nose to the right, as seen from above.
 const box = computed(() => {
@@ -44,7 +45,8 @@ const whole = computed(() => [props.machine.why, ...props.machine.limits].join("
     </p>
     <div class="acts">
       <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
-      <RouterLink v-if="mayStart(machine)" class="button primary" :data-test="`start-${machine.machine.id}`" :to="{ name: 'run', params: { machine: machine.machine.id } }">{{ t("run.start") }}</RouterLink>
+      <RouterLink v-if="start === 'take-over'" class="button" :data-test="`take-over-${machine.machine.id}`" :to="{ name: 'approach', params: { machine: machine.machine.id }, query: { kind: 'change-of-operator' } }">{{ t("yard.takeOver") }}</RouterLink>
+      <RouterLink v-else-if="start === 'start'" class="button primary" :data-test="`start-${machine.machine.id}`" :to="{ name: 'run', params: { machine: machine.machine.id } }">{{ t("run.start") }}</RouterLink>
     </div>
   </article>
 </template>

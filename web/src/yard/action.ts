@@ -13,5 +13,8 @@ export const STATES = ["held", "uninspected", "walking", "limited", "ready-mends
 /** What blocks the shift first. */
 export const order = (machines: YardMachine[]) => [...machines].sort((a, b) => STATES.indexOf(a.go) - STATES.indexOf(b.go));
 
-/** Whether it may be started for work as it stands. */
-export const mayStart = (m: YardMachine) => ["ready", "ready-mends-due", "limited"].includes(m.go);
+/** What a person may do with it as it stands: start it, take it over by an inspection of their own, or neither. */
+export function startOf(m: YardMachine, person: string | undefined): "start" | "take-over" | "" {
+  if (!m.cleared_for.length) return "";
+  return person && m.cleared_for.includes(person) ? "start" : "take-over";
+}

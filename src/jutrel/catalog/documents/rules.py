@@ -9,6 +9,7 @@ from pydantic import Field
 from jutrel.catalog.documents.base import Degrees, Document, Fact, GradeWord, Id, Text
 from jutrel.core.grading.rulebook import AttributeKind, Pick, Stage, Worse
 from jutrel.core.machine.family import SystemClass
+from jutrel.core.people import Role
 
 
 class ChoiceDoc(Document):
@@ -43,6 +44,7 @@ class ModeDoc(Document):
     alone: list[Id] = []
     first_action: Text
     put_right: PutRightDoc | None = None
+    powered: list[Role] = []
 
 
 class FailureModesFile(Document):
@@ -101,6 +103,7 @@ class DutyFile(Document):
     degraded: Text
     lost: Text
     limit: Text | None = None
+    moved: bool = False
     table: Table = Field(min_length=1)
 
 

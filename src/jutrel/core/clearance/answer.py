@@ -23,6 +23,7 @@ class Act(StrEnum):
     UNLOCK = "unlock"
     ACCEPT = "accept"
     METER = "meter"
+    SAY = "say"
     FILE = "file"
     CLOCK = "clock"
     JUDGE = "judge"
@@ -112,3 +113,13 @@ class Clearance:
     grade: Grade
     limits: tuple[Said, ...]
     why: Said
+    whose: frozenset[str] = frozenset()
+    """For whom it is cleared, if it is."""
+    put_right: Answer = Answer((), (), ("named",))
+    """Whether whoever asks may start it to put it right: a named act, never work."""
+    moved: bool = False
+    """Whether that is to move it to a named place."""
+    lately_over: bool = False
+    """Whether its hour is over since a few minutes: what is up is put down then."""
+    shared: tuple[Said, ...] = ()
+    """What of it no single defect says: several things together, or what nobody could see."""

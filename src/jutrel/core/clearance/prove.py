@@ -18,7 +18,9 @@ from jutrel.core.grading.item import UNACCEPTED
 from jutrel.core.inspection.look import LAPSES_AFTER, Status, lapsed
 from jutrel.core.machine.event import ended_said
 from jutrel.core.machine.incident import waiting_said
+from jutrel.core.machine.limits import name_of
 from jutrel.core.machine.lock import locked_said
+from jutrel.core.machine.putting_right import LASTS, Permit, against
 from jutrel.core.machine.state import LookSummary, Standing
 from jutrel.core.wording import Number, Said, say
 
@@ -61,6 +63,8 @@ class Machine:
 
 START = ("here", "time", "free", "nothing-bad", "whole", "since", "as-it-is", "shift", "hours", "yours")
 """What has to be proven before it is cranked."""
+PUT_RIGHT = ("time", "here", "free", "named", "lately", "allowed")
+"""What has to be proven before it is started to put it right."""
 WORK = (*START, "limits")
 """And before it works, as far as the machine goes: the tests of its run come beside it."""
 
@@ -73,7 +77,67 @@ def clearance(m: Machine, now: datetime, asks: str = "") -> Clearance:
     found = [*_here(m, now), *_free(m), *_nothing_bad(m, now), *_walked(m, now, asks)]
     start = Answer.of(found, START)
     work = Answer.of([*found, *_limits(m, now)], WORK)
-    return Clearance(start, work, _grade(m, start), _limits_said(m), _why(m, start))
+    moved, over = _moved(m, now, asks)
+    return Clearance(
+        start=start, work=work, grade=_grade(m, start), limits=_limits_said(m), why=_why(m, start),
+        whose=_whose(m, start), put_right=_put_right(m, now, asks), moved=moved, lately_over=over, shared=_shared(m),
+    )  # fmt: skip
+
+
+def _put_right(m: Machine, now: datetime, asks: str) -> Answer:
+    """Whether whoever asks may start it to put it right: what holds it, and nothing else, is set aside for that."""
+    s, permit = m.standing, _permit(m, asks)
+    found = [*_here(m, now), *_free(m)]
+    if permit is None:
+        return Answer.of([*found, Lack("named", UNNAMED, Act.SAY)], PUT_RIGHT)
+    found.append(Premise("named", permit.says, permit.entry))
+    until = min(permit.at + LASTS, m.timetable.until(permit.at))
+    if now > until or now < permit.at - CLOCK:
+        found.append(Lack("hour-over", LONG_AGO, Act.SAY, entry=permit.entry))
+    elif s.event is not None and s.event.seq > permit.seq:
+        found.append(Lack("lately", ended_said(s.event), Act.SAY, entry=permit.entry))
+    else:
+        found.append(Premise("lately", say("Nobody was near it when it was said."), permit.entry, until))
+    if s.judged_by != m.edition:
+        found.append(Lack("judged", RULES_CHANGED, Act.JUDGE))
+    elif no := against(permit, s.holding):
+        found.append(Lack("allowed", no, Act.REPAIR, entry=permit.entry))
+    elif s.holding:
+        found.append(Premise("allowed", say("What holds it allows it."), permit.entry))
+    else:
+        found.append(Lack("allowed", say("Nothing holds it that is put right with power."), Act.WALK))
+    # What nobody could see is seen first: it may be what hurts whoever starts it.
+    found += [x for x in _nothing_bad(m, now) if isinstance(x, Lack) and x.key == "unseen"]
+    return Answer.of(found, PUT_RIGHT)
+
+
+def _whose(m: Machine, start: Answer) -> frozenset[str]:
+    """For whom it is cleared: whoever walked round it."""
+    cleared = m.looks.cleared
+    if not start.may or cleared is None:
+        return frozenset()
+    return frozenset(p for p in (cleared.begun_by, cleared.signed_by) if p is not None)
+
+
+def _moved(m: Machine, now: datetime, asks: str) -> tuple[bool, bool]:
+    """Whether it is moved to put it right, and whether the hour for that is over since a few minutes."""
+    permit = _permit(m, asks)
+    if permit is None:
+        return False, False
+    return bool(permit.place), now <= min(permit.at + LASTS, m.timetable.until(permit.at)) + PUT_DOWN
+
+
+def _permit(m: Machine, asks: str) -> Permit | None:
+    """The newest word of whoever asks that they start it to put it right."""
+    return next((p for p in m.standing.permits if p.by == asks), None)
+
+
+PUT_DOWN = timedelta(minutes=15)
+"""So long something is put down and parked in peace; after that an engine that runs is stopped."""
+
+
+UNNAMED = say("Nobody has said for which cure it is started, and that nobody is near.")
+LONG_AGO = say("It was said more than an hour ago that nobody is near. Walk round it and say it anew.")
 
 
 def _here(m: Machine, now: datetime) -> Iterator[Says]:
@@ -221,14 +285,30 @@ def _held_at(m: Machine, base: LookSummary, short: LookSummary) -> bool:
 def _limits(m: Machine, now: datetime) -> Iterator[Says]:
     """That a supervisor accepted what it works within, for this shift."""
     s = m.standing
-    if s.word.grade is not Grade.LIMIT or not s.limited:
-        yield Premise("limits", say("Nothing on it waits for a supervisor's word."))
-    elif s.accepted_at is None:
-        yield Lack("unaccepted", UNACCEPTED, Act.ACCEPT)
-    elif m.timetable.until(s.accepted_at) < now:
-        yield Lack("accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT)
-    else:
+    shared = name_of(_shared(m))
+    lacks: list[Says] = []
+    if s.limited and s.accepted_at is None:
+        lacks.append(Lack("unaccepted", UNACCEPTED, Act.ACCEPT))
+    elif s.accepted_at is not None and m.timetable.until(s.accepted_at) < now:
+        lacks.append(Lack("accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT))
+    if shared:
+        word = next((a for a in s.accepted if a.limits == shared), None)
+        if word is None:
+            lacks.append(Lack("limits-unaccepted", UNACCEPTED, Act.ACCEPT, entry=shared))
+        elif m.timetable.until(word.at) < now:
+            lacks.append(Lack("limits-accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT, entry=shared))
+    if lacks:
+        yield from lacks
+    elif s.limited or shared:
         yield Premise("limits", say("A supervisor accepted its limits for this shift."))
+    else:
+        yield Premise("limits", say("Nothing on it waits for a supervisor's word."))
+
+
+def _shared(m: Machine) -> tuple[Said, ...]:
+    """What it works within that no single defect says."""
+    own = [t for grade, why, limits in _own(m) if grade is Grade.LIMIT for t in limits or (why,)]
+    return tuple(dict.fromkeys([*m.standing.together, *own]))
 
 
 ACCEPTED_EARLIER = say("A supervisor accepted it for an earlier shift: until it is accepted for this one it stands.")

@@ -60,7 +60,7 @@ UNACCEPTED = say("No supervisor has accepted it by name yet: until then it does 
 
 def unaccepted(items: Iterable[Item]) -> Said:
     """That what limits a machine waits for a supervisor, if any of it does."""
-    waits = any(i.grade is Grade.LIMIT and i.defect and not i.accepted_by for i in items)
+    waits = any(i.grade is Grade.LIMIT and not (i.defect and i.accepted_by) for i in items)
     return UNACCEPTED if waits else NOTHING
 
 

@@ -105,6 +105,8 @@ class FailureMode:
     put_right: PutRightRule | None = None
     alone: tuple[str, ...] = ()
     """Attributes that say by themselves how bad it is, beside the first: over the mark, where low is asked first."""
+    powered: tuple[str, ...] = ()
+    """Roles that may start a machine which this holds, to put it right in place; none: it is put right without."""
 
 
 class Stage(StrEnum):

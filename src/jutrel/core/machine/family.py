@@ -87,6 +87,8 @@ class Duty:
     name: Annotated[str, Words("duty")]
     kind: SystemClass
     limit: Annotated[str, Words("limit")] = ""
+    moved: bool = False
+    """Whether a machine that this holds may be moved to where it is put right, if its cure needs power."""
 
 
 @dataclass(frozen=True, slots=True)

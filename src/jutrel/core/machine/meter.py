@@ -71,6 +71,29 @@ class Meter:
         return max((offset for _, offset in self.fitted), default=0.0)
 
 
+@dataclass(frozen=True, slots=True)
+class Lowered:
+    """A correction that made a machine younger: who, when, hours over all meters before and after it [h], why."""
+
+    by: str
+    at: datetime
+    before: float
+    after: float
+    reason: str
+
+
+def lowered(entries: Iterable[Entry]) -> tuple[Lowered, ...]:
+    """The corrections that made a machine younger than it was taken for, oldest first."""
+    in_order = sorted({e.id: e for e in entries}.values(), key=lambda e: e.seq)
+    out = []
+    for n, e in enumerate(in_order):
+        if isinstance(e.what, MeterCorrected):
+            before, after = meter_of(in_order[:n]).hours, meter_of(in_order[: n + 1]).hours
+            if after < before:
+                out.append(Lowered(e.by, e.time, before, after, e.what.why))
+    return tuple(out)
+
+
 def meter_of(entries: Iterable[Entry]) -> Meter:
     """The time line that a machine's entries describe; only openings and its file matter."""
     once = sorted({e.id: e for e in entries}.values(), key=lambda e: (e.time, e.seq, e.id))

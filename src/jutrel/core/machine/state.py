@@ -21,8 +21,10 @@ from jutrel.core.log.entry import Entry
 from jutrel.core.machine.event import Event, newest_event
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.incident import Incidents, incidents_of
+from jutrel.core.machine.limits import AcceptedAs, accepted_as
 from jutrel.core.machine.lock import Lock, locks_of
 from jutrel.core.machine.model import Walk, checkpoint_of, walk_of
+from jutrel.core.machine.putting_right import Holding, Permit, holdings_of, permits_of
 from jutrel.core.procedure.kinds import RUN
 from jutrel.core.wording import NOTHING, Said, Words, say, together
 
@@ -34,6 +36,8 @@ class Word:
     grade: Grade
     why: Said
     limits: tuple[Said, ...] = ()
+    together: tuple[Said, ...] = ()
+    """Those of them that several things make together."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +57,14 @@ class Standing:
     """Whether something on it works only within limits that a supervisor has to accept."""
     accepted_at: datetime | None = None
     """When the oldest acceptance of them was given; None: one of them has none."""
+    together: tuple[Said, ...] = ()
+    """What it works within by several things together."""
+    accepted: tuple[AcceptedAs, ...] = ()
+    """What was accepted beside the defects' own limits."""
+    holding: tuple[Holding, ...] = ()
+    """What holds it, and who may start it to put that right."""
+    permits: tuple[Permit, ...] = ()
+    """Words that somebody starts it to put it right: the newest of each person, the newest first."""
     judged_by: str = ""
     """By which edition all of this was judged."""
     missing: tuple[Annotated[str, Words("checkpoint")], ...] = ()
@@ -99,10 +111,15 @@ def standing_of(
         words.append((told(items, walk, edition, offset), items))
     word, items = max(words, key=lambda w: w[0].grade)
     limits = [i for i in items if i.grade is Grade.LIMIT]
+    held = max((i for _, i in words), key=lambda i: sum(x.grade is Grade.HOLD for x in i))
+    force = editions[-1]
+    duties = [checkpoint_of(force.model, i.checkpoint).duty_of(i.finding.failure_mode) for i in held]
     accepted = [i.accepted_at for i in limits]
     return Standing(
         word, len(items), locks_of(about), incidents_of(about), newest_event(about), limited=bool(limits),
         accepted_at=None if None in accepted else min((a for a in accepted if a is not None), default=None),
+        together=word.together, accepted=accepted_as(about), permits=permits_of(about),
+        holding=holdings_of(held, word.grade is Grade.HOLD, force.rulebook, duties),
     )  # fmt: skip
 
 
@@ -126,7 +143,7 @@ def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> 
             shared = [x.limit or DEFAULT_LIMIT for x in combined if x.grade is worst]
             limits = tuple(dict.fromkeys(own + shared))
             why = say("It works only within limits: {why}", why=says)
-            return Word(worst, together([why, unaccepted(hit)]), limits)
+            return Word(worst, together([why, unaccepted(hit)]), limits, tuple(dict.fromkeys(shared)))
         case Grade.MEND:
             due = min((i.due_hour for i in items if i.due_hour is not None), default=None)
             return Word(worst, mend_by(due, offset, names))

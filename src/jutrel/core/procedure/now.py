@@ -35,6 +35,7 @@ class Stand(StrEnum):
     READY_TO_WORK = "ready-to-work"
     WORKING = "working"
     NOT_CLEARED = "not-cleared"
+    PUTTING_RIGHT = "putting-right"
     SHUTTING_DOWN = "shutting-down"
     STOPPED = "stopped"
     SECURED = "secured"
@@ -58,6 +59,11 @@ class Gate:
     no_work: Said = NOTHING
     until: datetime | None = None
     until_hour: float | None = None
+    cure: Said = NOTHING
+    """What it is started for, where it is started to put it right and for nothing else; `moved`: to another place."""
+    moved: bool = False
+    no_cure: Said = NOTHING
+    """Why somebody's own word that they start it to put it right does not count, or not any more."""
 
 
 @dataclass(frozen=True, slots=True)

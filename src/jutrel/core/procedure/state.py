@@ -21,6 +21,7 @@ from jutrel.core.wording import NOTHING, Number, Said, say, together
 SOON = timedelta(minutes=30)
 """So long before it the end of a clearance is told: enough to finish a load and park; common practice."""
 END_WORK = say("It does not work now. Put down what is up, nobody near, then park and stop the engine.")
+ALONE = say("Nothing else, and no work. Nobody near: stop it if anybody comes.")
 __all__ = ["Gate", "Mark", "Run", "RunState", "Stand", "StepNow"]
 
 
@@ -133,6 +134,8 @@ class Run(StepsNow):
         start = [open_said(s.step, s) for s in steps if s.step.phase is Phase.START and not self._through(s)]
         if start:
             return Stand.STARTED, say("No throttle until it stands."), start
+        if self.gate.cure:
+            return self._putting_right(steps, now)
         left = [
             open_said(s.step, s)
             for s in steps
@@ -146,14 +149,28 @@ class Run(StepsNow):
         if why:
             return Stand.NOT_CLEARED, say("{end} {why}", end=END_WORK, why=why), [why]
         going = [open_said(s.step, s) for s in steps if s.step.phase is Phase.MOVE_OFF and not s.settled]
-        soon = NOTHING
-        if self.gate.until is not None and self.gate.until - now <= SOON:
-            minutes = max(0.0, (self.gate.until - now).total_seconds() / 60)
-            soon = say("What clears it ends in {n}: plan where to park.", n=Number(minutes, 0, "min"))
+        soon = self._soon(now)
         if going:
             return Stand.READY_TO_WORK, together([say("Ready to work."), soon]), going
         says = say("Loads low, straight up and down slopes. Stop if anyone comes near.")
         return Stand.WORKING, together([says, soon]), []
+
+    def _soon(self, now: datetime) -> Said:
+        """That what clears it ends soon; empty if not."""
+        if self.gate.until is None or self.gate.until - now > SOON:
+            return NOTHING
+        minutes = max(0.0, (self.gate.until - now).total_seconds() / 60)
+        return say("What clears it ends in {n}: plan where to park.", n=Number(minutes, 0, "min"))
+
+    def _putting_right(self, steps: Sequence[StepNow], now: datetime) -> tuple[Stand, Said, list[Said]]:
+        """It runs for its cure: in place once it has started well, moved once what a life depends on was tried."""
+        if not self.gate.may:
+            return Stand.NOT_CLEARED, say("{end} {why}", end=END_WORK, why=self.gate.why), [self.gate.why]
+        soon = self._soon(now)
+        tests = [s for s in steps if s.step.phase is Phase.TESTS and s.step.life and not s.settled]
+        if self.gate.moved and tests:
+            return Stand.WARMING, say("Not before it is moved:"), [open_said(s.step, s) for s in tests]
+        return Stand.PUTTING_RIGHT, together([say("{cure}. {alone}", cure=self.gate.cure, alone=ALONE), soon]), []
 
     @staticmethod
     def _through(s: StepNow) -> bool:

@@ -16,7 +16,7 @@ from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.hot import Hot
 from jutrel.store.queries.machines import numbers_of, shifts_of
-from jutrel.store.tables import PenRow, PersonRow, PhotoRow, SessionRow, SiteRow
+from jutrel.store.tables import PenRow, PersonRow, PhotoRow, PinGivenRow, SessionRow, SiteRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,22 +107,56 @@ async def choose_language(db: Db, site: str, id_: str, language: str) -> None:
     await db.execute(update(PersonRow).where(PersonRow.site_id == site, PersonRow.id == id_).values(language=language))
 
 
-async def add_person(db: Db, site: str, who: Person, pin_hash: str) -> None:
-    """Write a person down."""
+async def add_person(
+    db: Db, site: str, who: Person, pin_hash: str, at: datetime | None = None, by: str | None = None
+) -> None:
+    """Write a person down; `at`, `by`: when the PIN was set, and by whom."""
     db.add(
         PersonRow(
-            site_id=site, id=who.id, name=who.name, role=who.role.value, pin_hash=pin_hash, active=True, wrong_pins=0
+            site_id=site,
+            id=who.id,
+            name=who.name,
+            role=who.role.value,
+            pin_hash=pin_hash,
+            active=True,
+            wrong_pins=0,
+            pin_set_at=at,
+            pin_set_by=by,
         )
     )
     await db.flush()
 
 
-async def change_person(db: Db, site: str, who: Person, pin_hash: str | None) -> None:
-    """Write a person's role, whether they are here, and perhaps another PIN."""
+async def change_person(db: Db, site: str, who: Person, pin_hash: str | None, at: datetime, by: str) -> None:
+    """Write a person's role, whether they are here, and perhaps another PIN, set by somebody at a time."""
     values: dict[str, object] = {"role": who.role.value, "active": who.active}
     if pin_hash is not None:
-        values |= {"pin_hash": pin_hash, "wrong_pins": 0, "wait_until": None}
+        values |= {"pin_hash": pin_hash, "wrong_pins": 0, "wait_until": None, "pin_set_at": at, "pin_set_by": by}
     await db.execute(update(PersonRow).where(PersonRow.site_id == site, PersonRow.id == who.id).values(**values))
+
+
+async def note_pin(db: Db, site: str, person_id: str, entries: Collection[str], device: str, at: datetime) -> None:
+    """Note that a person gave the PIN again for these entries."""
+    rows = [
+        {"site_id": site, "entry_id": e, "person_id": person_id, "device": device, "given_at": at}
+        for e in sorted(set(entries))
+    ]
+    if rows:
+        await db.execute(insert(PinGivenRow).on_conflict_do_nothing(), rows)
+
+
+async def pin_given(db: Db, site: str, person_id: str, entry: str) -> bool:
+    """Whether a person gave the PIN again for an entry."""
+    return await db.get(PinGivenRow, (site, entry, person_id)) is not None
+
+
+async def pin_set(db: Db, site: str, person_id: str) -> tuple[datetime | None, str | None]:
+    """Since when a person's PIN stands, and who set it; None: from the beginning."""
+    query = select(PersonRow.pin_set_at, PersonRow.pin_set_by).where(
+        PersonRow.site_id == site, PersonRow.id == person_id
+    )
+    row = (await db.execute(query)).first()
+    return (None, None) if row is None else (row[0], row[1])
 
 
 async def give_pen(db: Db, site: str, pen: Pen, secret_hash: str, token_hash: str | None) -> None:

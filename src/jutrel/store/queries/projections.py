@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping
 from typing import Any
 
-from sqlalchemy import delete, or_, select
+from sqlalchemy import delete, or_, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.defect.report import Report
@@ -58,6 +58,12 @@ async def looks_of(
     if limit is not None:
         query = query.limit(limit)
     return [(row.machine_id, _look(row)) for row in (await db.execute(query)).scalars()]
+
+
+async def note_seen(db: Db, site: str, looks: Collection[str]) -> None:
+    """Note that whatever nobody could see in these looks has been seen since."""
+    if looks:
+        await db.execute(update(LookRow).where(LookRow.site_id == site, LookRow.id.in_(looks)).values(blind=False))
 
 
 async def blind_looks(db: Db, site: str, machine: str) -> list[LookSummary]:

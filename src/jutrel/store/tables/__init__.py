@@ -4,7 +4,7 @@ from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
-from jutrel.store.tables.people import PenRow, PersonRow, SessionRow
+from jutrel.store.tables.people import PenRow, PersonRow, PinGivenRow, SessionRow
 from jutrel.store.tables.projections import LookRow, ReportRow
 from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
@@ -22,6 +22,7 @@ __all__ = [
     "PenRow",
     "PersonRow",
     "PhotoRow",
+    "PinGivenRow",
     "RecordRow",
     "ReportRow",
     "SchoolChoiceRow",

@@ -19,10 +19,25 @@ class PersonRow(Base):
     name: Mapped[str] = mapped_column(Text)
     role: Mapped[str] = mapped_column(Text)
     pin_hash: Mapped[str] = mapped_column(Text)
+    pin_set_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    pin_set_by: Mapped[str | None] = mapped_column(Text)
     active: Mapped[bool] = mapped_column(Boolean, default=True)
     language: Mapped[str] = mapped_column(Text, default="", server_default="")
     wrong_pins: Mapped[int] = mapped_column(Integer, default=0)
     wait_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class PinGivenRow(Base):
+    """A person gave the PIN again for one entry that clears, accepts, releases or lowers."""
+
+    __tablename__ = "pin_given"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    entry_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    person_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    device: Mapped[str] = mapped_column(Text)
+    given_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),)
 
 
 class PenRow(Base):
