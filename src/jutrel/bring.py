@@ -10,7 +10,7 @@ from typing import Any
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack
-from jutrel.exchange.bus import read_log
+from jutrel.exchange.logs import read_log
 from jutrel.follow import Server
 
 BATCH = 60
@@ -27,28 +27,29 @@ def seconds_of(log: Path, shift: float = 0.0) -> Iterator[dict[str, Any]]:
         If its times count from zero and nobody says when it began.
     """
     reader, last = Reader(), float("-inf")
-    for at, pgn, source, data in read_log(log):
+    for at, pgn, source, data, to in read_log(log):
         if at + shift < FROM_ZERO:
             raise BadInput("began", "the log's times count from zero: say when it began")
         if int(at) > last and reader.frames:
             last = int(at)
             values = {k: v for k, v in reader.panel.values.items() if not isinstance(v, Lack)}
             yield {"at": datetime.fromtimestamp(at + shift, UTC).isoformat(), "values": values}
-        reader.take(at, pgn, source, data)
+        reader.take(at, pgn, source, data, to)
 
 
 def import_values(log: Path, server: Server, began: str = "") -> int:
-    """Send the values of a log; how many were kept.
+    """Send the values of a log, which is read through first; how many were kept.
 
     Raises
     ------
     BadInput
         If its times cannot be, or the server does not take them, in its own words.
     """
-    shift = 0.0
+    shift, first = 0.0, 0.0
+    for n, frame in enumerate(read_log(log)):  # a broken one is refused before anything of it is kept
+        first = frame.at if n == 0 else first
     if began:
         when = datetime.fromisoformat(began)
-        first = next((at for at, *_ in read_log(log)), 0.0)
         shift = (when if when.tzinfo else when.replace(tzinfo=UTC)).timestamp() - first
     kept, batch = 0, list[dict[str, Any]]()
 

@@ -6,7 +6,7 @@ import json
 import signal
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Annotated
 
@@ -17,7 +17,8 @@ from jutrel.core.errors import BadInput
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, dbc
 from jutrel.core.panel.watch import Alert
-from jutrel.exchange.bus import open_bus, read_bus, read_log, send, write_log
+from jutrel.exchange.bus import open_bus, read_bus, send
+from jutrel.exchange.logs import Frame, message, read_log, write_log
 from jutrel.follow import Clock, Follower, Line, Server, read_lines
 from jutrel.standin.engine import Engine
 from jutrel.standin.machine import StandIn
@@ -55,7 +56,7 @@ def simulate(
         typer.echo(str(error), err=True)
         raise typer.Exit(2) from None
     if log is not None:
-        print(f"{write_log(log, ((f.at, f.pgn, f.data) for f in frames(run)))} frames in {log}")
+        print(f"{write_log(log, frames(run))} frames in {log}")
     if not interface:
         return
     with open_bus(interface, channel) as bus:
@@ -77,18 +78,22 @@ def read(
     reader, at = Reader(), 0.0
     try:
         if log is not None:
-            source = read_log(log)
+            source: Iterable[tuple[float, Frame | None]] = ((f.at, f) for f in read_log(log))
         elif interface:
             source = read_bus(interface, channel, seconds)
         else:
             raise BadInput("log", "name a log, or an interface to listen to")
         first = None
-        for when, pgn, sender, data in source:
+        for when, frame in source:
             first = when if first is None else first
-            at = when - first
-            found = reader.tick(at) if pgn < 0 else reader.take(at, pgn, sender, data)
+            at, back = when - first, reader.set_back
+            found = reader.tick(at) if frame is None else reader.take(at, *frame[1:])
+            if reader.set_back > back:
+                typer.echo(
+                    f"{at:.1f} s: its clock goes back; what follows is read in the order of its frames", err=True
+                )
             for alert in found:
-                _told(at, alert, as_json)
+                _told(reader.panel.at, alert, as_json)
     except (OSError, ValueError) as error:
         typer.echo(str(error), err=True)
         raise typer.Exit(2) from None
@@ -170,7 +175,7 @@ def record(
     seconds: Annotated[float, typer.Option(help="For so long; 0: until it is ended.")] = 0.0,
 ) -> None:
     """Record what comes over a bus, in the open format of the log's ending; `jutrel panel read` judges it."""
-    frames = ((at, pgn, data) for at, pgn, _, data in read_bus(interface, channel, seconds) if pgn >= 0)
+    frames = (f for _, f in read_bus(interface, channel, seconds) if f is not None)
     try:
         print(f"{write_log(log, frames)} frames in {log}")
     except (OSError, ValueError) as error:
@@ -190,11 +195,11 @@ def replay(
     try:
         with open_bus(interface, channel) as bus:
             began = first = None
-            for at, pgn, source, data in read_log(log):
+            for frame in read_log(log):
                 began = time.monotonic() if began is None else began
-                first = at if first is None else first
-                time.sleep(max(0.0, began + (at - first) / speed - time.monotonic()))
-                send(bus, pgn, data, source)
+                first = frame.at if first is None else first
+                time.sleep(max(0.0, began + (frame.at - first) / speed - time.monotonic()))
+                bus.send(message(frame))
                 count += 1
     except (OSError, ValueError) as error:
         typer.echo(str(error), err=True)

@@ -23,9 +23,13 @@ import can
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.shown import plain
-from jutrel.core.panel.signals import Lack, group_of
+from jutrel.core.panel.signals import Lack
+from jutrel.core.panel.told import WORDS_LOST, Happening
 from jutrel.core.panel.watch import Panel
+from jutrel.core.procedure.kinds import Colour
+from jutrel.exchange.logs import Frame, frame_of
 from jutrel.service.ids import uuid7
+from jutrel.waiting import Waiting
 
 EPOCH = datetime.fromtimestamp(0, UTC)
 SEND_EVERY_S, SAMPLE_EVERY_S, LONGEST_PAUSE_S, TIMEOUT_S = 0.4, 1.0, 4.0, 4.0
@@ -34,22 +38,33 @@ MOST_TOLD, MOST_SAMPLES, MOST_ALERTS = 100, 40, 60
 FINAL = (400, 413, 422)
 """A no that later tries cannot change."""
 BACKLOG_S = 0.02
-KEPT_TOLD, KEPT_SAMPLES = 20_000, 3600
-"""While nobody takes them; of samples the oldest go first."""
+KEPT_SAMPLES = 3600
+"""While nobody takes them; the oldest go first."""
+MOST_ENGINES = 8
+"""Addresses that tell of an engine, in one message."""
 FAST_PATIENCE = 20.0
 """Played faster, a breath of the computer is many seconds: signals are lost later."""
 
 
-@dataclass(frozen=True, slots=True)
-class Clock:
-    """The time [s since 1970], or one that runs `speed` times as fast from a moment on."""
+def _ticks() -> float:
+    """Seconds that nobody can set, and that go on while the computer sleeps, where it can count them."""
+    boot = getattr(time, "CLOCK_BOOTTIME", None)
+    return time.monotonic() if boot is None else time.clock_gettime(boot)
 
-    speed: float = 1.0
-    since: float = 0.0
+
+class Clock:
+    """The time [s since 1970], or one that runs `speed` times as fast from a moment on.
+
+    It begins as the computer's and goes on by itself: who sets the computer's clock changes nothing here.
+    """
+
+    def __init__(self, speed: float = 1.0, since: float = 0.0) -> None:
+        self.speed, self.since = speed, since
+        self._ahead = time.time() - _ticks()
 
     def __call__(self) -> float:
         """Now."""
-        now = time.time()
+        now = _ticks() + self._ahead
         return now if self.speed == 1.0 else self.since + (now - self.since) * self.speed
 
 
@@ -120,6 +135,12 @@ class Server:
             return 0, None
 
 
+def _word(at: float, what: Happening, word: str, colour: Colour, value: float | None) -> dict[str, Any]:
+    """Something that happened, as it waits to be told."""
+    name = uuid7(datetime.fromtimestamp(at, UTC))
+    return {"id": name, "at": at, "what": what.value, "word": word, "colour": colour.value, "value": value}
+
+
 def _date(at: float) -> str:
     return datetime.fromtimestamp(at, UTC).isoformat()
 
@@ -148,7 +169,7 @@ class Follower:
         self.reader = Reader(Panel(at=self.since, patience=patience))
         self.refused = ""
         self.difference = Difference()
-        self._told: deque[dict[str, Any]] = deque(maxlen=KEPT_TOLD)
+        self._told = Waiting()
         self._samples: deque[dict[str, Any]] = deque(maxlen=KEPT_SAMPLES)
         self._sent_told: list[dict[str, Any]] = []
         self._sent_samples: list[dict[str, Any]] = []
@@ -183,22 +204,21 @@ class Follower:
                 self._stop.wait(1.0)
 
     def _take(self, message: can.Message | None) -> None:
+        at = self.clock()
         if message is None:
-            self.take(self.clock(), -1, b"")
-        elif message.is_extended_id and not message.is_error_frame and not message.is_remote_frame:
-            pgn, source = group_of(message.arbitration_id)
-            self.take(self.clock(), pgn, bytes(message.data), source)
+            self.take(at, None)
+        elif frame := frame_of(message, at):
+            self.take(at, frame)
 
-    def take(self, at: float, pgn: int, data: bytes, source: int = 0) -> None:
-        """Take a frame at a time [s since 1970]; a group of -1: time has gone by."""
+    def take(self, at: float, frame: Frame | None) -> None:
+        """Take a frame at a time [s since 1970]; None: time has gone by."""
         with self._lock:
-            if pgn < 0:
+            if frame is None:
                 self.reader.tick(at)
             else:
-                self.reader.take(at, pgn, source, data)
+                self.reader.take(at, frame.pgn, frame.source, frame.data, frame.to)
             for h in self.reader.happened:
-                told = {"what": h.what.value, "word": h.word, "colour": h.colour.value, "value": h.value}
-                self._told.append({"id": uuid7(datetime.fromtimestamp(h.at, UTC)), "at": h.at, **told})
+                self._told.add(_word(h.at, h.what, h.word, h.colour, h.value))
             if self.reader.happened:
                 self._news.set()  # values wait for their turn, what happened does not
             self.reader.happened.clear()
@@ -214,7 +234,11 @@ class Follower:
                 return None
             ahead = self.difference.seconds
             told, samples = max(1, int(MOST_TOLD * self._share)), int(MOST_SAMPLES * self._share)
-            self._sent_told, self._sent_samples = list(self._told)[:told], list(self._samples)[:samples]
+            if self._told.lost:
+                colour = Colour.RED if self._told.lost_red else Colour.AMBER
+                lost, self._told.lost, self._told.lost_red = self._told.lost, 0, False
+                self._told.add(_word(self.reader.panel.at, Happening.ALERT, WORDS_LOST, colour, float(lost)))
+            self._sent_told, self._sent_samples = self._told.next(told), list(self._samples)[:samples]
             if not self.difference.known:  # what happened waits until it is known when that was
                 self._sent_told, self._sent_samples = [], []
             found = self.reader.panel
@@ -231,6 +255,8 @@ class Follower:
                 "at": _date(found.at + ahead),
                 **shown,
                 "simulated": self.line.simulated,
+                "engine_from": self.reader.senders.engine,
+                "engines": self.reader.senders.engines(found.at)[:MOST_ENGINES],
                 "told": [dated(x) for x in self._sent_told],
                 "samples": [dated(x) for x in self._sent_samples],
             }
@@ -269,22 +295,24 @@ class Follower:
         if status == 200:
             self.difference.learn(sent, self.clock(), datetime.fromisoformat(answer["now"]).timestamp())
             self.refused, self._share = "", min(1.0, self._share * 2)
-            self._gone(self._sent_told, self._sent_samples)
+            self._gone()
+            with self._lock:
+                self.reader.named(answer.get("engine"))
             return BACKLOG_S if len(self._told) > MOST_TOLD else self._every  # what was kept is told at once
         says = answer.get("detail", "") if isinstance(answer, dict) else ""
         self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"
         if status not in FINAL:
             return min(LONGEST_PAUSE_S, pause * 2)
         if self._alone:
-            self._gone(self._sent_told, self._sent_samples)  # nobody will ever take this one
+            self._gone()  # nobody will ever take this one
         else:
             self._share /= 2
         return self._every
 
-    def _gone(self, *sent: list[dict[str, Any]]) -> None:
+    def _gone(self) -> None:
         """Sent, or never to be sent: not kept any longer."""
         with self._lock:
-            for queue, items in zip((self._told, self._samples), sent, strict=True):
-                for item in items:
-                    if queue and queue[0] is item:
-                        queue.popleft()
+            self._told.gone(self._sent_told)
+            for item in self._sent_samples:
+                if self._samples and self._samples[0] is item:
+                    self._samples.popleft()

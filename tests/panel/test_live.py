@@ -22,7 +22,7 @@ from jutrel.bring import import_values, seconds_of
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import Code, Faults, frames_of
 from jutrel.core.panel.signals import encode
-from jutrel.exchange.bus import write_log
+from jutrel.exchange.logs import Frame, write_log
 from jutrel.follow import Clock, Difference, Follower, Line, Server
 from jutrel.service.ids import uuid7
 from jutrel.standin.scenario import frames, scenario
@@ -131,8 +131,8 @@ def test_what_no_server_takes_stops_nothing_else() -> None:
     for n in range(700):
         faults = Faults(frozenset({"red"}), (Code(7, 7),) if n == 350 else (Code(100, 1 + n % 18),))
         for pgn, data in frames_of(faults):
-            reader.take(100.0 + n, pgn, data)
-        reader.take(100.5 + n, 61444, encode(61444, {"engine-speed": 800.0}))
+            reader.take(100.0 + n, Frame(100.0 + n, pgn, 0, data))
+        reader.take(100.5 + n, Frame(100.5 + n, 61444, 0, encode(61444, {"engine-speed": 800.0})))
     for _ in range(3):
         assert reader.send() > 0
     picky.away = False
@@ -146,8 +146,8 @@ def test_what_no_server_takes_stops_nothing_else() -> None:
     # Where it is the values that it does not take, what happened goes without them.
     picky.no_values = True
     for pgn, data in frames_of(Faults(frozenset({"red"}), (Code(110, 0),))):
-        reader.take(900.0, pgn, data)
-    reader.take(900.5, 61444, encode(61444, {"engine-speed": 800.0}))
+        reader.take(900.0, Frame(900.0, pgn, 0, data))
+    reader.take(900.5, Frame(900.5, 61444, 0, encode(61444, {"engine-speed": 800.0})))
     for _ in range(30):
         reader.send()
     assert "fault-110-0" in picky.told
@@ -187,7 +187,7 @@ def test_a_log_is_taken_into_the_course_and_moves_no_run(site: Device, tmp_path:
     """Lost or made up so: a log of last week that starts or stops a run of today; a peak that the picture smooths away;
     the same log taken twice; times that count from zero taken for 1970."""
     log = tmp_path / "noon.log"
-    assert write_log(log, ((f.at, f.pgn, f.data) for f in frames(scenario("overheating"))))
+    assert write_log(log, frames(scenario("overheating")))
     before = run_of(site, "dz-06")
     server = Server(str(site.http.base_url), KEY, "dz-06")
     with pytest.raises(BadInput, match="say when it began"):
@@ -291,7 +291,7 @@ def test_every_scenario_comes_to_the_page_in_words(site: Device, key: str) -> No
     begun = clock.at
     for f in frames(run, tick=0.1 if run.minutes < 3 else 0.5):
         clock.at = begun + f.at
-        reader.take(clock.at, f.pgn, f.data)
+        reader.take(clock.at, f)
     for _ in range(40):
         reader.send()
     assert reader.refused == ""

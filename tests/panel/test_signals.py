@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import DM1, Code, Collector, Faults, fault_said, frames_of, read_faults, write_faults
 from jutrel.core.panel.signals import BY_PGN, SIGNALS, Lack, Signal, dbc, decode, encode, frame_id, group_of
-from jutrel.exchange.bus import read_log, write_log
+from jutrel.exchange.logs import read_log, write_log
 from jutrel.standin.scenario import frames, scenario
 
 # From memory: SPN, PGN, first byte, bytes, scale, offset.
@@ -82,7 +82,7 @@ def test_not_available_error_and_out_of_range_are_never_a_value(signal: Signal) 
 
 @given(st.sampled_from([*BY_PGN, DM1, 60416, 60160]), st.integers(0, 253))
 def test_identifiers_go_there_and_back(pgn: int, source: int) -> None:
-    assert group_of(frame_id(pgn, source)) == (pgn, source)
+    assert group_of(frame_id(pgn, source)) == (pgn, source, 255)
 
 
 CODES = st.builds(Code, st.integers(1, (1 << 19) - 1), st.integers(0, 31), st.integers(0, 126))
@@ -125,11 +125,11 @@ def test_a_published_fault_message() -> None:
 def test_a_log_written_here_is_read_by_the_librarys_own_reader(tmp_path: Path, ending: str) -> None:
     """`.log` is candump's text."""
     file = tmp_path / f"run.{ending}"
-    sent = [(f.at, f.pgn, f.data) for f in frames(replace(scenario("overheating"), minutes=0.3))]
+    sent = [f._replace(source=n % 200) for n, f in enumerate(frames(replace(scenario("overheating"), minutes=0.3)))]
     assert write_log(file, sent) == len(sent)
     with can.LogReader(str(file)) as log:
         theirs = [(m.arbitration_id, bytes(m.data)) for m in log]
-    assert theirs == [(frame_id(pgn), data) for _, pgn, data in sent]
-    assert [(pgn, data) for _, pgn, _, data in read_log(file)] == [(pgn, data) for _, pgn, data in sent]
+    assert theirs == [(frame_id(f.pgn, f.source), f.data) for f in sent]
+    assert [f[1:] for f in read_log(file)] == [f[1:] for f in sent], "with who sent it"
     if ending == "log":
         assert "18FEEE00#" in file.read_text()

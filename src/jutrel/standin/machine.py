@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from dataclasses import replace
 
-from jutrel.exchange.bus import send
+from jutrel.exchange.logs import message
 from jutrel.follow import Clock, Line, Server
 from jutrel.standin.engine import Engine, Fault, Inputs, Turns, stepped
 from jutrel.standin.scenario import TICK_S, frames_at
@@ -55,8 +55,8 @@ class StandIn:
         with self.line.open() as bus:
             while not self._stop.is_set():
                 self.engine = stepped(self.engine, self.given, tick)
-                for _, pgn, data in frames_at(self.engine, n, tick):
-                    send(bus, pgn, data)
+                for frame in frames_at(self.engine, n, tick):
+                    bus.send(message(frame))
                 n += 1
                 at += tick
                 behind = self.clock() - at

@@ -4,26 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import NamedTuple
 
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import frames_of
 from jutrel.core.panel.signals import BY_PGN, encode
+from jutrel.exchange.logs import Frame
 from jutrel.standin.engine import Engine, Fault, Inputs, Turns, faults_of, signals_of, stepped
 
 TICK_S = 0.1
 DM1_EVERY_S = 1.0
 EVERY_S = {pgn: min(s.every_s for s in found) for pgn, found in BY_PGN.items()}
+ENGINE = 0
+"""The address of the stand-in's engine."""
 LOST_GROUP = 65263
 """The group whose sensor falls silent in the scenario of a lost sensor: it carries the oil pressure."""
-
-
-class Frame(NamedTuple):
-    """A frame at a time [s]: its parameter group and data."""
-
-    at: float
-    pgn: int
-    data: bytes
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +93,6 @@ def frames_at(engine: Engine, n: int, tick: float) -> Iterator[Frame]:
     for pgn, every_s in EVERY_S.items():
         silent = pgn == LOST_GROUP and Fault.SENSOR_LOST in engine.given.faults
         if n % max(1, round(every_s / tick)) == 0 and not silent:
-            yield Frame(at, pgn, encode(pgn, said))
+            yield Frame(at, pgn, ENGINE, encode(pgn, said))
     if n % max(1, round(DM1_EVERY_S / tick)) == 0:
-        yield from (Frame(at, pgn, data) for pgn, data in frames_of(faults_of(engine)))
+        yield from (Frame(at, pgn, ENGINE, data) for pgn, data in frames_of(faults_of(engine)))

@@ -2,36 +2,63 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
-from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, Faults, read_faults
-from jutrel.core.panel.signals import Value, decode_into
+from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, read_faults
+from jutrel.core.panel.senders import Senders
+from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value
+from jutrel.core.panel.steady import Steady
 from jutrel.core.panel.told import Happened, happened
+from jutrel.core.panel.units import Units
 from jutrel.core.panel.watch import Alert, Panel, heard
+from jutrel.core.procedure.kinds import Colour
 
 JUDGED_EVERY_S = 0.2
 """Frames of one moment are judged together."""
+BACK_S = 1.0
+"""A clock that goes back by more than this has been set back; by less, frames of several lines came out of order."""
 
 
 @dataclass
 class Reader:
     """Reads one machine's bus. `panel`: what is known as of the last time it was judged; `frames`: how many came.
 
-    `happened`: what a run goes by, in order, until somebody takes it away.
+    `happened`: what a run goes by, in order, until somebody takes it away. `set_back`: how often the clock of what is
+    read went back; times go on from where they were then.
     """
 
     panel: Panel = field(default_factory=Panel)
     frames: int = 0
     happened: list[Happened] = field(default_factory=list)
+    set_back: int = 0
+    senders: Senders = field(default_factory=Senders)
     _fresh: dict[str, Value] = field(default_factory=dict)
-    _faults: Faults | None = None
+    _warned: bool = False
     _judged_at: float = -1.0
+    _last: float = float("-inf")
+    _shift: float = 0.0
     _pieces: Collector = field(default_factory=Collector)
+    _units: Units = field(default_factory=Units)
+    _steady: Steady = field(default_factory=Steady)
 
-    def take(self, at: float, pgn: int, source: int, data: bytes) -> tuple[Alert, ...]:
-        """Take a frame at a time [s]; what began to hold with it."""
+    def __post_init__(self) -> None:
+        """All that waits has the same patience; by whose word it goes is said in the panel."""
+        self.senders.patience = self._units.patience = self._steady.patience = self.panel.patience
+        self.panel = replace(self.panel, named=self.senders.engine is not None)
+
+    def named(self, engine: int | None) -> None:
+        """Take the address of the engine that the machine's file names; None: it names none."""
+        self.senders.named(engine)
+        if self.panel.named is not (engine is not None):
+            self.panel = replace(self.panel, named=engine is not None)
+
+    def take(self, at: float, pgn: int, source: int, data: bytes, to: int = EVERYBODY) -> tuple[Alert, ...]:
+        """Take a frame at a time [s]; what began to hold with it. What is addressed to one unit is not for us."""
         self.frames += 1
-        if not decode_into(pgn, data, self._fresh):
+        at = self._on(at)
+        if pgn in BY_PGN:
+            self.senders.take(at, pgn, source, data, self._fresh)
+        elif to == EVERYBODY:
             if pgn in (ANNOUNCE, PIECE):
                 whole = self._pieces.take(pgn, source, data, at)
                 if whole is None:
@@ -39,14 +66,43 @@ class Reader:
                 pgn, data = whole
             if pgn != DM1 or len(data) < 2:
                 return ()
-            self._faults = read_faults(data)
-        return () if at - self._judged_at < JUDGED_EVERY_S else self.tick(at)
+            self._units.take(at, source, read_faults(data))
+            self._warned = True
+        return () if at - self._judged_at < JUDGED_EVERY_S else self._judge(at)
 
     def tick(self, at: float) -> tuple[Alert, ...]:
         """What came until now is judged, and what did not come; what began to hold with that."""
+        return self._judge(self._on(at))
+
+    def _on(self, at: float) -> float:
+        """The time [s] on our own count, which never goes back."""
+        at += self._shift
+        if at < self._last:
+            if self._last - at > BACK_S:
+                self._shift += self._last - at
+                self.set_back += 1
+            return self._last
+        self._last = at
+        return at
+
+    def _judge(self, at: float) -> tuple[Alert, ...]:
         before = self.panel
-        self.panel = heard(before, self._fresh, at, self._faults)
-        self._fresh, self._faults, self._judged_at = {}, None, at
+        self.senders.settle(at, self._fresh)
+        self.panel = heard(before, self._fresh, at, self._warnings(at))
+        self._fresh, self._judged_at = {}, at
+        news: list[Happened] = []
         if self.panel.alerts != before.alerts or self.panel.values != before.values:
-            self.happened += happened(before, self.panel)
+            news = happened(before, self.panel)
+        self.happened += self._steady.pass_on(news, at)
         return tuple(a for key, a in self.panel.alerts.items() if key not in before.alerts)
+
+    def _warnings(self, at: float) -> dict[str, Colour] | None:
+        """What units warn of, and two who tell of one engine; None: the same as before."""
+        both = self.senders.doubled(at)
+        if not (self._warned or both or self.panel.warned):
+            return None
+        self._warned = False
+        found = self._units.holds(at)
+        if both:
+            found[f"senders-{both[0]}-{both[1]}"] = Colour.AMBER
+        return None if found == self.panel.warned else found

@@ -12,6 +12,8 @@ from jutrel.core.wording import Said, say
 FIRST_RESERVED = 0xFB
 """A top byte from here on is no value: reserved, 0xFE an error, 0xFF not available."""
 ERROR_BYTE, NOTHING_BYTE = 0xFE, 0xFF
+EVERYBODY = 255
+"""The destination of what is sent to all."""
 
 
 class Lack(StrEnum):
@@ -152,7 +154,7 @@ def encode(pgn: int, values: Mapping[str, Value]) -> bytes:
     return bytes(data)
 
 
-def frame_id(pgn: int, source: int = 0, priority: int = 6, to: int = 255) -> int:
+def frame_id(pgn: int, source: int = 0, priority: int = 6, to: int = EVERYBODY) -> int:
     """The 29-bit identifier of a parameter group: priority, group, source; addressed ones carry where they go.
 
     >>> hex(frame_id(65262)), hex(frame_id(60416))
@@ -162,16 +164,16 @@ def frame_id(pgn: int, source: int = 0, priority: int = 6, to: int = 255) -> int
     return priority << 26 | (pgn | (to if addressed else 0)) << 8 | source
 
 
-def group_of(identifier: int) -> tuple[int, int]:
-    """Parameter group and source of a 29-bit identifier.
+def group_of(identifier: int) -> tuple[int, int, int]:
+    """Parameter group, source and destination of a 29-bit identifier; 255 is everybody.
 
-    >>> group_of(0x18FEEE00), group_of(0x18ECFF21)
-    ((65262, 0), (60416, 33))
+    >>> group_of(0x18FEEE00), group_of(0x18ECFF21), group_of(0x18EC0321)
+    ((65262, 0, 255), (60416, 33, 255), (60416, 33, 3))
     """
     pgn = (identifier >> 8) & 0x3FFFF
     if (pgn >> 8) & 0xFF < 240:
-        pgn &= 0x3FF00
-    return pgn, identifier & 0xFF
+        return pgn & 0x3FF00, identifier & 0xFF, pgn & 0xFF
+    return pgn, identifier & 0xFF, EVERYBODY
 
 
 def dbc(signals: Sequence[Signal] = SIGNALS) -> str:

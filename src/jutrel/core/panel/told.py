@@ -7,16 +7,16 @@ measured. That the engine stands, that somebody wrote down what was found, that 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from jutrel.core.panel.faults import Code, fault_said
 from jutrel.core.panel.signals import BY_KEY, Lack
 from jutrel.core.panel.trend import TRENDS
-from jutrel.core.panel.watch import OIL_STUCK, RULES, STANDS_FROM, Panel, lost_said, stuck_said
+from jutrel.core.panel.watch import OIL_STUCK, RULES, STANDS_FROM, WARNED, Panel, lost_said, stuck_said, warned_said
 from jutrel.core.procedure.kinds import Colour, EngineNow
-from jutrel.core.wording import Said, as_written
+from jutrel.core.wording import Said, as_written, say
 
 
 class Happening(StrEnum):
@@ -93,15 +93,17 @@ def alert_said(key: str) -> Said:
     head, _, rest = key.partition("-")
     if head == "lost" and rest in BY_KEY:
         return lost_said(rest)
-    if head == "fault":
-        spn, _, mode = rest.partition("-")
-        if spn.isdigit() and mode.isdigit():
-            return fault_said(Code(int(spn), int(mode)))
+    if head in WARNED:
+        with suppress(ValueError):
+            return warned_said(key)
     return as_written(key)
 
 
+WORDS_LOST = "words-lost"
+"""The alert of a reader that had more to tell than it could keep."""
 RULE_SAYS: Mapping[str, Said] = {
     **{r.id: r.says for r in RULES},
     **{t.id: t.says for t in TRENDS},
     OIL_STUCK: stuck_said(),
+    WORDS_LOST: say("The reader could not keep all that the machine told. Look at the machine's own panel."),
 }

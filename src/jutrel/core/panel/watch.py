@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from jutrel.core.panel.faults import Faults, fault_said
+from jutrel.core.panel.faults import Code, fault_said
 from jutrel.core.panel.signals import SIGNALS, Lack, Value
 from jutrel.core.panel.trend import KEPT, TRENDS, Look, looked, trends_in
+from jutrel.core.panel.units import LAMP_SAYS
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Said, say
 
@@ -161,6 +162,9 @@ RULES: tuple[Rule, ...] = (
 )
 
 
+UPPER_IS_WORSE = {r.signal for r in RULES if r.above} | {"engine-speed"}
+LOWER_IS_WORSE = {r.signal for r in RULES if not r.above}
+"""Of several who tell a signal the highest or the lowest counts: an engine turns if one of them says so."""
 CHARGING_V, WARM_C = 26.5, 40.0
 """A system of 24 V that is charged, and coolant from which work may begin (as in the reading
 "warm-up"); common practice, to be replaced by the machine's own figures."""
@@ -185,7 +189,8 @@ class Panel:
 
     `engine`: what it did as long as its speed was known; None: never known. `proved`: signals that were seen low
     before the engine ran, so that what they show now is no needle that is stuck. `stands`: signals that have come up
-    since it runs. `patience`: so many times as long a signal may stay away, where time runs faster than the clock.
+    since it runs. `named`: whose word counts is known by the machine's file; else nothing stands by the bus.
+    `patience`: so many times as long a signal may stay away, where time runs faster than the clock.
     `ruled_at`: when the rules were gone through last. `looks`: the needles once a minute since it runs.
     """
 
@@ -195,11 +200,12 @@ class Panel:
     running_since: float | None = None
     pending: Mapping[str, float] = field(default_factory=dict)
     alerts: Mapping[str, Alert] = field(default_factory=dict)
-    faults: Faults = field(default_factory=Faults)
+    warned: Mapping[str, Colour] = field(default_factory=dict)
     engine: EngineNow | None = None
     engine_since: float = 0.0
     proved: frozenset[str] = frozenset()
     stands: frozenset[str] = frozenset()
+    named: bool = True
     patience: float = 1.0
     ruled_at: float = -1.0
     looks: tuple[Look, ...] = ()
@@ -225,17 +231,17 @@ LOST: Value = Lack.LOST
 NAMES = {s.key: s.name for s in SIGNALS}
 
 
-def heard(panel: Panel, values: Mapping[str, Value], at: float, faults: Faults | None = None) -> Panel:
-    """The panel after values came at a time [s], judged; times never run back."""
+def heard(panel: Panel, values: Mapping[str, Value], at: float, warned: Mapping[str, Colour] | None = None) -> Panel:
+    """The panel after values came at a time [s], judged; times never run back. `warned`: what units warn of now."""
     at = max(at, panel.at)
     seen = {**panel.seen, **dict.fromkeys(values, at)}
-    known = panel.faults if faults is None else faults
+    known = panel.warned if warned is None else warned
     p = panel  # written out: this is done ten times a second for each machine
     now = Panel(
         at, {**p.values, **values}, seen, p.running_since, p.pending, p.alerts, known, p.engine, p.engine_since,
-        p.proved, p.stands, p.patience, p.ruled_at, p.looks, p.looked_at,
+        p.proved, p.stands, p.named, p.patience, p.ruled_at, p.looks, p.looked_at,
     )  # fmt: skip
-    return judged(now, bool(RULED & values.keys()) or faults is not None)
+    return judged(now, bool(RULED & values.keys()) or warned is not None)
 
 
 def ticked(panel: Panel, at: float) -> Panel:
@@ -260,9 +266,11 @@ def judged(panel: Panel, news: bool = True) -> Panel:
         due = rule.running is None or (running is not None and at - running >= rule.running)
         held = rule.id in alerts
         if not due or isinstance(value, Lack):
-            pending.pop(rule.id, None)
-            if held and (not due or rule.colour is not Colour.RED):
-                del alerts[rule.id]  # a red that held stays until a value says otherwise
+            # A red that holds, or is about to, stays until a value says otherwise: none is no good value.
+            if not due or rule.colour is not Colour.RED:
+                pending.pop(rule.id, None)
+                if held:
+                    del alerts[rule.id]
             continue
         limit = rule.limit if not held else rule.limit - rule.back if rule.above else rule.limit + rule.back
         if (value > limit) is rule.above and value != limit:
@@ -312,6 +320,8 @@ def turned(panel: Panel) -> Panel:
 
 def came_up(panel: Panel) -> Panel:
     """The panel with which signals have come up since the engine runs: each was seen low before, where it has to be."""
+    if not panel.named:
+        return panel if not (panel.stands or panel.proved) else replace(panel, stands=NOTHING_YET, proved=NOTHING_YET)
     if panel.engine is not EngineNow.RUNNING:
         oil = panel.value("oil-pressure")
         low = not isinstance(oil, Lack) and oil < OIL_GONE_KPA
@@ -338,6 +348,30 @@ def lost_said(key: str) -> Said:
 def stuck_said() -> Said:
     """That a needle does not move."""
     return say("It shows oil pressure while the engine stands: the sensor is wrong. Go by the machine's own lamp.")
+
+
+WARNED = ("fault", "lamp", "senders")
+"""With what the name of something begins that is told by control units, or of them."""
+
+
+def warned_said(name: str) -> Said:
+    """In words what control units warn of, by its name alone.
+
+    >>> str(warned_said("fault-100-1")), str(warned_said("senders-0-40"))[:42]
+    ('Engine oil, pressure: below normal, severe (100/1)', 'Addresses 0 and 40 both tell of this engin')
+
+    Raises
+    ------
+    ValueError
+        If it is no such name.
+    """
+    if name in LAMP_SAYS:
+        return LAMP_SAYS[name]
+    head, first, second = name.split("-")
+    if head == "senders":
+        doubled = "Addresses {a} and {b} both tell of this engine. Look what is connected to the bus."
+        return say(doubled, a=int(first), b=int(second))
+    return fault_said(Code(int(first), int(second)))
 
 
 def _trends(panel: Panel, alerts: dict[str, Alert]) -> Panel:
@@ -379,12 +413,9 @@ def _stuck(panel: Panel, alerts: dict[str, Alert]) -> None:
 
 
 def _faults(panel: Panel, alerts: dict[str, Alert]) -> None:
-    if not panel.faults.codes and not any(a.startswith("fault-") for a in alerts):
-        return
-    codes = {f"fault-{c.spn}-{c.mode}": c for c in panel.faults.codes}
-    colour = Colour.RED if "red" in panel.faults.lamps else Colour.AMBER
-    for name in [a for a in alerts if a.startswith("fault-") and a not in codes]:
+    for name in [a for a in alerts if a.partition("-")[0] in WARNED and a not in panel.warned]:
         del alerts[name]
-    for name, code in codes.items():
-        since = alerts[name].since if name in alerts else panel.at
-        alerts[name] = Alert(name, colour, fault_said(code), since)
+    for name, colour in panel.warned.items():
+        before = alerts.get(name)
+        if before is None or before.colour is not colour:
+            alerts[name] = Alert(name, colour, warned_said(name), before.since if before else panel.at)

@@ -1,0 +1,121 @@
+"""Whose word counts on a bus: each sender by itself, the engine by the address that the machine's file names.
+
+Where the file names none, and of groups that are not the engine's, the worse of several senders counts.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from jutrel.core.panel.signals import BY_PGN, Lack, Value, decode, decode_into
+from jutrel.core.panel.watch import LOWER_IS_WORSE, UPPER_IS_WORSE
+
+ENGINE_GROUPS = frozenset({61443, 61444, 65253, 65262, 65263, 65266, 65270})
+"""Groups that an engine's own control unit sends, and nobody else of that engine (from memory)."""
+GONE_S = 5.0
+"""A sender of a group that says nothing for so long is gone; a group is sent once a second or more."""
+
+
+@dataclass
+class Senders:
+    """Who sends which group. `engine`: the engine's address by the machine's file; None: the file names none.
+
+    `patience`: so many times as long a sender may stay away, where time runs faster than the clock.
+    """
+
+    engine: int | None = None
+    patience: float = 1.0
+    _alone: dict[int, int] = field(default_factory=dict)
+    """The one sender of a group."""
+    _last: dict[int, tuple[float, bytes]] = field(default_factory=dict)
+    """What the one sender of a group said last, and when."""
+    _several: dict[int, dict[int, tuple[float, bytes]]] = field(default_factory=dict)
+    """What each sender of a group said last, and when, where they are several."""
+    _strange: dict[int, float] = field(default_factory=dict)
+    """When somebody who is not the engine sent one of its groups last."""
+    _engine_at: dict[int, float] = field(default_factory=dict)
+    """When each sender told a speed of an engine last."""
+
+    def named(self, engine: int | None) -> None:
+        """Take the engine's address from the machine's file: what others said of its groups counts no longer."""
+        if engine == self.engine:
+            return
+        self.engine = engine
+        for pgn in ENGINE_GROUPS:
+            self._several.pop(pgn, None)
+            self._alone.pop(pgn, None)
+        self._strange.clear()
+
+    def take(self, at: float, pgn: int, source: int, data: bytes, into: dict[str, Value]) -> None:
+        """Take a frame of one of our groups at a time [s]: its values go into `into`, where it is the only sender."""
+        if self._alone.get(pgn) == source:
+            self._last[pgn] = at, data
+            decode_into(pgn, data, into)
+            return
+        if pgn in ENGINE_GROUPS:
+            self._engine_at[source] = at
+            if self.engine is not None and source != self.engine:
+                self._strange[source] = at
+                return
+        if pgn in self._several:
+            self._several[pgn][source] = at, data
+            return
+        before = self._alone.get(pgn)
+        if before is None or (self.engine is not None and pgn in ENGINE_GROUPS) or self._gone(self._last[pgn][0], at):
+            self._alone[pgn], self._last[pgn] = source, (at, data)
+            decode_into(pgn, data, into)
+            return
+        del self._alone[pgn]
+        self._several[pgn] = {before: self._last.pop(pgn), source: (at, data)}
+
+    def settle(self, at: float, into: dict[str, Value]) -> None:
+        """What several senders of a group come to at a time [s]; a sender who is gone counts no longer."""
+        for pgn, said in list(self._several.items()):
+            for source in [s for s, (when, _) in said.items() if self._gone(when, at)]:
+                del said[source]
+            if not said:
+                del self._several[pgn]
+                continue
+            if len(said) == 1:
+                (self._alone[pgn], self._last[pgn]) = next(iter(said.items()))
+                del self._several[pgn]
+            told = [decode(pgn, said[source][1]) for source in sorted(said)]
+            for signal in BY_PGN[pgn]:
+                into[signal.key] = worst(signal.key, [values[signal.key] for values in told])
+
+    def doubled(self, at: float) -> tuple[int, int] | None:
+        """Two addresses that tell of the same engine at a time [s]; None: there is one at most."""
+        telling = [s for s, when in self._strange.items() if not self._gone(when, at)]
+        if self.engine is not None:
+            return (self.engine, min(telling)) if telling else None
+        both = {s for pgn, said in self._several.items() if pgn in ENGINE_GROUPS for s in said}
+        if len(both) < 2:
+            return None
+        first, second, *_ = sorted(both)
+        return first, second
+
+    def engines(self, at: float) -> tuple[int, ...]:
+        """The addresses that tell of an engine at a time [s]."""
+        alone = {s for pgn, s in self._alone.items() if pgn in ENGINE_GROUPS and not self._gone(self._last[pgn][0], at)}
+        return tuple(sorted(alone | {s for s, when in self._engine_at.items() if not self._gone(when, at)}))
+
+    def _gone(self, when: float, at: float) -> bool:
+        return at - when > GONE_S * self.patience
+
+
+def worst(key: str, values: Iterable[Value]) -> Value:
+    """The worst of what several said of a signal, the first of them where it has no worse; a value before none.
+
+    >>> worst("oil-pressure", [340.0, 0.0, Lack.ERROR]), worst("coolant", [88.0, 104.0]), worst("boost", [12.0, 90.0])
+    (0.0, 104.0, 12.0)
+    >>> worst("oil-pressure", [Lack.NOT_AVAILABLE, Lack.ERROR]).value
+    'error'
+    """
+    said = list(values)
+    known = [v for v in said if not isinstance(v, Lack)]
+    if not known:
+        return Lack.ERROR if Lack.ERROR in said else Lack.NOT_AVAILABLE
+    if key in UPPER_IS_WORSE:
+        return max(known)
+    return min(known) if key in LOWER_IS_WORSE else known[0]
