@@ -32,7 +32,13 @@ class Processes:
 
     def __init__(self, folder: Path, machine: str, database: str, hours: float, **env: str) -> None:
         self.folder, self.machine, self.hours = folder, machine, hours
-        self.env = {**os.environ, "JUTREL_DATABASE_URL": database, "JUTREL_DEVICE_KEY": KEY, **env}
+        self.env = {
+            **os.environ,
+            "JUTREL_DATABASE_URL": database,
+            "JUTREL_DEVICE_KEY": KEY,
+            "JUTREL_DEMO_PIN": "2468",
+            **env,
+        }
         self.port, self.bus = free_port(), free_udp()
         self.base = f"http://127.0.0.1:{self.port}"
         self.timing: list[str] = []

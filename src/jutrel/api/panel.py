@@ -32,6 +32,8 @@ from jutrel.service.course import USUAL, course, import_samples
 from jutrel.service.panel import PanelNow, check_key, hear_panel, orders_now, panel_feed, panel_now, set_orders
 
 router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
+
+
 KEY = Annotated[str, Header(alias="x-device-key", max_length=200)]
 
 
@@ -47,8 +49,8 @@ async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, 
     Told twice it counts once. See docs/panel.md.
     """
     check_key(settings_of(request).device_key, device_key)
-    await hear_panel(here, machine, body.heard())
-    return PanelTakenOut(now=now())
+    engine = await hear_panel(here, machine, body.heard(), demo=bool(settings_of(request).demo_pin))
+    return PanelTakenOut(now=now(), engine=engine)
 
 
 @router.get("/{machine}/panel", response_model=PanelOut | None)

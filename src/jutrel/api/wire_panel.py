@@ -20,6 +20,7 @@ from jutrel.service.panel import Heard, PanelNow
 
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
 Word = Annotated[str, StringConstraints(max_length=60, pattern=r"^[a-z0-9-]+$")]
+Address = Annotated[int, Field(ge=0, le=255)]
 Values = Annotated[dict[Slug, Finite | Lack], Field(max_length=80)]
 
 
@@ -115,6 +116,10 @@ class PanelIn(In):
     values: Values
     alerts: Annotated[list[tuple[Word, Colour, AwareDatetime]], Field(max_length=60, default_factory=list)]
     simulated: bool = False
+    engine_from: Address | None = Field(
+        None, description="By which address the reader believes what is told of the engine."
+    )
+    engines: Annotated[list[Address], Field(max_length=8, default_factory=list)]
     told: Annotated[list[ToldIn], Field(max_length=300, default_factory=list)]
     samples: Annotated[list[SampleIn], Field(max_length=60, default_factory=list)]
 
@@ -125,6 +130,8 @@ class PanelIn(In):
             "values": self.values,
             "alerts": [[i, c.value, at.isoformat()] for i, c, at in self.alerts],
             "simulated": self.simulated,
+            "engine_from": self.engine_from,
+            "engines": self.engines,
         }
         told = [Told(t.id, t.at, t.what, t.word, t.colour, t.value) for t in self.told if meant(t)]
         return Heard(self.since, self.at, says, told, {s.at: dict(s.values) for s in self.samples})
@@ -203,6 +210,7 @@ class PanelTakenOut(Out):
     """What a reader told was taken; the time, for its clock."""
 
     now: datetime
+    engine: int | None = Field(description="Which address on the bus is the engine, by the machine's file.")
 
 
 class StandInOut(Out):

@@ -17,8 +17,9 @@ from jutrel.core.procedure.engine import SPEED
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here, Shop
+from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, allow, here_and_actor
-from jutrel.service.problem import NotFound, NotSignedIn
+from jutrel.service.problem import NotAllowed, NotFound, NotSignedIn
 from jutrel.service.units import unit_of
 from jutrel.store.queries import panel as store
 
@@ -27,8 +28,11 @@ PATIENCE_S, JUST_AFTER_S = 15.0, 0.5
 """How long a page hears nothing at most; how soon after it a page is told that a bus is silent [s]."""
 LONGEST = timedelta(hours=48)
 """How long an engine may have been running that nobody saw started."""
-AHEAD = timedelta(seconds=2)
-"""How far before the server's clock a reader's may be that sets itself by it."""
+AHEAD, BEHIND = timedelta(seconds=2), timedelta(minutes=1)
+"""How far before or behind the server's clock a reader's may be that sets itself by it; a message may be under way."""
+ENGINE_ADDRESS = "engine-address"
+"""The figure of a machine's file that says which address on its bus is its engine."""
+PROVES = (Happening.STOOD, Happening.HEARD)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,17 +82,39 @@ def check_key(site_key: str, given: str) -> None:
         raise NotSignedIn("device-key", "The device's key is wrong.")
 
 
-async def hear_panel(here: Here, machine: str, heard: Heard) -> None:
-    """Take a message of a machine's reader. Nothing of it is later than now: that would hide what comes next."""
+async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> int | None:
+    """Take a message of a machine's reader; the address of its engine by the machine's file, None: it names none.
+
+    Nothing of it is later than now: that would hide what comes next. What is in doubt can stop and proves nothing.
+
+    Raises
+    ------
+    NotAllowed
+        If a stand-in tells it and this is no demo.
+    """
+    if heard.says.get("simulated") and not demo:
+        raise NotAllowed(
+            "no-demo",
+            "A stand-in tells this, not a machine. It is taken in a demo alone: take `simulated` away for a real bus.",
+        )
     unit = await unit_of(here, machine)
+    engine = await engine_of(here, unit)
     latest = here.now + AHEAD
+    off = heard.at - here.now
 
     def right(at: datetime) -> datetime:
         return min(at, latest)
 
     says = dict(heard.says)
     says["alerts"] = [[i, c, right(datetime.fromisoformat(t)).isoformat()] for i, c, t in says.get("alerts", ())]
-    told = [replace(t, at=right(t.at)) for t in heard.told]
+    says["clock_off"] = off.total_seconds() if off > AHEAD or off < -BEHIND else 0.0
+    shown = store.shown_of(right(heard.at), says)
+    believed = doubt(shown, unit.hours - unit.offset, engine) == NOTHING
+    told = [
+        replace(t, at=right(t.at))
+        for t in heard.told
+        if (believed or t.what is not Happening.STOOD) and (t.at <= latest or t.what not in PROVES)
+    ]
     before = await store.now_of(here.db, here.site.id, unit.id)
     if before is not None and right(heard.since) > before.at:
         name = uuid5(NAMESPACE_OID, f"{unit.id} {before.at.isoformat()}")
@@ -99,11 +125,21 @@ async def hear_panel(here: Here, machine: str, heard: Heard) -> None:
     await store.put_now(here.db, here.site.id, unit.id, right(heard.at), says)
     if any(int(at.timestamp()) % THIN_EVERY_S == 0 for at in samples):
         await store.thin(here.db, here.site.id, unit.id, here.now)
+    return engine
 
 
-def judged(unit: Unit, shown: Shown, now: datetime, stale: timedelta) -> PanelNow:
-    """A panel with whether it is told now, and whether it can be this machine's."""
-    return PanelNow(shown, now - shown.at <= stale, doubt(shown, unit.hours - unit.offset))
+async def engine_of(here: Here, unit: Unit) -> int | None:
+    """Which address on its bus is a unit's engine, by its file; None: that does not say."""
+    if (own := unit.own_limits.get(ENGINE_ADDRESS)) is not None:
+        return int(own) if isinstance(own, (int, float)) else None
+    address = (await unit_model(here, unit)).limits.get(ENGINE_ADDRESS)
+    return int(address) if isinstance(address, (int, float)) else None
+
+
+def judged(unit: Unit, engine: int | None, shown: Shown, now: datetime, stale: timedelta) -> PanelNow:
+    """A panel with whether it is told now, and whether it can be this machine's, whose engine has this address."""
+    live = now - shown.at <= stale and shown.clock_off <= 0
+    return PanelNow(shown, live, doubt(shown, unit.hours - unit.offset, engine))
 
 
 async def bus_of(here: Here, unit: Unit, since: datetime, stale: timedelta, until: datetime | None = None) -> Bus:
@@ -114,7 +150,7 @@ async def bus_of(here: Here, unit: Unit, since: datetime, stale: timedelta, unti
     shown = await store.now_of(here.db, here.site.id, unit.id)
     if shown is None:
         return Bus(None, ())
-    now = judged(unit, shown, here.now, stale)
+    now = judged(unit, await engine_of(here, unit), shown, here.now, stale)
     stood = await store.stood_before(here.db, here.site.id, unit.id, since)
     told = await store.told_of(here.db, here.site.id, unit.id, stood or since - LONGEST, until)
     if until is None:
@@ -139,7 +175,7 @@ async def panel_now(here: Here, machine: str, stale: timedelta) -> tuple[Unit, P
     """A machine, and its panel as its reader said last; None: it is not read."""
     unit = await unit_of(here, machine)
     shown = await store.now_of(here.db, here.site.id, unit.id)
-    return unit, None if shown is None else judged(unit, shown, here.now, stale)
+    return unit, None if shown is None else judged(unit, await engine_of(here, unit), shown, here.now, stale)
 
 
 async def set_orders(here: Here, who: Actor, machine: str, orders: Mapping[str, Any]) -> dict[str, Any]:
@@ -175,12 +211,13 @@ async def panel_feed(
     Who signs out, or never signed in, hears nothing more; NotFound if there is no such machine.
     """
 
-    async def asked() -> tuple[str, Unit, PanelNow | None]:
+    async def asked() -> tuple[str, Unit, int | None, PanelNow | None]:
         async with shop.store.transaction() as db:
             here, _ = await here_and_actor(db, shop.books, token, clock())
-            return here.site.id, *await panel_now(here, machine, stale)
+            unit, found = await panel_now(here, machine, stale)
+            return here.site.id, unit, await engine_of(here, unit), found
 
-    site, unit, found = await asked()
+    site, unit, engine, found = await asked()
     bell = shop.live.panel(site, unit.id)
     seen, checked = bell.count, clock()
     yield found
@@ -191,10 +228,11 @@ async def panel_feed(
         says, news = bell.says, count != seen
         seen = count
         if news and says is not None and clock() - checked < timedelta(seconds=PATIENCE_S):
-            found = judged(unit, store.shown_of(datetime.fromisoformat(says["at"]), says["says"]), clock(), stale)
+            shown = store.shown_of(datetime.fromisoformat(says["at"]), says["says"])
+            found = judged(unit, engine, shown, clock(), stale)
             yield found
         else:
             before = found
-            site, unit, found = await asked()
+            site, unit, engine, found = await asked()
             checked = clock()
             yield found if found != before else None

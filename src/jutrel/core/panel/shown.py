@@ -11,7 +11,7 @@ from jutrel.core.panel.signals import Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told
 from jutrel.core.panel.watch import RULES, STANDS_FROM, Panel
 from jutrel.core.procedure.kinds import Colour, EngineNow
-from jutrel.core.wording import NOTHING, Number, Said, say
+from jutrel.core.wording import NOTHING, Number, Said, as_written, say
 
 HOURS_BACK, HOURS_AHEAD = 2.0, 300.0
 """How far the meter of a bus may differ from the machine's file, which was read some days ago [h]."""
@@ -28,13 +28,20 @@ class Holds:
 
 @dataclass(frozen=True, slots=True)
 class Shown:
-    """What a machine's reader said at a time. `simulated`: the machine is a stand-in."""
+    """What a machine's reader said at a time. `simulated`: the machine is a stand-in.
+
+    `engine_from`: by which address its reader believes what is told of the engine; `engines`: which addresses tell of
+    one; `clock_off`: how far its clock was from the server's, where that is too far [s].
+    """
 
     at: datetime
     engine: EngineNow | None
     values: Mapping[str, Value] = field(default_factory=dict)
     alerts: tuple[Holds, ...] = ()
     simulated: bool = False
+    engine_from: int | None = None
+    engines: tuple[int, ...] = ()
+    clock_off: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,16 +82,33 @@ def plain(panel: Panel, epoch: datetime) -> dict[str, Any]:
     }
 
 
-def doubt(shown: Shown, hours: float) -> Said:
-    """That the bus may be another machine's: its meter does not fit the file's [h], or it tells none; empty if it fits.
+def doubt(shown: Shown, hours: float, engine: int | None) -> Said:
+    """Why what the bus tells proves nothing; empty if it may.
+
+    The reader's clock, the engine's address, or the meter does not fit the machine's file: `hours` [h], `engine`: the
+    address that it names; None: it names none.
 
     >>> from datetime import UTC
     >>> at = datetime(2026, 5, 4, tzinfo=UTC)
-    >>> str(doubt(Shown(at, None, {"hours": 812.0}), 6200.0))
+    >>> str(doubt(Shown(at, None, {"hours": 812.0}, engine_from=0), 6200.0, 0))
     "The bus tells 812 h, this machine's file 6200 h: is the reader on another machine?"
-    >>> str(doubt(Shown(at, None, {"hours": 6204.5}), 6200.0))
+    >>> str(doubt(Shown(at, None, {"hours": 6204.5}, engine_from=0), 6200.0, 0))
     ''
+    >>> str(doubt(Shown(at, None, {"hours": 6204.5}, clock_off=3600.0), 6200.0, 0))
+    "The reader's clock is wrong by 3600 s. What it tells proves nothing."
     """
+    if shown.clock_off:
+        off = Number(abs(shown.clock_off), 0, "s")
+        return say("The reader's clock is wrong by {off}. What it tells proves nothing.", off=off)
+    if engine is None:
+        heard = ", ".join(map(str, shown.engines)) or "-"
+        return say(
+            "This machine's file does not say which address on the bus is its engine, so what the bus tells proves "
+            "nothing. With the key on and the engine at rest these tell of one: {heard}. Write it in the file.",
+            heard=as_written(heard),
+        )
+    if shown.engine_from != engine:
+        return say("The reader does not go by address {n} for the engine yet. What it tells proves nothing.", n=engine)
     told = shown.values.get("hours")
     if not isinstance(told, float):
         return say("The bus tells no hour meter: nobody can say whose machine it is. What it tells proves nothing.")

@@ -369,8 +369,11 @@ def warned_said(name: str) -> Said:
         return LAMP_SAYS[name]
     head, first, second = name.split("-")
     if head == "senders":
-        doubled = "Addresses {a} and {b} both tell of this engine. Look what is connected to the bus."
-        return say(doubled, a=int(first), b=int(second))
+        return say(
+            "Addresses {a} and {b} both tell of this engine. Look what is connected to the bus.",
+            a=int(first),
+            b=int(second),
+        )
     return fault_said(Code(int(first), int(second)))
 
 

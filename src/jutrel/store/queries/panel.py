@@ -15,6 +15,7 @@ from sqlalchemy.dialects.postgresql import insert
 from jutrel.core.panel.shown import Holds, Shown
 from jutrel.core.panel.signals import Lack
 from jutrel.core.panel.told import Happening, Told
+from jutrel.core.procedure.engine import SPEED
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.store.base import Db
 from jutrel.store.live import PANEL, PAYLOAD
@@ -23,7 +24,8 @@ from jutrel.store.tables import PanelNowRow, PanelSampleRow, PanelToldRow, Stand
 KEPT = ((timedelta(hours=1), timedelta(hours=2), 10), (timedelta(hours=24), timedelta(hours=26), 60))
 """Samples older than this, looked through so far back, stay if they fall on so many whole seconds."""
 GONE_AFTER = timedelta(days=400)
-MOST_TOLD = 3000
+MOST_TOLD, MOST_ENGINE, MOST_RED, OF_EACH_RED = 3000, 20_000, 2000, 20
+"""The newest words that are read: of all, of the engine, of red; and of each red word."""
 
 
 def shown_of(at: datetime, says: Mapping[str, Any]) -> Shown:
@@ -31,7 +33,9 @@ def shown_of(at: datetime, says: Mapping[str, Any]) -> Shown:
     engine = says.get("engine")
     values = {k: Lack(v) if isinstance(v, str) else float(v) for k, v in says.get("values", {}).items()}
     alerts = tuple(Holds(i, Colour(c), datetime.fromisoformat(since)) for i, c, since in says.get("alerts", ()))
-    return Shown(at, EngineNow(engine) if engine else None, values, alerts, bool(says.get("simulated")))
+    now, simulated = EngineNow(engine) if engine else None, bool(says.get("simulated"))
+    engines, off = tuple(says.get("engines", ())), float(says.get("clock_off", 0.0))
+    return Shown(at, now, values, alerts, simulated, says.get("engine_from"), engines, off)
 
 
 async def put_now(db: Db, site: str, machine: str, at: datetime, says: Mapping[str, Any]) -> None:
@@ -93,23 +97,29 @@ async def red_before(db: Db, site: str, machine: str, at: datetime) -> datetime 
 
 
 async def told_of(db: Db, site: str, machine: str, since: datetime, until: datetime | None = None) -> list[Told]:
-    """What a machine told from a time on, in order; where it is very much, the newest and all of engine and red.
+    """What a machine told from a time on, in order; where it is very much, the newest, and by themselves the engine's
+    and the red words.
 
-    A sensor that comes and goes all day must not push out that the engine runs.
+    Nothing that comes and goes all day, red or not, may push out that the engine runs, or another red.
     """
     row = PanelToldRow
     asked = select(row).where(row.site_id == site, row.machine_id == machine, row.at >= since)
     if until is not None:
         asked = asked.where(row.at < until)
     newest = asked.order_by(row.at.desc(), row.id.desc())
-    found = list((await db.execute(newest.limit(MOST_TOLD))).scalars())
+    found = {r.id: r for r in (await db.execute(newest.limit(MOST_TOLD))).scalars()}
     if len(found) == MOST_TOLD:
-        matters = or_(row.what == Happening.ENGINE.value, row.colour == Colour.RED.value)
-        have = {r.id for r in found}
-        found += [r for r in (await db.execute(newest.where(matters).limit(MOST_TOLD))).scalars() if r.id not in have]
+        engine = newest.where(or_(row.what == Happening.ENGINE.value, row.word == SPEED)).limit(MOST_ENGINE)
+        red = asked.where(row.colour == Colour.RED.value)
+        nth = func.row_number().over(partition_by=row.word, order_by=row.at.desc())
+        each = red.add_columns(nth.label("nth")).subquery()
+        few = select(each.c.id).where(each.c.nth <= OF_EACH_RED).order_by(each.c.at.desc()).limit(MOST_RED)
+        for more in (engine, red.where(row.id.in_(few))):
+            found |= {r.id: r for r in (await db.execute(more)).scalars()}
     return [
-        Told(str(r.id), r.at, Happening(r.what), r.word, Colour(r.colour), r.value) for r in reversed(found)
-    ]  # fmt: skip
+        Told(str(r.id), r.at, Happening(r.what), r.word, Colour(r.colour), r.value)
+        for r in sorted(found.values(), key=lambda r: (r.at, r.id))
+    ]
 
 
 async def add_samples(db: Db, site: str, machine: str, samples: Mapping[datetime, Mapping[str, Any]]) -> None:
