@@ -24,45 +24,13 @@ from jutrel.core.panel.faults import Code, Faults, frames_of
 from jutrel.core.panel.signals import encode
 from jutrel.exchange.logs import Frame, write_log
 from jutrel.follow import Clock, Difference, Follower, Line, Server
-from jutrel.service.ids import uuid7
 from jutrel.standin.scenario import frames, scenario
 from tests.api.test_runs import begin, can, engine, left, run_of, say
-from tests.conftest import Serve, _copy
 from tests.device import Device
 from tests.panel.processes import KEY, Processes
+from tests.panel.wire import HEADERS, Then, Wire, hours_of, message, tell, told
 
 Plain = dict[str, Any]
-HEADERS = {"x-device-key": KEY}
-
-
-def hours_of(me: Device, machine: str) -> float:
-    yard = me.http.get("/api/yard").raise_for_status().json()
-    found = next(m["machine"] for m in yard["machines"] if m["machine"]["id"] == machine)
-    return float(found["hour_meter"] - found["meter_offset"])
-
-
-def told(what: str, word: str, at: datetime, colour: str = "none", value: float | None = None) -> Plain:
-    return {"id": uuid7(at), "at": at.isoformat(), "what": what, "word": word, "colour": colour, "value": value}
-
-
-def message(hours: float, *happened: Plain, **more: Any) -> Plain:
-    now = datetime.now(UTC)
-    values = {"engine-speed": 800.0, "oil-pressure": 340.0, "coolant": 40.0, "volts": 28.2, "hours": hours}
-    document = {"since": (now - timedelta(hours=1)).isoformat(), "at": now.isoformat()}
-    by = {"engine_from": 0, "engines": [0]}
-    return {**document, "engine": "running", "values": values, "told": list(happened), **by, **more}
-
-
-@pytest.fixture(scope="module")
-def site(bare_template: str, cluster: Any, serve_all: Serve) -> Device:
-    base = serve_all(_copy(cluster, bare_template), JUTREL_DEVICE_KEY=KEY)
-    me = Device(httpx.Client(base_url=base, timeout=30))
-    assert me.sign_in("Mira").is_success
-    return me
-
-
-def tell(me: Device, machine: str, body: Plain, **headers: str) -> httpx.Response:
-    return me.http.put(f"/api/machines/{machine}/panel", json=body, headers=headers or HEADERS)
 
 
 def test_who_tells_and_what(site: Device) -> None:
@@ -247,29 +215,6 @@ def test_red_is_not_left_behind_with_its_run(site: Device) -> None:
     cranked = site.entry("engine", heads, state="cranking", why="hose clamp tightened, coolant filled")
     assert site.send("dz-06", run, [cranked]).json()["refused"] == []
     assert not run_of(site, "dz-06", run)["needs_cause"]
-
-
-class Wire:
-    """The reader's way to the server, through the test's own client."""
-
-    def __init__(self, me: Device, machine: str) -> None:
-        self.me, self.machine = me, machine
-
-    def ask(self, method: str, what: str, body: Plain) -> tuple[int, Any]:
-        reply = self.me.http.request(method, f"/api/machines/{self.machine}/{what}", json=body, headers=HEADERS)
-        return reply.status_code, reply.json()
-
-
-class Then:
-    """A clock that stands where a test puts it [s since 1970]."""
-
-    speed = 1.0
-
-    def __init__(self, at: float) -> None:
-        self.at = at
-
-    def __call__(self) -> float:
-        return self.at
 
 
 SAID = {

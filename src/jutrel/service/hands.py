@@ -59,13 +59,16 @@ async def check_hand(here: Here, unit: Unit, entry: Entry) -> None:
         await _pin_again(here, entry)
     if isinstance(what, Rechecked):
         release = (await _named(here, [what.release])).get(what.release)
-        if release is not None:
-            await _older_pin(here, entry, (await _named(here, release.replaces)).values(), release)
+        if release is None:  # a check in advance would be of work that nobody has seen
+            raise No("release-unknown", "The release that this checks is not here yet. Send it first, then check it.")
+        await _older_pin(here, entry, (await _named(here, release.replaces)).values(), release)
     if isinstance(what, Examined):
         told = (await _named(here, [what.incident])).get(what.incident)
-        if told is not None and told.by == entry.by:
+        if told is None:
+            raise No("incident-unknown", "The incident that this answers is not here yet. Send it first.")
+        if told.by == entry.by:
             raise No("own-incident", "You told of this yourself: somebody else examines the machine.")
-        await _older_pin(here, entry, [told] if told is not None else [], told)
+        await _older_pin(here, entry, [told], told)
 
 
 def _under_way(permit: Permit, entry: Entry, unit: Unit) -> bool:
@@ -110,10 +113,10 @@ async def _pin_again(here: Here, entry: Entry) -> None:
         raise No("pin-again", "Give your PIN again: you answer for this by name.", again=True)
 
 
-async def _older_pin(here: Here, entry: Entry, reports: Iterable[Entry], other: Entry | None) -> None:
+async def _older_pin(here: Here, entry: Entry, reports: Iterable[Entry], other: Entry) -> None:
     """Two people are two PINs, and both were known to them alone before there was anything to answer for."""
     latest = max((r.received_at or r.time for r in reports), default=None)
-    if latest is None or other is None:
+    if latest is None:
         return
     set_at, set_by = await store.pin_set(here.db, here.site.id, entry.by)
     if set_at is not None and set_at > latest:
