@@ -20,7 +20,7 @@ class Tenth:
     red: bool | None = None
 
 
-def reds_that_stood(said: list[Tenth]) -> list[int]:
+def reds_that_stood(said: list[Tenth]) -> list[tuple[int, str]]:
     """Tenths at which a red has stood for its time: no oil pressure for 1.5 s, 11 s after the start; a lamp for 1 s."""
     out = []
     since_run: int | None = None
@@ -42,11 +42,11 @@ def reds_that_stood(said: list[Tenth]) -> list[int]:
             elif low is None:
                 low = n
         if low is not None and n - low >= 15 and n == last_oil and runs:
-            out.append(n)
+            out.append((n, "oil"))
         if t.red is not None:
             lamp = (n if lamp is None else lamp) if t.red else None
         if lamp is not None and n - lamp >= 10:
-            out.append(n)
+            out.append((n, "lamp"))
     return out
 
 

@@ -9,25 +9,29 @@ from __future__ import annotations
 
 import json
 import random
+import threading
 import time
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any, cast
 
+import can
 import httpx
 import pytest
 
 from jutrel.bring import import_values, seconds_of
 from jutrel.core.errors import BadInput
-from jutrel.core.panel.faults import Code, Faults, frames_of
+from jutrel.core.panel.faults import Code, Faults, frames_of, write_faults
 from jutrel.core.panel.signals import encode
+from jutrel.exchange.bus import send
 from jutrel.exchange.logs import Frame, write_log
 from jutrel.follow import Clock, Difference, Follower, Line, Server
 from jutrel.standin.scenario import frames, scenario
-from tests.api.test_runs import begin, can, engine, left, run_of, say
+from tests.api.test_runs import begin, engine, left, run_of, say
+from tests.api.test_runs import can as may
 from tests.device import Device
-from tests.panel.processes import KEY, Processes
+from tests.panel.processes import CHANNEL, KEY, Processes
 from tests.panel.wire import HEADERS, Then, Wire, hours_of, message, tell, told
 
 Plain = dict[str, Any]
@@ -206,8 +210,8 @@ def test_red_is_not_left_behind_with_its_run(site: Device) -> None:
         assert site.send("dz-06", run, ended).json()["refused"] == []
         run = begin(site, "dz-06")
     now = say(site, "dz-06", run, *left(run_of(site, "dz-06", run), "ready", "start", engine=None))
-    while can(now, "start"):
-        now = say(site, "dz-06", run, *can(now, "start"))
+    while may(now, "start"):
+        now = say(site, "dz-06", run, *may(now, "start"))
     assert now["needs_cause"]
     assert not now["ready_to_start"]
     assert any("Write down" in m for m in now["missing"])
@@ -280,8 +284,8 @@ def test_each_process_is_killed_in_the_middle_of_a_start(machine: tuple[Processe
     p.until(lambda: (panel(me) or {}).get("engine") == "stopped")
     run = begin(me, "ex-01")
     now = say(me, "ex-01", run, *left(run_of(me, "ex-01", run), "ready", "start", engine=None))
-    while can(now, "start"):
-        now = say(me, "ex-01", run, *can(now, "start"))
+    while may(now, "start"):
+        now = say(me, "ex-01", run, *may(now, "start"))
     assert now["ready_to_start"], now["missing"]
     # By its key alone. The reader dies while it is cranked: nobody knows, and nobody says that it stands.
     order(me, "cranked")
@@ -303,8 +307,8 @@ def test_each_process_is_killed_in_the_middle_of_a_start(machine: tuple[Processe
     time.sleep(3)
     # Once more, heard from the beginning; then the server is away while it turns red, and hears of it all the same.
     now = run_of(me, "ex-01", run)
-    while can(now, "start"):
-        now = say(me, "ex-01", run, *can(now, "start"))
+    while may(now, "start"):
+        now = say(me, "ex-01", run, *may(now, "start"))
     order(me, "cranked")
     p.until(lambda: run_of(me, "ex-01")["engine"] == "cranking")
     order(me, "runs")
@@ -342,3 +346,39 @@ def test_a_page_hears_at_once_and_when_it_falls_silent(machine: tuple[Processes,
     assert lines[0]["live"]
     assert len(lines) >= 6
     assert {n["key"] for n in lines[4]["needles"]} >= {"oil-pressure", "coolant", "volts"}
+
+
+def test_two_engines_and_a_display_on_one_bus(machine: tuple[Processes, Device]) -> None:
+    """On a real bus between processes: the engine at nought, another one and a display that tell of good pressure."""
+    p, me = machine
+    p.until(lambda: (panel(me) or {}).get("engine") == "stopped")
+    p.until(lambda: run_of(me, "ex-01")["panel"]["doubt"] == "")
+    ended = threading.Event()
+
+    def others() -> None:
+        with can.Bus(interface="udp_multicast", channel=CHANNEL, port=p.bus) as bus:
+            while not ended.wait(0.05):
+                send(bus, 61444, encode(61444, {"engine-speed": 1500.0}), 1)
+                for source in (1, 40):
+                    send(bus, 65263, encode(65263, {"oil-pressure": 340.0}), source)
+                send(bus, 65226, write_faults(Faults()), 3)
+
+    thread = threading.Thread(target=others)
+    thread.start()
+    try:
+        time.sleep(2)
+        assert run_of(me, "ex-01")["engine"] == "stopped", "another engine turns, not this one"
+        order(me, "cranked", "oil-pressure")
+        p.until(lambda: run_of(me, "ex-01")["engine"] == "cranking")
+        order(me, "runs", "oil-pressure")
+        p.until(lambda: run_of(me, "ex-01")["stand"] == "stop" and any(
+            "Oil pressure is gone" in m for m in run_of(me, "ex-01")["missing"]))  # fmt: skip
+        now = run_of(me, "ex-01")
+    finally:
+        ended.set()
+        thread.join()
+    says = {a["says"]: a["colour"] for a in now["panel"]["alerts"]}
+    assert says["Addresses 0 and 1 both tell of this engine. Look what is connected to the bus."] == "amber"
+    assert any("100/1" in s and c == "red" for s, c in says.items()), "the engine's own fault, not wiped out by others"
+    oil = next(s for s in now["steps"] if s["id"] == "oil-pressure")
+    assert not oil["measured"]
