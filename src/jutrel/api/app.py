@@ -12,6 +12,7 @@ from fastapi.routing import APIRoute
 from jutrel import __version__
 from jutrel.api import (
     defects,
+    devices,
     incidents,
     instruments,
     languages,
@@ -100,6 +101,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         machines,
         overnight,
         defects,
+        devices,
         within,
         incidents,
         rules,

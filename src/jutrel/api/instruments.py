@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query, Request
+from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS, Open, Who, Work, settings_of
+from jutrel.api.devices import KEY, shown
+from jutrel.api.door import PROBLEMS, Open, Who, Work
 from jutrel.api.readings import Figure, OtherUnitOut, other_unit
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import In, Out, Slug
@@ -141,10 +142,10 @@ async def post_says(
     here: Open,
     instrument: Slug,
     body: DeviceSaysIn,
-    device_key: Annotated[str, Header(alias="x-device-key", max_length=200)] = "",
+    device_key: KEY = "",
 ) -> None:
-    """What a real device says now. It shows the site's key for devices; see docs/instruments.md."""
-    await hear_instrument(here, settings_of(request).device_key, instrument, device_key, body.says)
+    """What a real device says now. It shows its own key; see docs/instruments.md."""
+    await hear_instrument(here, shown(request, device_key), instrument, body.says)
 
 
 @router.get("/machines/{machine}/needs")

@@ -6,10 +6,11 @@ from collections.abc import AsyncIterator
 from datetime import timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import AwareDatetime
 
+from jutrel.api.devices import KEY, shown
 from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of, token_of
 from jutrel.api.live import MOST_PAGES, Crowd, Pages
 from jutrel.api.tongue import Tongue
@@ -29,12 +30,10 @@ from jutrel.api.wire_panel import (
     panel_out,
 )
 from jutrel.service.course import USUAL, course, import_samples
-from jutrel.service.panel import PanelNow, check_key, hear_panel, orders_now, panel_feed, panel_now, set_orders
+from jutrel.service.devices import admitted
+from jutrel.service.panel import PanelNow, hear_panel, orders_now, panel_feed, panel_now, set_orders
 
 router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
-
-
-KEY = Annotated[str, Header(alias="x-device-key", max_length=200)]
 
 
 def stale_of(request: Request) -> timedelta:
@@ -44,11 +43,11 @@ def stale_of(request: Request) -> timedelta:
 
 @router.put("/{machine}/panel")
 async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, device_key: KEY = "") -> PanelTakenOut:
-    """What a machine's reader says now, and what it could not send before. It shows the site's key for devices.
+    """What a machine's reader says now, and what it could not send before. It shows its own key.
 
     Told twice it counts once. See docs/panel.md.
     """
-    check_key(settings_of(request).device_key, device_key)
+    await admitted(here, shown(request, device_key), machine)
     engine = await hear_panel(here, machine, body.heard(), demo=bool(settings_of(request).demo_pin))
     return PanelTakenOut(now=now(), engine=engine)
 
@@ -99,7 +98,7 @@ async def put_orders(here: Work, who: Who, machine: Slug, body: OrdersIn) -> Ord
 @router.get("/{machine}/stand-in")
 async def get_orders(request: Request, here: Open, machine: Slug, device_key: KEY = "") -> StandInOut:
     """What the stand-in of a machine is to do, for its own process."""
-    check_key(settings_of(request).device_key, device_key)
+    await admitted(here, shown(request, device_key), machine)
     unit, orders = await orders_now(here, machine)
     return StandInOut(orders=orders_out(orders) if orders else None, hours=round(unit.hours - unit.offset, 1))
 
@@ -123,5 +122,5 @@ async def get_course(
 @router.post("/{machine}/panel/samples")
 async def post_samples(request: Request, here: Open, machine: Slug, body: SamplesIn, device_key: KEY = "") -> KeptOut:
     """Values of a log that was read elsewhere. Sent twice they count once; a run never goes by them."""
-    check_key(settings_of(request).device_key, device_key)
+    await admitted(here, shown(request, device_key), machine)
     return KeptOut(kept=await import_samples(here, machine, {s.at: s.values for s in body.samples}))

@@ -1,4 +1,4 @@
-"""Devices of a site: set by hand as stand-ins, or told by a real one with the site's key."""
+"""Devices of a site: set by hand as stand-ins, or told by a real one with its own key."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from jutrel.core.machine.unit import Units
 from jutrel.core.people import EDITORS, WALKERS
 from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says
 from jutrel.service.context import Here
-from jutrel.service.panel import check_key
+from jutrel.service.devices import Shown, admitted
 from jutrel.service.people import Actor, allow
 from jutrel.store.queries import instruments as store
 from jutrel.store.queries import machines as machine_store
@@ -42,17 +42,9 @@ async def set_instrument(here: Here, who: Actor, key: str, on: bool, says: Mappi
     return told
 
 
-async def hear_instrument(here: Here, site_key: str, key: str, given_key: str, says: Mapping[str, object]) -> Told:
-    """What a real device says; it shows the key that the site was started with.
-
-    Raises
-    ------
-    NotFound
-        If the site takes no devices.
-    NotSignedIn
-        For a wrong key.
-    """
-    check_key(site_key, given_key)
+async def hear_instrument(here: Here, shown: Shown, key: str, says: Mapping[str, object]) -> Told:
+    """What a real device says; it shows its own key."""
+    await admitted(here, shown, instrument=key)
     told = Told(key, True, check_says(key, says), here.now, DEVICE, simulated=False)
     await store.put_instrument(here.db, here.site.id, told)
     return told

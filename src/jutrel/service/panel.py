@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hmac
 from collections.abc import AsyncGenerator, Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
@@ -19,7 +18,7 @@ from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here, Shop
 from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, allow, here_and_actor
-from jutrel.service.problem import NotAllowed, NotFound, NotSignedIn
+from jutrel.service.problem import NotAllowed, NotFound
 from jutrel.service.units import unit_of
 from jutrel.store.queries import panel as store
 
@@ -64,22 +63,6 @@ class Bus:
 
     now: PanelNow | None
     told: tuple[Told, ...]
-
-
-def check_key(site_key: str, given: str) -> None:
-    """That a device shows the site's key.
-
-    Raises
-    ------
-    NotFound
-        If the site takes no devices.
-    NotSignedIn
-        For a wrong key.
-    """
-    if not site_key:
-        raise NotFound("no-devices", "This site was started without a key for devices.")
-    if not hmac.compare_digest(site_key.encode(), given.encode()):
-        raise NotSignedIn("device-key", "The device's key is wrong.")
 
 
 async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> int | None:

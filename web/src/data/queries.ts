@@ -67,6 +67,9 @@ export const useYard = () => {
   return useQuery({ queryKey: key("yard"), queryFn: ({ signal }) => tellYard(signal), refetchInterval: pause });
 };
 
+export const useDeviceKeys = () =>
+  useQuery({ queryKey: key("devices"), queryFn: ({ signal }) => answered(call("get", "/api/devices", { signal })) });
+
 export const useHistory = (machine: Ref<string>) =>
   useQuery({ queryKey: key("history", machine), queryFn: ({ signal }) => answered(call("get", "/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } }, signal })) });
 

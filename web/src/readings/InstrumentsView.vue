@@ -9,6 +9,7 @@ import { useSession } from "../app/session";
 import { useInstruments, useSays, useTold } from "../data/queries";
 import { typed, type Input } from "./useReading";
 import { shownUnit, toShown, usual } from "./units";
+import DeviceKeys from "./DeviceKeys.vue";
 import UnitsButton from "./UnitsButton.vue";
 
 /** Devices that tell a figure: what each says, a switch off, and how a real one is attached. */
@@ -56,6 +57,7 @@ async function setUsual(units: "metric" | "us") {
       </section>
     </div>
     <p class="quiet">{{ t("instrument.attach") }}</p>
+    <DeviceKeys v-if="session.person?.role === 'administrator'" :instruments="data ?? []" />
     <div v-if="session.person?.role !== 'operator'" class="row wrap" role="group" :aria-label="t('reading.usualUnits')"><span>{{ t("reading.usualUnits") }}</span>
       <button v-for="u in (['metric', 'us'] as const)" :key="u" type="button" class="button" :class="{ chosen: usual === u }" :aria-pressed="usual === u" :data-test="`usual-${u}`" @click="setUsual(u)">{{ t(`reading.unit.${u}`) }}</button><span role="alert">{{ refused }}</span></div>
   </div>

@@ -1,5 +1,6 @@
 """All tables, by what they hold."""
 
+from jutrel.store.tables.device import DeviceRow
 from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
@@ -9,6 +10,7 @@ from jutrel.store.tables.projections import LookRow, ReportRow
 from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
 __all__ = [
+    "DeviceRow",
     "EditionRow",
     "EntryRow",
     "GoodPictureRow",
