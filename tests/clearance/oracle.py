@@ -159,7 +159,7 @@ def clears(history: list[Act], who: str, now: int) -> bool:
         return False
     # Of two the one that had heard more of the machine is the newer; where both had heard the same, clocks say nothing,
     # and whichever came in last counts.
-    newest = max(taken, key=lambda a: (heard_by(a, history), a.at))
+    newest = max(enumerate(taken), key=lambda x: (heard_by(x[1], history), x[1].at, x[0]))[1]
     if newest.who != who:
         return False
     if newest.what == "whole":
