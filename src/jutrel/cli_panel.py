@@ -162,7 +162,7 @@ def stand_in(
 ) -> None:
     """A machine that is none: does what the run's page orders and tells it on a bus, until it is ended."""
     more = {"port": port} if port else {}
-    line = Line(machine, interface, channel, True, more)
+    line = Line(machine, interface, channel, simulated=True, more=more)
     engine = Engine(hours=hours)
     _until_ended([StandIn(line, Server(server, key, machine), _clock(speed, since), engine)])
 

@@ -27,7 +27,7 @@ from jutrel.core.panel.signals import Lack
 from jutrel.core.panel.told import WORDS_LOST, Happening
 from jutrel.core.panel.watch import Panel
 from jutrel.core.procedure.kinds import Colour
-from jutrel.exchange.logs import Frame, frame_of
+from jutrel.exchange.logs import Frame, frame_of, message
 from jutrel.service.ids import uuid7
 from jutrel.waiting import Waiting
 
@@ -42,6 +42,9 @@ KEPT_SAMPLES = 3600
 """While nobody takes them; the oldest go first."""
 MOST_ENGINES = 8
 """Addresses that tell of an engine, in one message."""
+REQUEST, HOURS, OUR_ADDRESS, ASK_EVERY_S = 59904, 65253, 249, 2.0
+"""The group that asks for another, the engine's hours, the address of a service tool (from memory of SAE J1939-21 and
+-81); how often it is asked for [s]: a frame every two seconds is no burden to a bus."""
 FAST_PATIENCE = 20.0
 """Played faster, a breath of the computer is many seconds: signals are lost later."""
 
@@ -70,12 +73,16 @@ class Clock:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A machine's bus. `more`: what else the CAN library is to know, such as a bit rate."""
+    """A machine's bus. `more`: what else the CAN library is to know, such as a bit rate.
+
+    `asks`: whether the reader may ask on it for what is told on request alone; else it only listens.
+    """
 
     machine: str
     interface: str
     channel: str
     simulated: bool = False
+    asks: bool = True
     more: dict[str, Any] = field(default_factory=dict)
 
     def open(self) -> can.BusABC:
@@ -102,7 +109,7 @@ def read_lines(path: Path) -> list[Line]:
         if not machine or not interface:
             raise BadInput(f"machine {n}", "say its `id` and its `interface`")
         channel, simulated = str(more.pop("channel", "")), bool(more.pop("simulated", False))
-        lines.append(Line(machine, interface, channel, simulated, more))
+        lines.append(Line(machine, interface, channel, simulated, bool(more.pop("asks", True)), more))
     if not lines:
         raise BadInput("machine", "the file names no machine: begin each with [[machine]]")
     if len({x.machine for x in lines}) < len(lines):
@@ -174,7 +181,7 @@ class Follower:
         self._sent_told: list[dict[str, Any]] = []
         self._sent_samples: list[dict[str, Any]] = []
         self._lock, self._stop, self._news = threading.Lock(), threading.Event(), threading.Event()
-        self._sampled = 0.0
+        self._sampled = self._asked = 0.0
         self._share = 1.0
         """How much of a full message is sent: less after a no, until what was refused is found."""
         self._threads = [threading.Thread(target=f, daemon=True) for f in (self._read, self._send)]
@@ -197,17 +204,28 @@ class Follower:
                 with self.line.open() as bus:
                     while not self._stop.is_set():
                         self._take(bus.recv(0.2 / max(1.0, self.clock.speed / 10)))
+                        if self.line.asks and self._lacks_hours():
+                            bus.send(message(Frame(0.0, REQUEST, OUR_ADDRESS, HOURS.to_bytes(3, "little"))))
             except (can.CanError, OSError) as error:
                 self.refused = str(error)  # unplugged: what was known grows old, and it is tried again
                 with self._lock:
                     self.reader.tick(self.clock())
                 self._stop.wait(1.0)
 
-    def _take(self, message: can.Message | None) -> None:
+    def _lacks_hours(self) -> bool:
+        """Whether the engine's hours are to be asked for: many tell them on request alone, and without them nobody
+        knows whose machine it is."""
         at = self.clock()
-        if message is None:
+        if not self.reader.frames or at - self._asked < ASK_EVERY_S:
+            return False
+        self._asked = at
+        return at - self.reader.panel.seen.get("hours", float("-inf")) >= ASK_EVERY_S
+
+    def _take(self, m: can.Message | None) -> None:
+        at = self.clock()
+        if m is None:
             self.take(at, None)
-        elif frame := frame_of(message, at):
+        elif frame := frame_of(m, at):
             self.take(at, frame)
 
     def take(self, at: float, frame: Frame | None) -> None:

@@ -13,21 +13,23 @@ import zlib
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any, cast
 
 import pytest
 
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import Code, Faults, in_pieces, write_faults
 from jutrel.core.panel.reader import Reader
-from jutrel.core.panel.signals import Lack, frame_id, group_of
+from jutrel.core.panel.signals import Lack, encode, frame_id, group_of
 from jutrel.core.procedure.kinds import Colour, EngineNow
+from jutrel.exchange.bus import open_bus, send
 from jutrel.exchange.logs import Frame, read_log, write_log
-from jutrel.follow import Clock
+from jutrel.follow import Clock, Follower, Line
 from jutrel.standin.scenario import frames, scenario
 from jutrel.waiting import Waiting
 from tests.api.test_runs import run_of
 from tests.device import Device
-from tests.panel.wire import Fed, Sender, hours_of, message, tell, told
+from tests.panel.wire import Fed, Sender, Wire, hours_of, message, tell, told
 
 RED = Faults(frozenset({"red"}), (Code(110, 0),))
 
@@ -207,6 +209,28 @@ def test_an_addressed_packet_does_not_end_a_broadcast() -> None:
     reader.tick(5.0)
     assert reader.panel.alerts["fault-100-1"].colour is Colour.RED
     assert len([a for a in reader.panel.alerts if a.startswith("fault")]) == 6
+
+
+def test_hours_that_are_told_on_request_alone_are_asked_for(site: Device) -> None:
+    """Without them nobody knows whose machine it is; who may only listen asks for nothing."""
+    hours = hours_of(site, "ld-05")
+    for asks in (True, False):
+        channel, asked = f"cab-{asks}", list[bytes]()
+        line = Line("ld-05", "virtual", channel, asks=asks)
+        with open_bus("virtual", channel) as bus:
+            reader = Follower(line, cast(Any, Wire(site, "ld-05")), Clock())
+            reader.start()
+            end = time.monotonic() + 4
+            while time.monotonic() < end:
+                send(bus, 61444, encode(61444, {"engine-speed": 0.0}))
+                m = bus.recv(0.1)
+                if m is not None and group_of(m.arbitration_id)[0] == 59904:
+                    asked.append(bytes(m.data))
+                    send(bus, 65253, encode(65253, {"hours": hours}))
+            reader.stop()
+        assert bool(asked) is asks
+        assert all(a == bytes([0xE5, 0xFE, 0x00]) for a in asked), "the group of the hours, low byte first"
+        assert reader.reader.panel.values.get("hours") == (pytest.approx(hours, abs=0.05) if asks else None)
 
 
 def _cut(data: bytes) -> bytes:

@@ -105,6 +105,7 @@ class CourseOut(Out):
     until: datetime
     lines: list[CourseLineOut]
     warned: list[WarnedOut]
+    simulated: bool = Field(description="A stand-in tells them.")
 
 
 class PanelIn(In):
@@ -271,4 +272,5 @@ def course_out(course: Course, wording: Wording) -> CourseOut:
             if stretches
         ],
         warned=[WarnedOut(at=t.at, colour=t.colour, says=wording.say(alert_said(t.word))) for t in course.warned],
+        simulated=course.simulated,
     )

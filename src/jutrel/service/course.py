@@ -23,12 +23,16 @@ USUAL = ("engine-speed", "oil-pressure", "coolant", "hydraulic-oil", "transmissi
 
 @dataclass(frozen=True, slots=True)
 class Course:
-    """How values went between two times: for each signal stretches of it, and what the machine warned of meanwhile."""
+    """How values went between two times: for each signal stretches of it, and what the machine warned of meanwhile.
+
+    `simulated`: a stand-in tells them.
+    """
 
     since: datetime
     until: datetime
     signals: tuple[tuple[Signal, tuple[Stretch, ...]], ...]
     warned: tuple[Told, ...]
+    simulated: bool = False
 
 
 async def course(here: Here, machine: str, since: datetime, until: datetime, keys: Sequence[str] = USUAL) -> Course:
@@ -48,7 +52,9 @@ async def course(here: Here, machine: str, since: datetime, until: datetime, key
     found = await store.course_of(here.db, here.site.id, unit.id, list(dict.fromkeys(keys)), since, until, STRETCHES)
     told = await store.told_of(here.db, here.site.id, unit.id, since, until)
     warned = tuple(t for t in told if t.what is Happening.ALERT and t.colour is not Colour.NONE)
-    return Course(since, until, tuple((BY_KEY[k], tuple(v)) for k, v in found.items()), warned)
+    now = await store.now_of(here.db, here.site.id, unit.id)
+    simulated = now is not None and now.simulated
+    return Course(since, until, tuple((BY_KEY[k], tuple(v)) for k, v in found.items()), warned, simulated)
 
 
 def kept_at(at: datetime, now: datetime) -> bool:

@@ -42,6 +42,7 @@ const ends = (l: Line) => [Math.min(...l.stretches.map((s) => s.low)), Math.max(
   <div class="page stack">
     <div class="row spread wrap"><h1>{{ t("course.title", { name: machine.toUpperCase() }) }}</h1><RouterLink class="button plain" :to="{ name: 'machine', params: { machine } }">{{ t("run.file") }}</RouterLink></div>
     <div class="row wrap" role="group" :aria-label="t('course.span')"><button v-for="h in SPANS" :key="h" type="button" class="button" :class="{ chosen: hours === h }" :aria-pressed="hours === h" :data-test="`span-${h}`" @click="hours = h">{{ t(`course.h${h}`) }}</button></div>
+    <p v-if="data?.simulated" class="quiet" data-test="simulated">{{ t("panel.simulated") }}</p>
     <p v-if="says" role="alert">{{ says }}</p>
     <p v-else-if="data && !data.lines.length" class="quiet" data-test="course-none">{{ t("course.none") }}</p>
     <section v-if="data?.warned.length" class="card"><h2 class="h3">{{ t("course.warned") }}</h2><ul><li v-for="w in data.warned.slice(-12).reverse()" :key="w.at + w.says" :class="w.colour"><b>{{ t(`course.${w.colour}`) }}</b> {{ dayAndTime(w.at, session.zone) }} · {{ w.says }}</li></ul></section>
