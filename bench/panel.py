@@ -25,6 +25,7 @@ from bench.served import Client, catalog, cluster, served, sql
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import BY_PGN, dbc, encode, frame_id
 from jutrel.core.panel.watch import STANDS_FOR_S
+from jutrel.demo.story import PIN
 from jutrel.exchange import bus as panel_bus
 from jutrel.service.ids import uuid7
 from jutrel.service.upgrade import bring_up
@@ -65,7 +66,7 @@ def told(lines: Lines) -> None:
         sql(scratch.url_of("postgres", owner=True), 'create database "bench"')
         bring_up(scratch.url_of("bench", owner=True), catalog())
         fill_base(url)
-        os.environ["JUTREL_DEVICE_KEY"] = KEY
+        os.environ |= {"JUTREL_DEVICE_KEY": KEY, "JUTREL_DEMO_PIN": PIN}
         with served(url) as client:
             client.sign_in("Pell")
             port = client.connection.port

@@ -30,7 +30,7 @@ OUT = ROOT / "docs" / "screenshots"
 
 def serve(url: str) -> tuple[subprocess.Popen[bytes], str]:
     port = free_port()
-    env = {**os.environ, "JUTREL_DATABASE_URL": url, "JUTREL_DEVICE_KEY": KEY}
+    env = {**os.environ, "JUTREL_DATABASE_URL": url, "JUTREL_DEVICE_KEY": KEY, "JUTREL_DEMO_PIN": "2468"}
     process = subprocess.Popen([str(Path(sys.executable).with_name("jutrel")), "serve", "--port", str(port)], env=env)
     base = f"http://127.0.0.1:{port}"
     for _ in range(240):

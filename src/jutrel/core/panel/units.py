@@ -13,8 +13,11 @@ from jutrel.core.wording import Said, say
 RED_LAMP, OTHER_LAMP, MANY = "lamp-red", "lamp-amber", "fault-many"
 SILENT_AFTER_S = 60.0
 """What a unit said that has told no fault message for so long is no longer shown, unless it was red."""
-MOST_CODES, MOST_NEW, NEW_WITHIN_S = 100, 40, 10.0
+MOST_CODES = {Colour.RED: 100, Colour.AMBER: 40}
+MOST_NEW, NEW_WITHIN_S = {Colour.RED: 40, Colour.AMBER: 10}, 10.0
 """Codes that are told by themselves at once, and new ones within so many seconds; the rest is told as many."""
+KNOWN_FOR_S = 60.0
+"""A code that comes back within so many seconds is nothing new."""
 
 LAMP_SAYS: Mapping[str, Said] = {
     RED_LAMP: say("The red stop lamp is lit, with no code. Stop the engine now."),
@@ -32,8 +35,9 @@ class Units:
 
     patience: float = 1.0
     _said: dict[int, tuple[float, Faults]] = field(default_factory=dict)
-    _known: frozenset[str] = frozenset()
-    _new: deque[float] = field(default_factory=deque)
+    _known: dict[str, float] = field(default_factory=dict)
+    """When each code that was told by itself was there last."""
+    _new: dict[Colour, deque[float]] = field(default_factory=lambda: {c: deque() for c in MOST_NEW})
 
     def take(self, at: float, source: int, faults: Faults) -> None:
         """Take a unit's fault message at a time [s]: of this unit it counts in place of what it said before."""
@@ -67,17 +71,22 @@ class Units:
         return self._few(at, found)
 
     def _few(self, at: float, found: dict[str, Colour]) -> dict[str, Colour]:
-        """Those that are told by themselves, known ones first; the rest as many, as urgent as the worst of it."""
-        while self._new and at - self._new[0] > NEW_WITHIN_S * self.patience:
-            self._new.popleft()
-        out = {name: c for name, c in found.items() if name in self._known}
-        for name, colour in sorted(found.items(), key=lambda x: x[1] is not Colour.RED):
-            if name in out:
-                continue
-            if len(out) < MOST_CODES and len(self._new) < MOST_NEW:
+        """Those that are told by themselves; the rest as many. A red never gives way to amber."""
+        for new in self._new.values():
+            while new and at - new[0] > NEW_WITHIN_S * self.patience:
+                new.popleft()
+        if len(self._known) > len(found):
+            self._known = {k: t for k, t in self._known.items() if at - t <= KNOWN_FOR_S * self.patience}
+        out: dict[str, Colour] = {}
+        count = dict.fromkeys(MOST_CODES, 0)
+        for name, colour in found.items():
+            known = name in self._known
+            if count[colour] < MOST_CODES[colour] and (known or len(self._new[colour]) < MOST_NEW[colour]):
                 out[name] = colour
-                self._new.append(at)
+                count[colour] += 1
+                self._known[name] = at
+                if not known:
+                    self._new[colour].append(at)
             elif out.get(MANY) is not Colour.RED:
                 out[MANY] = colour
-        self._known = frozenset(out) - {MANY}
         return out
