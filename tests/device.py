@@ -12,6 +12,7 @@ import httpx
 
 from jutrel.demo.story import MACHINES, PIN, WHO
 from jutrel.service.ids import uuid7
+from jutrel.service.seal import new_site_key, sealed
 
 Plain = dict[str, Any]
 OPTIONS = {m.id: m.options for m in MACHINES}
@@ -30,17 +31,32 @@ class Device:
         self.name = name or "tab-" + secrets.token_hex(4)
         self.by = ""
         self.pens: dict[str, str] = {}
+        self.keys: dict[str, tuple[str, str]] = {}
+        self.seals = True
         self.drift = timedelta()
         self.gives_pin = True
         self.pin = PIN
         self._last = 0
 
-    def sign_in(self, who: str = "Mira", pin: str = PIN) -> httpx.Response:
-        reply = self.http.post("/api/session", json={"person": WHO[who], "pin": pin, "device": self.name})
+    def sign_in(self, who: str = "Mira", pin: str = PIN, key: str = "") -> httpx.Response:
+        body = {"person": WHO[who], "pin": pin, "device": self.name, "key": key}
+        reply = self.http.post("/api/session", json=body)
         if reply.is_success:
             self.by = WHO[who]
             self.pens[self.by] = reply.json()["pen"]["secret"]
         return reply
+
+    def sign_in_with_a_key(self, who: str = "Mira") -> Plain:
+        """Sign in as a browser does that can make a key pair; the pen. What is sent then is sealed, unless `seals`."""
+        private, public = new_site_key()
+        pen = dict(self.sign_in(who, key=public).raise_for_status().json()["pen"])
+        self.keys[self.by] = private, pen["id"]
+        return pen
+
+    def sealed(self, machine: str, stream: str, entry: Plain) -> Plain:
+        """An entry as its author's pen seals it."""
+        private, pen = self.keys[entry["by"]]
+        return {"id": entry["id"], "seal": sealed(private, pen, {**entry, "machine": machine, "stream": stream})}
 
     def clock(self) -> datetime:
         """What the tablet takes for the time."""
@@ -66,6 +82,8 @@ class Device:
             if self.gives_pin and e.get("what", {}).get("kind") in ASKS_AGAIN:
                 self.pin_again(e["id"], by=e["by"])
         pens = [secret for by, secret in self.pens.items() if by != self.by]
+        if self.seals:
+            entries = [self.sealed(machine, stream, e) if e.get("by") in self.keys else e for e in entries]
         body = {"machine": machine, "stream": stream, "entries": entries, "pens": pens, **more}
         return self.http.post("/api/entries", json=body)
 

@@ -439,7 +439,7 @@ class Yard(RuleBasedStateMachine):
             assert unit is not None
             log = [e async for e in log_store.log_of(db, "quillmere", self.machine)]
             assert verify(log) is None
-            return log, await kept(here, unit), await folded(here, unit), (await verify_machine(here, unit))[1]
+            return log, await kept(here, unit), await folded(here, unit), (await verify_machine(here, unit)).broken
 
 
 def seen_by(by_id: dict[str, Entry], entry: Entry) -> set[str]:

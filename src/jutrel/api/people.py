@@ -8,6 +8,7 @@ from jutrel.api.door import COOKIE, PROBLEMS, Open, Who, Work, now, set_cookie, 
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Uuid
 from jutrel.api.wire_people import (
+    CertificateOut,
     DoorOut,
     LanguageIn,
     NewPerson,
@@ -18,11 +19,13 @@ from jutrel.api.wire_people import (
     SessionOut,
     SignedInOut,
     SignIn,
+    SiteKeyOut,
 )
 from jutrel.core.people import Role
 from jutrel.core.wording import say
 from jutrel.service import hands
 from jutrel.service import people as service
+from jutrel.service.seal import read_key
 
 HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
@@ -43,10 +46,14 @@ async def door(request: Request, here: Open, wording: Tongue) -> DoorOut:
 async def sign_in(request: Request, response: Response, body: SignIn) -> SignedInOut:
     """Sign in by name and PIN. Wrong PINs make the next try wait, longer each time.
 
-    The answer brings a pen: its secret stays on the device, so that what is written there can be sent later.
+    The answer brings a pen. With a key, entries are sealed by it on the device; without one, the pen's secret lets
+    what is written there be sent later.
     """
     settings, shop = settings_of(request), shop_of(request)
-    here, tried = await service.try_pin(shop, body.person, body.pin, body.device, settings.session_hours, now())
+    if body.key:
+        read_key(body.key)
+    hours = settings.session_hours
+    here, tried = await service.try_pin(shop, body.person, body.pin, body.device, hours, now(), body.key)
     if tried.refusal is not None:
         raise tried.refusal
     assert tried.actor is not None
@@ -58,8 +65,25 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
         units=here.site.units,
         numbers=list(here.site.numbers),
         now=now(),
-        pen=PenOut(id=tried.actor.pen.id, secret=tried.secret, ends_at=tried.actor.pen.ends_at),
+        pen=PenOut(
+            id=tried.actor.pen.id,
+            secret=tried.secret,
+            ends_at=tried.actor.pen.ends_at,
+            certificate=tried.certificate,
+        ),
     )
+
+
+@router.get("/site/key")
+async def get_site_key(here: Work, who: Who) -> SiteKeyOut:
+    """The public half of the key with which the site vouches for pens."""
+    return SiteKeyOut(site=here.site.id, key=(await service.site_key(here))[1])
+
+
+@router.get("/pens/{pen}")
+async def get_pen(here: Work, who: Who, pen: Uuid) -> CertificateOut:
+    """The site's word for a pen: whose it is, as what, on which device, for how long, and its public half."""
+    return CertificateOut(pen=pen, certificate=await service.certificate_of(here, pen))
 
 
 @router.get("/session")

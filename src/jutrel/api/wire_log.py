@@ -35,12 +35,11 @@ def _what_schema(schema: dict[str, Any]) -> None:
 class EntryIn(BaseModel):
     """An entry as the device made it. `by` is the person's id, `at` the device's time.
 
-    Each entry is read by itself: one that cannot be read is refused by itself.
+    Each entry is read by itself: one that cannot be read is refused by itself. With a `seal` that is read, and nothing
+    beside it; without one `by`, `at` and `what` are needed.
     """
 
-    model_config = ConfigDict(
-        extra="allow", json_schema_extra={"required": ["id", "by", "at", "what"], "additionalProperties": False}
-    )
+    model_config = ConfigDict(extra="allow", json_schema_extra={"required": ["id"], "additionalProperties": False})
 
     id: Any = Field(default=None, json_schema_extra=_typed(type="string", format="uuid", pattern=UUID7))
     by: Any = Field(default=None, json_schema_extra=_typed(type="string", format="uuid"))
@@ -55,6 +54,11 @@ class EntryIn(BaseModel):
         default=None,
         description="Server's clock minus the device's when last measured; null: never.",
         json_schema_extra=_typed(anyOf=[{"type": "integer"}, {"type": "null"}]),
+    )
+    seal: Any = Field(
+        default=None,
+        description="The entry with its `machine` and `stream` as its pen signed it: compact JWS (RFC 7515), ES256.",
+        json_schema_extra=_typed(type="string", maxLength=60000),
     )
 
 

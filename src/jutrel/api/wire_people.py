@@ -13,9 +13,12 @@ from jutrel.core.people import Role
 
 
 class SignIn(In):
+    """`key`: the public half of a key pair that this device made for the pen (P-256, SPKI in base64url)."""
+
     person: Uuid
     pin: Annotated[str, StringConstraints(max_length=20)]
     device: Slug
+    key: Annotated[str, StringConstraints(max_length=300, pattern=r"^[A-Za-z0-9_-]*$")] = ""
 
 
 class PinAgain(In):
@@ -57,6 +60,21 @@ class PenOut(Out):
     id: str
     secret: str
     ends_at: datetime
+    certificate: str = Field(description="The site's word for the pen's key, sealed by the site; empty: it has none.")
+
+
+class SiteKeyOut(Out):
+    """The public half of a site's key (P-256, SPKI in base64url)."""
+
+    site: str
+    key: str
+
+
+class CertificateOut(Out):
+    """A pen's certificate: a compact JWS (RFC 7515), ES256, by the site's key."""
+
+    pen: str
+    certificate: str
 
 
 class SignedInOut(SessionOut):

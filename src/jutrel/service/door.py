@@ -35,6 +35,7 @@ from jutrel.service.look_checks import check_look
 from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, Pen, pen_for
 from jutrel.service.schools import schools_of
+from jutrel.service.seal import holds
 from jutrel.service.sent import No, Sent
 
 GIVES = (Signed, *ANSWERS_FOR)
@@ -66,8 +67,9 @@ class Door:
 
     def entry(self, sent: Sent) -> Entry:
         """The entry with everything the server adds but its place in the chain."""
-        pen = pen_for(self.pens, sent.by, sent.at + timedelta(milliseconds=sent.offset_ms or 0))
-        if pen is None:
+        pen = self._sealing(sent) if sent.seal else None
+        pen = pen or pen_for(self.pens, sent.by, sent.at + timedelta(milliseconds=sent.offset_ms or 0))
+        if pen is None or (sent.seal and pen.id != sent.pen):
             raise No(
                 "unknown-pen",
                 "Whoever wrote this is not known on this device: they sign in here once, then it is sent.",
@@ -87,9 +89,21 @@ class Door:
             device=pen.device,
             sent_by=self.actor.person.id,
             received_at=self.here.now,
-            stale=pen.ends_at <= self.here.now,
+            stale=pen.ends_at <= self.here.now or bool(pen.key and not sent.seal),
+            seal=sent.seal,
             heard_at=heard_time(sent.at, sent.offset_ms, pen.given_at, max(self.here.now, pen.given_at)),
         )
+
+    def _sealing(self, sent: Sent) -> Pen | None:
+        """The pen by which an entry is sealed, its seal checked; None: nobody here knows that pen."""
+        pen = next((p for p in self.pens if p.id == sent.pen), None)
+        if pen is None:
+            return None
+        if pen.person != sent.by or not pen.key or not holds(sent.seal, pen.key):
+            raise No("bad-seal", "This was changed after it was signed, or another device signed it. Do it again.")
+        if sent.meant != (self.unit.id, self.stream):
+            raise No("other-machine", "This was signed for another machine or another inspection, and stays with that.")
+        return pen
 
     async def take(self, entry: Entry) -> None:
         """Check an entry and put it at the end of the log."""
@@ -104,6 +118,9 @@ class Door:
                 roles=roles,
                 role=role_said(entry.role),
             )
+        keyed = not entry.seal and any(p.id == entry.pen and p.key for p in self.pens)
+        if keyed and isinstance(entry.what, GIVES):
+            raise No("no-seal", "This was not signed by the device on which it was done. Sign in there, do it again.")
         if entry.stale and isinstance(entry.what, GIVES):
             raise No(
                 "pen-ended",

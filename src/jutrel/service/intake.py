@@ -120,7 +120,7 @@ async def _taken(
     owner = await log_store.machine_of_stream(here.db, here.site.id, stream)
     if owner not in (None, unit.id):
         return _other_machine(unit, batch)
-    pens = await pens_shown(here, actor, secrets)
+    pens = await pens_shown(here, actor, secrets, {s.pen for s in batch if s.seal} - {actor.pen.id})
     have = await log_store.entries_by_id(here.db, here.site.id, [s.id for s in batch])
     door = Door(here, actor, unit, stream, pens, await log_store.entries_of_stream(here.db, here.site.id, stream))
     known: list[str] = []

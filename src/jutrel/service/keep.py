@@ -9,7 +9,7 @@ from jutrel.core.clearance.unseen import missing_in, newest_of_log, unseen_left
 from jutrel.core.defect.defect import defects_of
 from jutrel.core.defect.report import Report
 from jutrel.core.defect.settle import Court, Settled
-from jutrel.core.log.chain import Broken, verify
+from jutrel.core.log.chain import Broken, said_by_device, verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.file import GoodPicture, file_stream, fold_file, good_pictures
 from jutrel.core.machine.meter import meter_of
@@ -18,16 +18,46 @@ from jutrel.core.machine.unit import Unit
 from jutrel.core.run import Case, hear
 from jutrel.service import look as look_service
 from jutrel.service.context import Here
+from jutrel.service.seal import holds
+from jutrel.service.sent import read_sent
 from jutrel.service.standing import edition_in_force, standing_editions
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import people as people_store
 from jutrel.store.queries import projections as rows
+from jutrel.store.queries.people import Pen
 
 
-async def verify_machine(here: Here, unit: Unit) -> tuple[int, Broken | None]:
-    """How many entries a machine's log has, and where its chain is broken, if it is."""
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What came of checking a log: how many entries it has, how many are sealed, and where it is broken if it is."""
+
+    count: int
+    sealed: int
+    broken: Broken | None
+
+
+async def verify_machine(here: Here, unit: Unit) -> Checked:
+    """Check the chain of a machine's log, and the seal of each entry that has one."""
     entries = [e async for e in log_store.log_of(here.db, here.site.id, unit.id)]
-    return len(entries), verify(entries, (unit.seq, unit.head) if unit.seq else None)
+    under = [e for e in entries if e.seal]
+    pens = {p.id: p for p in await people_store.pens_by_id(here.db, here.site.id, {e.pen for e in under})}
+    broken = verify(entries, (unit.seq, unit.head) if unit.seq else None)
+    if broken is None:
+        wrong = next((e for e in under if not _as_sealed(e, pens.get(e.pen))), None)
+        broken = Broken(wrong.seq, f"entry {wrong.seq} is not what its pen sealed") if wrong else None
+    return Checked(len(entries), len(under), broken)
+
+
+def _as_sealed(entry: Entry, pen: Pen | None) -> bool:
+    """Whether an entry says what its pen sealed."""
+    if pen is None or not holds(entry.seal, pen.key):
+        return False
+    sent = read_sent({"seal": entry.seal})
+    made = Entry(
+        sent.id, *sent.meant, sent.by, sent.at, sent.what, replaces=sent.replaces, offset_ms=sent.offset_ms
+    )  # fmt: skip
+    return sent.id == entry.id and said_by_device(made) == said_by_device(entry)
 
 
 @dataclass(frozen=True)

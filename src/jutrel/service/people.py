@@ -19,6 +19,7 @@ from jutrel.core.people import WALKERS, Role, role_said
 from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
+from jutrel.service.seal import new_site_key, sealed
 from jutrel.service.shifts import timetable_about
 from jutrel.store.base import Db
 from jutrel.store.queries import people as store
@@ -86,11 +87,12 @@ class Tried:
     secret: str = ""
     actor: Actor | None = None
     refusal: Problem | None = None
+    certificate: str = ""
 
 
-def new_pen(person: Person, device: str, now: datetime, hours: float) -> tuple[Pen, str]:
-    """A pen for a person on a device from now on, and its secret."""
-    pen = Pen(str(uuid.uuid4()), person.id, person.role, device, now, now + timedelta(hours=hours))
+def new_pen(person: Person, device: str, now: datetime, hours: float, key: str = "") -> tuple[Pen, str]:
+    """A pen for a person on a device from now on, with the public half of the pair that it made, and its secret."""
+    pen = Pen(str(uuid.uuid4()), person.id, person.role, device, now, now + timedelta(hours=hours), key)
     return pen, secrets.token_urlsafe(32)
 
 
@@ -136,24 +138,28 @@ async def still_right(here: Here, checked: Pin) -> Pin | None:
     return known
 
 
-async def _open_session(here: Here, checked: Pin, device: str, hours: float) -> Tried:
+async def _open_session(here: Here, checked: Pin, device: str, hours: float, key: str) -> Tried:
     """Open a session and hand out a pen: the PIN was right, and the wrong ones before it are forgotten."""
     known = await still_right(here, checked)
     if known is None:
         return Tried(refusal=NotSignedIn("wrong-pin", SAYS))
-    pen, secret = new_pen(known.person, device, here.now, hours)
+    pen, secret = new_pen(known.person, device, here.now, hours, key)
     over = timetable_about(here.site, here.now).until(here.now) + AFTER_SHIFT
     pen = replace(pen, ends_at=min(pen.ends_at, over))
     token = secrets.token_urlsafe(32)
     await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
-    return Tried(token, secret, Actor(here.site.id, known.person, pen))
+    return Tried(
+        token, secret, Actor(here.site.id, known.person, pen), certificate=await vouched(here, known.person, pen)
+    )
 
 
-async def try_pin(shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime) -> tuple[Here, Tried]:
+async def try_pin(
+    shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime, key: str = ""
+) -> tuple[Here, Tried]:
     """Check a PIN, open a session and hand out a pen, or say why not."""
 
     async def opened(here: Here, known: Pin) -> Tried:
-        return await _open_session(here, known, device, hours)
+        return await _open_session(here, known, device, hours, key)
 
     return await checked_pin(shop, person, pin, now, opened)
 
@@ -209,10 +215,57 @@ async def sign_out(here: Here, token: str) -> None:
     await store.end_session(here.db, hashed(token), here.now)
 
 
-async def pens_shown(here: Here, actor: Actor, secrets_shown: Collection[str]) -> list[Pen]:
-    """The pens by which entries may be sent: the sender's own, and those whose secrets are shown."""
+async def pens_shown(
+    here: Here, actor: Actor, secrets_shown: Collection[str], sealing: Collection[str] = ()
+) -> list[Pen]:  # fmt: skip
+    """The pens by which entries may be sent: the sender's own, those whose secrets are shown, and those whose seals
+    they bear, which are checked by their keys."""
     shown = await store.pens_by_secret(here.db, here.site.id, [hashed(s) for s in secrets_shown])
-    return [actor.pen, *(p for p in shown if p.id != actor.pen.id)]
+    others = await store.pens_by_id(here.db, here.site.id, sealing)
+    found = {p.id: p for p in (*(p for p in others if p.key), *shown)}
+    return [actor.pen, *(p for p in found.values() if p.id != actor.pen.id)]
+
+
+async def site_key(here: Here) -> tuple[str, str]:
+    """The private and the public half of the site's key, made when it is needed first."""
+    have = await store.site_key(here.db, here.site.id)
+    if have is None:
+        await store.keep_site_key(here.db, here.site.id, *new_site_key(), here.now)
+        have = await store.site_key(here.db, here.site.id)
+    assert have is not None
+    return have
+
+
+async def certificate_of(here: Here, pen: str) -> str:
+    """The site's word for a pen by its id; NotFound where there is none that has a key."""
+    found = await store.pens_by_id(here.db, here.site.id, [pen])
+    if not found or not found[0].key:
+        raise NotFound("no-pen", "No pen of this site has that id and a key.")
+    person = await store.person(here.db, here.site.id, found[0].person)
+    assert person is not None
+    return await vouched(here, person, found[0])
+
+
+async def vouched(here: Here, person: Person, pen: Pen) -> str:
+    """The site's word for a pen, sealed with its own key: whose it is, as what, on which device, for how long.
+
+    Empty for a pen that has no key.
+    """
+    if not pen.key:
+        return ""
+    private, _ = await site_key(here)
+    says = {
+        "site": here.site.id,
+        "pen": pen.id,
+        "person": person.id,
+        "name": person.name,
+        "role": pen.role.value,
+        "device": pen.device,
+        "given_at": pen.given_at.isoformat(),
+        "ends_at": pen.ends_at.isoformat(),
+        "key": pen.key,
+    }
+    return sealed(private, f"site:{here.site.id}", says)
 
 
 def pen_for(pens: Collection[Pen], person: str, at: datetime) -> Pen | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -12,6 +12,7 @@ from jutrel.core.log.codec import EntryId, decode, time_of
 from jutrel.core.log.kinds import kind_named
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import Said, say
+from jutrel.service.seal import opened
 
 MOST_CLOCK_MS = 4_000_000_000_000
 MOST_NAMED = 500
@@ -19,7 +20,10 @@ MOST_NAMED = 500
 
 @dataclass(frozen=True, slots=True)
 class Sent:
-    """An entry as a device sends it: nothing of it is believed yet."""
+    """An entry as a device sends it: nothing of it is believed yet.
+
+    `seal`, `pen`: its seal, and whose it claims to be; `meant`: the machine and stream that are sealed with it.
+    """
 
     id: str
     kind: str
@@ -28,6 +32,9 @@ class Sent:
     what: object
     replaces: frozenset[str] = frozenset()
     offset_ms: int | None = None
+    seal: str = ""
+    pen: str = ""
+    meant: tuple[str, str] = ("", "")
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,6 +76,11 @@ def read_sent(data: Any) -> Sent:
     """An entry from plain data; raises BadInput with the field."""
     if not isinstance(data, Mapping):
         raise BadInput("entry", "give fields with their values")
+    if isinstance(seal := data.get("seal"), str):
+        within = opened(seal)
+        says = dict(within.says)
+        meant = str(says.pop("machine", "")), str(says.pop("stream", ""))
+        return replace(read_sent(says), seal=seal, pen=within.pen, meant=meant)
     for key in data:
         if key not in ("id", "by", "at", "what", "replaces", "offset_ms"):
             raise BadInput(str(key)[:60], "is not a known field of an entry")
@@ -100,6 +112,6 @@ def read_batch(data: Sequence[Any]) -> tuple[list[Sent], list[Refused]]:
         try:
             good.append(read_sent(raw))
         except BadInput as error:
-            name = raw.get("id") if isinstance(raw, Mapping) else None
+            name = raw.get("id") if isinstance(raw, Mapping) else None  # beside a seal stands the id as well
             bad.append(Refused(str(name or "")[:60], "bad-entry", of_field(error), error.field))
     return good, bad

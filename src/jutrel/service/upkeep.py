@@ -35,9 +35,12 @@ async def _verify(url: str, catalog: Catalog, machine: str | None) -> list[Line]
             here = await here_of(db, Books(catalog), datetime.now(UTC))
             out = []
             for unit in await _units(here, machine):
-                count, broken = await verify_machine(here, unit)
-                says = f"{unit.id}: whole, {count} entries" if broken is None else f"{unit.id}: broken: {broken.says}"
-                out.append(Line(unit.id, broken is None, says))
+                checked = await verify_machine(here, unit)
+                under = f", {checked.sealed} of them sealed by their pens" if checked.sealed else ""
+                says = f"whole, {checked.count} entries{under}"
+                if checked.broken is not None:
+                    says = f"broken: {checked.broken.says}"
+                out.append(Line(unit.id, checked.broken is None, f"{unit.id}: {says}"))
             return out or [Line(machine or "", False, f"there is no machine '{machine}'")]
     finally:
         await store.close()

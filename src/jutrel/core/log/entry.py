@@ -56,9 +56,13 @@ class Entry:
     received_at, heard_at
         When the server got it, and its time as far as the server can vouch for.
     stale
-        It came in when its pen had ended: what it makes worse counts, what it clears does not.
+        It came in when its pen had ended, or without the seal of a pen that has one: what it makes worse counts, what
+        it clears does not.
     pins
         On the first entry of a look.
+    seal
+        The device's own part of it as its pen sealed it (RFC 7515), for whoever wants to check it; empty: from before
+        there were seals, or from a device that cannot make one.
     prev, hash
         The chain.
     """
@@ -82,6 +86,7 @@ class Entry:
     prev: str = ""
     hash: str = ""
     stale: bool = False
+    seal: str = ""
 
     @property
     def time(self) -> datetime:

@@ -16,7 +16,7 @@ from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.hot import Hot
 from jutrel.store.queries.machines import numbers_of, shifts_of
-from jutrel.store.tables import PenRow, PersonRow, PhotoRow, PinGivenRow, SessionRow, SiteRow
+from jutrel.store.tables import PenRow, PersonRow, PhotoRow, PinGivenRow, SessionRow, SiteKeyRow, SiteRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +42,10 @@ class Pin:
 
 @dataclass(frozen=True, slots=True)
 class Pen:
-    """By what right entries of a person on a device are taken: role, and the time it covers."""
+    """By what right entries of a person on a device are taken: role, and the time it covers.
+
+    `key`: the public half of its key pair; empty: it has none.
+    """
 
     id: str
     person: str
@@ -50,6 +53,7 @@ class Pen:
     device: str
     given_at: datetime
     ends_at: datetime
+    key: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +73,7 @@ def _person(row: PersonRow) -> Person:
 
 
 def _pen(row: PenRow) -> Pen:
-    return Pen(row.id, row.person_id, Role(row.role), row.device, row.given_at, row.ends_at)
+    return Pen(row.id, row.person_id, Role(row.role), row.device, row.given_at, row.ends_at, row.key)
 
 
 async def people(db: Db, site: str, with_inactive: bool = False) -> list[Person]:
@@ -171,6 +175,7 @@ async def give_pen(db: Db, site: str, pen: Pen, secret_hash: str, token_hash: st
             device=pen.device,
             given_at=pen.given_at,
             ends_at=pen.ends_at,
+            key=pen.key,
         )
     )
     if token_hash is not None:
@@ -201,10 +206,30 @@ async def pens_by_secret(db: Db, site: str, hashes: Collection[str]) -> list[Pen
     return [_pen(row) for row in rows]
 
 
+async def pens_by_id(db: Db, site: str, ids: Collection[str]) -> list[Pen]:
+    """Pens by their ids, of any person of the site."""
+    if not ids:
+        return []
+    rows = (await db.execute(select(PenRow).where(PenRow.site_id == site, PenRow.id.in_(ids)))).scalars()
+    return [_pen(row) for row in rows]
+
+
+async def site_key(db: Db, site: str) -> tuple[str, str] | None:
+    """The private and the public half of a site's key; None: it has none yet."""
+    row = await db.get(SiteKeyRow, site)
+    return None if row is None else (row.private, row.public)
+
+
+async def keep_site_key(db: Db, site: str, private: str, public: str, now: datetime) -> None:
+    """Keep a site's key, unless somebody kept one at the same moment."""
+    values = {"site_id": site, "private": private, "public": public, "made_at": now}
+    await db.execute(insert(SiteKeyRow).values(values).on_conflict_do_nothing())
+
+
 _SESSION = Hot(
     select(PersonRow.id, PersonRow.name, PersonRow.role, PenRow.id, PenRow.role, PenRow.device, PenRow.given_at,
-           PenRow.ends_at, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours, SiteRow.units,
-           SiteRow.numbers, SiteRow.shifts)
+           PenRow.ends_at, PenRow.key, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours,
+           SiteRow.units, SiteRow.numbers, SiteRow.shifts)
     .select_from(SessionRow)
     .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
     .join(PenRow, PenRow.id == SessionRow.pen_id)
@@ -229,13 +254,12 @@ async def site_and_session_shortly(
 def _session_of(found: list[Any]) -> tuple[SiteInfo, Person, Pen] | None:
     if not found:
         return None
-    who, name, role, pen, pen_role, device, given, ends, site, job, zone, regime, shift, units, numbers, shifts = found[
-        0
-    ]
+    (who, name, role, pen, pen_role, device, given, ends, key, site, job, zone, regime, shift, units, numbers,
+     shifts) = found[0]  # fmt: skip
     return (
         SiteInfo(site, job, zone, regime, shift, Units(units), numbers_of(numbers), shifts_of(shifts)),
         Person(who, name, Role(role)),
-        Pen(pen, who, Role(pen_role), device, given, ends),
+        Pen(pen, who, Role(pen_role), device, given, ends, key),
     )
 
 

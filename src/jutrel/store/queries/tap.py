@@ -56,6 +56,7 @@ _who_and_where = (
         _site.c.shifts,
         _person.c.id.label("person"), _person.c.name.label("person_name"), _person.c.role.label("person_role"),
         _pen.c.id.label("pen"), _pen.c.role.label("pen_role"), _pen.c.device, _pen.c.given_at, _pen.c.ends_at,
+        _pen.c.key,
         _known.label("known"), *_machine.c,
     )
     .select_from(_machine)
@@ -98,7 +99,7 @@ async def standpoint(
     return Standpoint(
         SiteInfo(row.site, row.site_name, row.zone, row.regime, row.shift_hours, shifts=shifts_of(row.shifts)),
         Person(row.person, row.person_name, Role(row.person_role)),
-        Pen(str(row.pen), row.person, Role(row.pen_role), row.device, row.given_at, row.ends_at),
+        Pen(str(row.pen), row.person, Role(row.pen_role), row.device, row.given_at, row.ends_at, row.key),
         unit_of(row),
         row.known,
     )

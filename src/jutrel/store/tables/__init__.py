@@ -5,7 +5,7 @@ from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
-from jutrel.store.tables.people import PenRow, PersonRow, PinGivenRow, SessionRow
+from jutrel.store.tables.people import PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow
 from jutrel.store.tables.projections import LookRow, ReportRow
 from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
@@ -29,6 +29,7 @@ __all__ = [
     "ReportRow",
     "SchoolChoiceRow",
     "SessionRow",
+    "SiteKeyRow",
     "SiteRow",
     "StandinOrderRow",
     "StreamRow",

@@ -43,7 +43,8 @@ class PinGivenRow(Base):
 class PenRow(Base):
     """The right to write entries as a person on a device, from signing in to its end. Only the secret's hash is kept.
 
-    With the secret, entries made in that time can be sent later by whoever carries the tablet.
+    `key`: the public half of the pair that the device made, by which its entries are sealed; empty: it has none, and
+    with the secret, entries made in that time can be sent later by whoever carries the tablet.
     """
 
     __tablename__ = "pen"
@@ -55,11 +56,22 @@ class PenRow(Base):
     device: Mapped[str] = mapped_column(Text)
     given_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     ends_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    key: Mapped[str] = mapped_column(Text, default="", server_default="")
 
     __table_args__ = (
         ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),
         Index("pen_person", "site_id", "person_id"),
     )
+
+
+class SiteKeyRow(Base):
+    """The key pair with which a site vouches for its pens."""
+
+    __tablename__ = "site_key"
+    site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
+    private: Mapped[str] = mapped_column(Text)
+    public: Mapped[str] = mapped_column(Text)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
 class SessionRow(Base):
