@@ -75,6 +75,9 @@ class Door:
                 "Whoever wrote this is not known on this device: they sign in here once, then it is sent.",
                 again=True,
             )
+        unsealed = bool(pen.key) and not sent.seal and not sent.form
+        if unsealed and isinstance(sent.what, GIVES):
+            raise No("no-seal", "This was not signed by the device on which it was done. Sign in there, do it again.")
         return Entry(
             id=sent.id,
             machine=self.unit.id,
@@ -89,7 +92,7 @@ class Door:
             device=pen.device,
             sent_by=self.actor.person.id,
             received_at=self.here.now,
-            stale=pen.ends_at <= self.here.now or bool(pen.key and not sent.seal),
+            stale=unsealed or pen.ends_at <= self.here.now,
             seal=sent.seal,
             heard_at=heard_time(sent.at, sent.offset_ms, pen.given_at, max(self.here.now, pen.given_at)),
         )
@@ -118,9 +121,6 @@ class Door:
                 roles=roles,
                 role=role_said(entry.role),
             )
-        keyed = not entry.seal and any(p.id == entry.pen and p.key for p in self.pens)
-        if keyed and isinstance(entry.what, GIVES):
-            raise No("no-seal", "This was not signed by the device on which it was done. Sign in there, do it again.")
         if entry.stale and isinstance(entry.what, GIVES):
             raise No(
                 "pen-ended",

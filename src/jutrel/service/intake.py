@@ -105,7 +105,7 @@ async def take(here: Here, actor: Actor, machine: str, stream: str, batch: Seque
     if unit is None:
         raise no_machine(machine)
     fresh = not await any_known(here.db, here.site.id, [s.id for s in batch])
-    return await _taken(here, actor, unit, stream, batch, (), fresh)
+    return await _taken(here, actor, unit, stream, [replace(s, form=True) for s in batch], (), fresh)
 
 
 async def _taken(

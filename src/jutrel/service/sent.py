@@ -23,6 +23,7 @@ class Sent:
     """An entry as a device sends it: nothing of it is believed yet.
 
     `seal`, `pen`: its seal, and whose it claims to be; `meant`: the machine and stream that are sealed with it.
+    `form`: the server made it from a form that whoever is signed in sent; there is no device to seal it.
     """
 
     id: str
@@ -35,6 +36,7 @@ class Sent:
     seal: str = ""
     pen: str = ""
     meant: tuple[str, str] = ("", "")
+    form: bool = False
 
 
 @dataclass(frozen=True, slots=True)

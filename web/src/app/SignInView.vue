@@ -8,6 +8,7 @@ import { call, type Schemas } from "../api/client";
 import { deviceName } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 import PinPad from "../parts/PinPad.vue";
+import { canSeal } from "../parts/pens";
 import { useLanguage } from "./language";
 import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
@@ -82,6 +83,7 @@ async function enter() {
         </li>
       </ul>
       <p v-if="door?.hint" class="quiet hint">{{ door.hint }}</p>
+      <p v-if="!canSeal()" class="quiet hint" data-test="no-seal">{{ t("signIn.noSeal") }}</p>
     </section>
     <section ref="pad" class="pad" tabindex="-1" :aria-label="t('signIn.pin')">
       <p class="ask">{{ chosen ? t("signIn.pinOf", { name: chosen.name }) : t("signIn.first") }}</p>

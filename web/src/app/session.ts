@@ -5,6 +5,7 @@ import { ref } from "vue";
 import { call, type Problem, type Schemas } from "../api/client";
 import { measure } from "../parts/clock";
 import { store } from "../parts/device";
+import { makePair } from "../parts/pens";
 import { usual } from "../readings/units";
 
 const KEPT = "session";
@@ -59,11 +60,13 @@ export const useSession = defineStore("session", () => {
 
   async function signIn(who: string, pin: string, device: string): Promise<Problem | "away" | null> {
     const sent = Date.now();
-    const reply = await call("post", "/api/session", { body: { person: who, pin, device } });
+    const pair = await makePair().catch(() => null);
+    const reply = await call("post", "/api/session", { body: { person: who, pin, device, key: pair?.key ?? "" } });
     if (!reply.ok) return reply.problem ?? "away";
     measure(sent, reply.data.now);
     const { pen: given, ...session } = reply.data;
-    await store.pens.put({ id: given.id, person: session.person.id, secret: given.secret, ends_at: given.ends_at });
+    const { id, secret, ends_at, certificate } = given;
+    await store.pens.put({ id, person: session.person.id, secret, ends_at, certificate, sealing: pair?.sealing });
     await store.kept.delete(LEFT);
     const kept = { ...session, since: new Date().toISOString() };
     set(kept);

@@ -3,7 +3,7 @@ import Dexie, { type Table } from "dexie";
 import type { Schemas } from "../api/client";
 import { offsetMs } from "./clock";
 
-export type What = Schemas["EntryIn"]["what"];
+export type What = NonNullable<Schemas["EntryIn"]["what"]>;
 
 /** An entry on this device. `state`: 0 waits to be sent, 1 the server has it, 2 the server said a final no. */
 export interface Kept {
@@ -15,6 +15,8 @@ export interface Kept {
   what: What;
   replaces: string[];
   offset_ms: number | null;
+  /** The same as its author's pen sealed it, where that can. */
+  seal?: string;
   state: 0 | 1 | 2;
   says?: string;
 }
@@ -29,12 +31,15 @@ export interface KeptPhoto {
   says?: string;
 }
 
-/** What lets entries of a person be sent by whoever is signed in later. */
+/** What lets entries of a person be sent by whoever is signed in later: they are sealed by it, or its secret is shown. */
 export interface KeptPen {
   id: string;
   person: string;
   secret: string;
   ends_at: string;
+  /** The private half of its key pair, which no script can read, and the site's word for it. */
+  sealing?: CryptoKey;
+  certificate?: string;
 }
 
 class DeviceStore extends Dexie {

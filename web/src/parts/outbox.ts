@@ -6,6 +6,7 @@ import { computed, ref, shallowReactive, shallowRef } from "vue";
 import { call, type Reply, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { measure } from "./clock";
+import { withSeal } from "./pens";
 import { askPin } from "./pinAgain";
 import { purge, roomUsed, store, type Kept, type KeptPhoto } from "./device";
 
@@ -67,7 +68,9 @@ export const useOutbox = defineStore("outbox", () => {
   const waitingAt = (machine: string) => [...open.values()].filter((e) => e.machine === machine);
 
   /** Keep an entry on the device and send it. False: the device would not take it. */
-  async function post(entry: Kept): Promise<boolean> {
+  async function post(made: Kept): Promise<boolean> {
+    // A seal that cannot be made must not keep anything from being written down.
+    const entry = await withSeal(made).catch(() => made);
     if (!(await keep(() => store.entries.add(entry)))) return false;
     open.set(entry.id, entry);
     void flush();
@@ -147,8 +150,8 @@ export const useOutbox = defineStore("outbox", () => {
   /** True if nothing of the batch has to be tried again. */
   async function sendBatch(batch: Kept[]): Promise<boolean> {
     const first = batch[0]!;
-    const entries: Schemas["EntryIn"][] = batch.map(({ id, by, at, what, replaces, offset_ms }) => ({ id, by, at, what, replaces, offset_ms }));
-    const pens = await secretsFor(batch);
+    const entries: Schemas["EntryIn"][] = batch.map(({ id, by, at, what, replaces, offset_ms, seal }) => (seal ? { id, seal } : { id, by, at, what, replaces, offset_ms }));
+    const pens = await secretsFor(batch.filter((e) => !e.seal));
     const since = watchers.get(first.inspection)?.since() ?? null;
     const sent = Date.now();
     const reply = await call("post", "/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens, since } });

@@ -1,0 +1,53 @@
+"""The pen in the browser: what is tapped is sealed there, and the private half of its key cannot be taken out.
+
+How it could lose what was reported: a seal that cannot be made, so that nothing is written down.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+
+from jutrel.service.seal import holds, opened
+from tests.browser.conftest import NewHand
+from tests.conftest import Serve
+
+pytestmark = pytest.mark.browser
+ALL = """const all = async (table) => {
+  const db = await new Promise((done) => {
+    const asked = indexedDB.open("jutrel");
+    asked.onsuccess = () => done(asked.result);
+  });
+  return new Promise((done) => {
+    const asked = db.transaction(table).objectStore(table).getAll();
+    asked.onsuccess = () => done(asked.result);
+  });
+};"""
+PENS = f"""async () => {{ {ALL}
+  const taken = (key) => crypto.subtle.exportKey("pkcs8", key).then(() => true, () => false);
+  return Promise.all((await all("pens")).map(async (p) => (
+    {{ id: p.id, extractable: p.sealing.extractable, kind: p.sealing.type, taken: await taken(p.sealing) }})));
+}}"""
+ENTRIES = f"""async () => {{ {ALL} return all("entries"); }}"""
+
+
+def test_what_is_tapped_is_sealed_and_its_key_stays(demo: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(demo))
+    me.sign_in("Osk Brandel")
+    (pen,) = me.page.evaluate(PENS)
+    assert pen == {"id": pen["id"], "extractable": False, "kind": "private", "taken": False}
+    me.begin_at("ld-05")
+    me.all_sound_here()
+    me.all_sent()
+    sealed: list[Any] = [e for e in me.page.evaluate(ENTRIES) if e["state"] == 1]
+    assert sealed
+    certificate = me.page.request.get(f"/api/pens/{pen['id']}").json()["certificate"]
+    assert holds(certificate, me.page.request.get("/api/site/key").json()["key"])
+    for entry in sealed:
+        assert holds(entry["seal"], str(opened(certificate).says["key"]))
+        says = opened(entry["seal"]).says
+        assert json.dumps(says["what"], sort_keys=True) == json.dumps(entry["what"], sort_keys=True)
+        assert (says["machine"], says["stream"]) == ("ld-05", entry["inspection"])
+    assert me.errors == []
