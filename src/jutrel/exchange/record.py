@@ -62,6 +62,10 @@ class RecordEntry(Part):
     pins: dict[str, Any] | None = Field(description="What the look is bound to; on its first entry.")
     prev: str
     hash: str = Field(description="SHA-256 over the canonical form of all of it.")
+    seal: str = Field(
+        default="",
+        description="The device's part of it as its pen signed it: compact JWS (RFC 7515), ES256; empty: not signed.",
+    )
 
 
 class RecordCheckpoint(Part):
