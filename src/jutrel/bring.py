@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
@@ -14,6 +15,8 @@ from jutrel.exchange.logs import read_log
 from jutrel.follow import Server
 
 BATCH = 60
+PAUSES_S = (0.5, 1.0, 2.0, 4.0)
+"""How long a server that does not answer is given before it is asked again."""
 FROM_ZERO = 1e8
 """A time smaller than this counts from the log's beginning, not from 1970 [s]."""
 
@@ -55,6 +58,11 @@ def import_values(log: Path, server: Server, began: str = "") -> int:
 
     def send() -> int:
         status, answer = server.ask("POST", "panel/samples", {"samples": batch})
+        for pause in PAUSES_S:
+            if status:
+                break
+            time.sleep(pause)  # sent twice they count once
+            status, answer = server.ask("POST", "panel/samples", {"samples": batch})
         if status != 200:
             says = answer.get("detail", "") if isinstance(answer, dict) else ""
             raise BadInput("server", f"it says {status} {says}".rstrip() if status else "it does not answer")

@@ -95,19 +95,19 @@ def test_everything_but_the_door_needs_a_session(tablets: Tablets) -> None:
         "/api/languages",
         "/api/languages/{code}/lacking",
         "/api/languages/{code}/pages/{tag}",
-        "/api/machines/{machine}/stand-in",  # to a device with the site's key: tests/panel/test_live.py
+        "/api/machines/{machine}/stand-in",  # to a device with a key: tests/panel/test_live.py
     }
     some = device.new_id()
     for path in set(spec["paths"]) - open_to_all:
         if "get" in spec["paths"][path]:
             address = path.format(
                 machine="ex-01", inspection=some, photo=some, person=some, model="x", form="json", drawing="0" * 20,
-                defect=f"{some}.0", run=some,
+                defect=f"{some}.0", run=some, pen=some,
             )  # fmt: skip
             assert device.http.get(address).status_code == 401, path
     for stream in ("/api/events", "/api/machines/ex-01/panel/events"):
         assert device.http.get(stream).status_code == 401  # has no end, and so no place in the document
-    assert device.http.get("/api/machines/ex-01/stand-in").status_code == 404, "a site without a key takes no devices"
+    assert device.http.get("/api/machines/ex-01/stand-in").status_code == 401, "nobody without a key is told"
 
 
 def test_roles(tablets: Tablets) -> None:
