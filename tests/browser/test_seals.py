@@ -50,4 +50,15 @@ def test_what_is_tapped_is_sealed_and_its_key_stays(demo: str, serve: Serve, han
         says = opened(entry["seal"]).says
         assert json.dumps(says["what"], sort_keys=True) == json.dumps(entry["what"], sort_keys=True)
         assert (says["machine"], says["stream"]) == ("ld-05", entry["inspection"])
+    # Signed out and in again in the same shift: the newest pen writes, and what it signs counts.
+    me.sign_out()
+    me.sign_in("Osk Brandel")
+    pens = {p["id"] for p in me.page.evaluate(PENS)}
+    assert len(pens) == 2
+    me.begin_at("gr-09")
+    me.all_sound_here()
+    me.all_sent()
+    later = [e for e in me.page.evaluate(ENTRIES) if e["machine"] == "gr-09"]
+    assert later
+    assert {opened(e["seal"]).pen for e in later} == pens - {pen["id"]}
     assert me.errors == []

@@ -66,9 +66,10 @@ export const useSession = defineStore("session", () => {
     measure(sent, reply.data.now);
     const { pen: given, ...session } = reply.data;
     const { id, secret, ends_at, certificate } = given;
-    await store.pens.put({ id, person: session.person.id, secret, ends_at, certificate, sealing: pair?.sealing });
+    const since = new Date().toISOString();
+    await store.pens.put({ id, person: session.person.id, secret, ends_at, since, certificate, sealing: pair?.sealing });
     await store.kept.delete(LEFT);
-    const kept = { ...session, since: new Date().toISOString() };
+    const kept = { ...session, since };
     set(kept);
     await store.kept.put({ key: KEPT, value: kept });
     return null;

@@ -37,6 +37,8 @@ export interface KeptPen {
   person: string;
   secret: string;
   ends_at: string;
+  /** When it was given, by this device's clock: pens of one shift all end with it. */
+  since?: string;
   /** The private half of its key pair, which no script can read, and the site's word for it. */
   sealing?: CryptoKey;
   certificate?: string;

@@ -26,7 +26,7 @@ export async function makePair(): Promise<{ key: string; sealing: CryptoKey } | 
 /** The newest pen of a person on this device that can seal. */
 async function penOf(person: string): Promise<KeptPen | undefined> {
   const pens = (await store.pens.where("person").equals(person).toArray()).filter((p) => p.sealing);
-  return pens.sort((a, b) => (a.ends_at < b.ends_at ? -1 : 1)).pop();
+  return pens.sort((a, b) => ((a.since ?? "") < (b.since ?? "") ? -1 : 1)).pop();
 }
 
 /** The entry sealed by its author's pen: compact JWS, ES256. As it was where no pen of theirs on this device can. */
