@@ -51,6 +51,7 @@ def test_what_is_tapped_is_sealed_and_its_key_stays(demo: str, serve: Serve, han
         assert json.dumps(says["what"], sort_keys=True) == json.dumps(entry["what"], sort_keys=True)
         assert (says["machine"], says["stream"]) == ("ld-05", entry["inspection"])
     # Signed out and in again in the same shift: the newest pen writes, and what it signs counts.
+    me.page.goto("/")
     me.sign_out()
     me.sign_in("Osk Brandel")
     pens = {p["id"] for p in me.page.evaluate(PENS)}
