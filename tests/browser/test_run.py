@@ -54,7 +54,7 @@ def say_yes(me: Hand, clock: Clock) -> str:
     step = str(card.get_attribute("data-test"))[4:]
     if step == "place":
         me.tap("work-usual")
-    for part in me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-][aria-pressed=false]").all()[::-1]:
+    for part in me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-]").all():
         part.click()
     me.grease()
     if me.see("left").count() or (step == "preheat-second" and me.see("yes").is_disabled()):
