@@ -55,7 +55,10 @@ class Reader:
     def take(self, at: float, pgn: int, source: int, data: bytes, to: int = EVERYBODY) -> tuple[Alert, ...]:
         """Take a frame at a time [s]; what began to hold with it. What is addressed to one unit is not for us."""
         self.frames += 1
-        at = self._on(at)
+        at += self._shift
+        if at < self._last:
+            at = self._back(at)
+        self._last = at
         if pgn in BY_PGN:
             self.senders.take(at, pgn, source, data, self._fresh)
         elif to == EVERYBODY:
@@ -72,18 +75,16 @@ class Reader:
 
     def tick(self, at: float) -> tuple[Alert, ...]:
         """What came until now is judged, and what did not come; what began to hold with that."""
-        return self._judge(self._on(at))
-
-    def _on(self, at: float) -> float:
-        """The time [s] on our own count, which never goes back."""
         at += self._shift
-        if at < self._last:
-            if self._last - at > BACK_S:
-                self._shift += self._last - at
-                self.set_back += 1
-            return self._last
-        self._last = at
-        return at
+        self._last = at if at >= self._last else self._back(at)
+        return self._judge(self._last)
+
+    def _back(self, at: float) -> float:
+        """The time [s] on our own count, which never goes back, where that of what is read did."""
+        if self._last - at > BACK_S:
+            self._shift += self._last - at
+            self.set_back += 1
+        return self._last
 
     def _judge(self, at: float) -> tuple[Alert, ...]:
         before = self.panel
