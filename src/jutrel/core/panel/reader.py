@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 
 from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, read_faults
 from jutrel.core.panel.senders import Senders
-from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value
+from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value, decode_into
 from jutrel.core.panel.steady import Steady
 from jutrel.core.panel.told import Happened, happened
 from jutrel.core.panel.units import Units
@@ -59,8 +59,12 @@ class Reader:
         if at < self._last:
             at = self._back(at)
         self._last = at
-        if pgn in BY_PGN:
-            self.senders.take(at, pgn, source, data, self._fresh)
+        senders = self.senders
+        if senders.alone.get(pgn) == source:  # as `Senders.take`, written out: so it is with nearly every frame
+            senders.last[pgn] = at, data
+            decode_into(pgn, data, self._fresh)
+        elif pgn in BY_PGN:
+            senders.take(at, pgn, source, data, self._fresh)
         elif to == EVERYBODY:
             if pgn in (ANNOUNCE, PIECE):
                 whole = self._pieces.take(pgn, source, data, at)
@@ -88,13 +92,15 @@ class Reader:
 
     def _judge(self, at: float) -> tuple[Alert, ...]:
         before = self.panel
-        self.senders.settle(at, self._fresh)
+        if self.senders.several:
+            self.senders.settle(at, self._fresh)
         self.panel = heard(before, self._fresh, at, self._warnings(at))
         self._fresh, self._judged_at = {}, at
         news: list[Happened] = []
         if self.panel.alerts != before.alerts or self.panel.values != before.values:
             news = happened(before, self.panel)
-        self.happened += self._steady.pass_on(news, at)
+        if news or self._steady.waits:
+            self.happened += self._steady.pass_on(news, at)
         return tuple(a for key, a in self.panel.alerts.items() if key not in before.alerts)
 
     def _warnings(self, at: float) -> dict[str, Colour] | None:

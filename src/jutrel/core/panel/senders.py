@@ -26,11 +26,11 @@ class Senders:
 
     engine: int | None = None
     patience: float = 1.0
-    _alone: dict[int, int] = field(default_factory=dict)
+    alone: dict[int, int] = field(default_factory=dict)
     """The one sender of a group."""
-    _last: dict[int, tuple[float, bytes]] = field(default_factory=dict)
+    last: dict[int, tuple[float, bytes]] = field(default_factory=dict)
     """What the one sender of a group said last, and when."""
-    _several: dict[int, dict[int, tuple[float, bytes]]] = field(default_factory=dict)
+    several: dict[int, dict[int, tuple[float, bytes]]] = field(default_factory=dict)
     """What each sender of a group said last, and when, where they are several."""
     _strange: dict[int, float] = field(default_factory=dict)
     """When somebody who is not the engine sent one of its groups last."""
@@ -43,14 +43,14 @@ class Senders:
             return
         self.engine = engine
         for pgn in ENGINE_GROUPS:
-            self._several.pop(pgn, None)
-            self._alone.pop(pgn, None)
+            self.several.pop(pgn, None)
+            self.alone.pop(pgn, None)
         self._strange.clear()
 
     def take(self, at: float, pgn: int, source: int, data: bytes, into: dict[str, Value]) -> None:
         """Take a frame of one of our groups at a time [s]: its values go into `into`, where it is the only sender."""
-        if self._alone.get(pgn) == source:
-            self._last[pgn] = at, data
+        if self.alone.get(pgn) == source:
+            self.last[pgn] = at, data
             decode_into(pgn, data, into)
             return
         if pgn in ENGINE_GROUPS:
@@ -58,28 +58,28 @@ class Senders:
             if self.engine is not None and source != self.engine:
                 self._strange[source] = at
                 return
-        if pgn in self._several:
-            self._several[pgn][source] = at, data
+        if pgn in self.several:
+            self.several[pgn][source] = at, data
             return
-        before = self._alone.get(pgn)
-        if before is None or (self.engine is not None and pgn in ENGINE_GROUPS) or self._gone(self._last[pgn][0], at):
-            self._alone[pgn], self._last[pgn] = source, (at, data)
+        before = self.alone.get(pgn)
+        if before is None or (self.engine is not None and pgn in ENGINE_GROUPS) or self._gone(self.last[pgn][0], at):
+            self.alone[pgn], self.last[pgn] = source, (at, data)
             decode_into(pgn, data, into)
             return
-        del self._alone[pgn]
-        self._several[pgn] = {before: self._last.pop(pgn), source: (at, data)}
+        del self.alone[pgn]
+        self.several[pgn] = {before: self.last.pop(pgn), source: (at, data)}
 
     def settle(self, at: float, into: dict[str, Value]) -> None:
         """What several senders of a group come to at a time [s]; a sender who is gone counts no longer."""
-        for pgn, said in list(self._several.items()):
+        for pgn, said in list(self.several.items()):
             for source in [s for s, (when, _) in said.items() if self._gone(when, at)]:
                 del said[source]
             if not said:
-                del self._several[pgn]
+                del self.several[pgn]
                 continue
             if len(said) == 1:
-                (self._alone[pgn], self._last[pgn]) = next(iter(said.items()))
-                del self._several[pgn]
+                (self.alone[pgn], self.last[pgn]) = next(iter(said.items()))
+                del self.several[pgn]
             told = [decode(pgn, said[source][1]) for source in sorted(said)]
             for signal in BY_PGN[pgn]:
                 into[signal.key] = worst(signal.key, [values[signal.key] for values in told])
@@ -89,7 +89,7 @@ class Senders:
         telling = [s for s, when in self._strange.items() if not self._gone(when, at)]
         if self.engine is not None:
             return (self.engine, min(telling)) if telling else None
-        both = {s for pgn, said in self._several.items() if pgn in ENGINE_GROUPS for s in said}
+        both = {s for pgn, said in self.several.items() if pgn in ENGINE_GROUPS for s in said}
         if len(both) < 2:
             return None
         first, second, *_ = sorted(both)
@@ -97,7 +97,7 @@ class Senders:
 
     def engines(self, at: float) -> tuple[int, ...]:
         """The addresses that tell of an engine at a time [s]."""
-        alone = {s for pgn, s in self._alone.items() if pgn in ENGINE_GROUPS and not self._gone(self._last[pgn][0], at)}
+        alone = {s for pgn, s in self.alone.items() if pgn in ENGINE_GROUPS and not self._gone(self.last[pgn][0], at)}
         return tuple(sorted(alone | {s for s, when in self._engine_at.items() if not self._gone(when, at)}))
 
     def _gone(self, when: float, at: float) -> bool:

@@ -44,6 +44,11 @@ class Steady:
     patience: float = 1.0
     _words: dict[tuple[Happening, str], _One] = field(default_factory=dict)
 
+    @property
+    def waits(self) -> bool:
+        """Whether there is a word whose end may have to be told."""
+        return bool(self._words)
+
     def pass_on(self, happened: Iterable[Happened], at: float) -> list[Happened]:
         """Those of them that are told now, at a time [s], and the ends that have waited long enough."""
         out = []
