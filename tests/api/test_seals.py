@@ -7,12 +7,11 @@ How it could lose what was reported: a defect of a pen that has ended, or that a
 from __future__ import annotations
 
 import json
-from base64 import urlsafe_b64decode
+from base64 import urlsafe_b64decode, urlsafe_b64encode
 from typing import Any
 
 from jutrel.service.seal import holds, new_site_key, opened, sealed
 from tests.api.conftest import Tablets
-from tests.device import Device
 
 Plain = dict[str, Any]
 HELD = {
@@ -25,8 +24,10 @@ def refused(reply: Any) -> list[str]:
     return [r["kind"] for r in reply.raise_for_status().json()["refused"]]
 
 
-def stored(me: Device, look: str) -> list[Plain]:
-    return list(me.look(look)["entries"])
+def made(alg: str, payload: bytes, kid: str = "p") -> str:
+    """Something in the form of a seal."""
+    head = json.dumps({"alg": alg, "kid": kid}).encode()
+    return ".".join(urlsafe_b64encode(part).rstrip(b"=").decode() for part in (head, payload, b"s" * 64))
 
 
 def test_what_a_pen_seals_is_taken_from_any_tablet_and_from_no_other_pen(tablets: Tablets) -> None:
@@ -77,7 +78,15 @@ def test_what_a_pen_seals_is_taken_from_any_tablet_and_from_no_other_pen(tablets
     # A seal for one machine is none for another; nonsense is refused with its field.
     elsewhere = {"machine": "rh-08", "stream": other.new_id(), "entries": [seal], "pens": []}
     assert refused(other.http.post("/api/entries", json=elsewhere)) == ["other-machine"]
-    for nonsense in ("a.b.c", "x", "..", seal["seal"].replace(".", "")):
+    hostile = [
+        made("ES256", b"[" * 20_000),
+        made("ES256", b'{"what": NaN}'),
+        made("ES256", b'{"by": "\\ud800"}'),
+        made("none", body.encode()),
+        made("ES256", b"{}", kid="\x00"),
+        made("ES256", json.dumps({"seal": seal["seal"]}).encode()),
+    ]
+    for nonsense in ("a.b.c", "x", "..", seal["seal"].replace(".", ""), *hostile):
         sent = {"machine": "gr-09", "stream": look, "entries": [{"id": other.new_id(), "seal": nonsense}], "pens": []}
         assert refused(other.http.post("/api/entries", json=sent)) == ["bad-entry"]
     bad = {"person": other.by, "pin": "2468", "device": "tab", "key": "AAAA"}

@@ -49,20 +49,28 @@ def _text(data: bytes) -> str:
     return urlsafe_b64encode(data).rstrip(b"=").decode()
 
 
+def _read(part: str) -> Any:
+    """JSON within a seal; raises ValueError for what no database can keep: a number that is none, half a letter."""
+    found = json.loads(_bytes(part))
+    json.dumps(found, ensure_ascii=False, allow_nan=False).encode()
+    return found
+
+
 def opened(seal: str) -> Sealed:
     """What stands in a seal; raises BadInput where it is none."""
     if len(seal) > LONGEST:
         raise BadInput("seal", "is too long")
     try:
         head, says, _ = seal.split(".")
-        header, payload = json.loads(_bytes(head)), json.loads(_bytes(says))
-    except ValueError:
+        header, payload = _read(head), _read(says)
+    except (ValueError, RecursionError):
         raise BadInput("seal", "is no signed entry: three parts with dots between") from None
-    if not isinstance(header, dict) or header.get("alg") != "ES256" or not isinstance(header.get("kid"), str):
+    pen = header.get("kid") if isinstance(header, dict) and header.get("alg") == "ES256" else None
+    if not isinstance(pen, str) or not (pen.isascii() and pen.isprintable()):
         raise BadInput("seal", "its head names ES256 and the pen, as `alg` and `kid`")
-    if not isinstance(payload, dict):
+    if not isinstance(payload, dict) or "seal" in payload:
         raise BadInput("seal", "what is signed is an entry")
-    return Sealed(header["kid"], payload)
+    return Sealed(pen, payload)
 
 
 def read_key(key: str) -> ec.EllipticCurvePublicKey:
