@@ -193,17 +193,18 @@ def one_server() -> Iterator[str]:
 def serve(request: pytest.FixtureRequest) -> Iterator[Serve]:
     """The real server on a database address; gives its own address.
 
-    The first that a test asks for is the worker's; one with settings of its own, and a second one, is a new process.
+    The first that a test asks for is the worker's; one with a clock of its own, and a second one, is a new process.
     """
     used: list[str] = []
     for start in _serving():
 
         def give(url: str, start: Serve = start, **more: str) -> str:
-            if more or used:
+            if used or "CLOCK" in more:
                 return start(url, **more)
             base = str(request.getfixturevalue("one_server"))
             used.append(base)
-            body = json.dumps({"url": url}).encode()
+            settings = {key.removeprefix("JUTREL_").lower(): value for key, value in more.items()}
+            body = json.dumps({"database_url": url, **settings}).encode()
             asked = urllib.request.Request(base + "/test/use", body, method="POST")
             with urllib.request.urlopen(asked, timeout=60):
                 return base

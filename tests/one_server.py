@@ -26,12 +26,12 @@ class Switch:
         self.app: Any = None
         self.stack = AsyncExitStack()
 
-    async def use(self, url: str) -> None:
-        """End the application in use and begin one on another database."""
+    async def use(self, settings: Settings) -> None:
+        """End the application in use and begin one with other settings."""
         before, self.stack = self.stack, AsyncExitStack()
         with contextlib.suppress(Exception):  # its database may be gone: then there is nothing left to end well
             await asyncio.wait_for(before.aclose(), 10)
-        self.app = make_app(Settings(database_url=url), catalog())
+        self.app = make_app(settings, catalog())
         await self.stack.enter_async_context(self.app.router.lifespan_context(self.app))
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
@@ -47,7 +47,7 @@ class Switch:
                 part = await receive()
                 body, more = body + part.get("body", b""), part.get("more_body", False)
             if body:
-                await self.use(json.loads(body)["url"])
+                await self.use(Settings(**json.loads(body)))
             await send({"type": "http.response.start", "status": 204, "headers": []})
             await send({"type": "http.response.body", "body": b""})
         else:

@@ -49,10 +49,10 @@ def test_a_device_tells_of_what_it_is_named_for_until_it_is_ended(tablets: Table
     for machine, status in (("ex-01", 200), ("gr-09", 403)):
         path = f"/api/machines/{machine}/panel/samples"
         assert mira.http.post(path, json=sample, headers={"x-device-key": first}).status_code == status
-    says = {"says": {"pressure": 452}}
+    says = {"machine": "ld-05", "says": {"pressure": 452}}
     headers = {"x-device-key": first}
     assert mira.http.post("/api/instruments/tyre-gauge/says", json=says, headers=headers).status_code == 403
-    gauge = named(chief, "gauge", instruments=["tyre-gauge"])
+    gauge = named(chief, "gauge", machines=["ld-05"], instruments=["tyre-gauge"])
     assert mira.http.post("/api/instruments/tyre-gauge/says", json=says, headers={"x-device-key": gauge}).is_success
     assert told(mira, "ex-01", gauge).status_code == 403
     # A stand-in is no machine, whatever key it shows.

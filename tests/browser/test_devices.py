@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import NewHand
 from tests.conftest import Serve
+from tests.device import PIN
 
 pytestmark = pytest.mark.browser
 
 
 def test_a_gauge_is_set_taken_and_switched_off(demo: str, serve: Serve, hand: NewHand) -> None:
-    me = hand(serve(demo))
+    me = hand(serve(demo, JUTREL_DEMO_PIN=PIN))
     me.sign_in()
     me.page.goto("/instruments")
+    me.see("instruments-of").click()
+    me.page.get_by_role("option", name="LD-05").click()
     gauge = me.see("device-tyre-gauge")
-    me.see("says-tyre-gauge-pressure").fill("280")
+    me.see("says-tyre-gauge-pressure").fill("262")
     me.see("says-tyre-gauge-pressure").press("Tab")
     expect(gauge).to_contain_text("by Mira Tolland: a stand-in")
     me.see("says-tyre-gauge-pressure").fill("9000")
@@ -26,20 +31,27 @@ def test_a_gauge_is_set_taken_and_switched_off(demo: str, serve: Serve, hand: Ne
     me.station(me.place("wheel-loader", "tyre-rear-left"))
     me.tap("read-tyre-rear-left-tyre-pressure")
     # The weather station fills the tyre's warmth, and says that it is a stand-in.
-    expect(me.see("reading-dialog")).to_contain_text("from a device (a stand-in)")
+    expect(me.see("reading-dialog")).to_contain_text(re.compile(r"Weather station, \d+ min ago \(a stand-in\)"))
     expect(me.see("keep")).to_be_disabled()
     me.tap("take-tyre-gauge")
-    expect(me.see("dial")).to_have_attribute("aria-valuenow", "280")
+    expect(me.see("dial")).to_have_attribute("aria-valuenow", "262")
     expect(me.see("keep")).to_be_enabled()
-    me.page.keyboard.press("Escape")
+    # A hand that says otherwise: both are kept, and the gauge's is the worse.
+    me.see("in-pressure").fill("290")
+    me.see("in-pressure").press("Tab")
+    expect(me.see("both-kept")).to_contain_text("Pressure on the gauge: 262 kPa")
+    me.tap("keep")
+    expect(me.see("taken-tyre-rear-left-tyre-pressure")).to_contain_text("Inflate it to")
     me.page.goto("/instruments")
+    me.see("instruments-of").click()
+    me.page.get_by_role("option", name="LD-05").click()
     me.see("on-tyre-gauge").click()
     expect(gauge).to_contain_text("Switched off")
     assert me.errors == []
 
 
 def test_the_shifts_needs_follow_the_work_and_the_weather(demo: str, serve: Serve, hand: NewHand) -> None:
-    me = hand(serve(demo))
+    me = hand(serve(demo, JUTREL_DEMO_PIN=PIN))
     me.sign_in()
     me.page.goto("/machines/ex-01/start")
     fuel = me.see("need-fuel-shift")

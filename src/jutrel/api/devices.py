@@ -42,6 +42,11 @@ class DeviceKeyOut(Out):
     key: str
 
 
+def is_demo(request: Request) -> bool:
+    """Whether what is made up may be told here."""
+    return bool(settings_of(request).demo_pin)
+
+
 def shown(request: Request, key: str) -> service.Shown:
     """What a device shows; in a demo the key of the environment does for all."""
     settings = settings_of(request)

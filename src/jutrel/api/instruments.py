@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
-from jutrel.api.devices import KEY, shown
+from jutrel.api.devices import KEY, is_demo, shown
 from jutrel.api.door import PROBLEMS, Open, Who, Work
 from jutrel.api.readings import Figure, OtherUnitOut, other_unit
 from jutrel.api.tongue import Tongue
@@ -41,6 +41,10 @@ class InstrumentOut(Out):
     """A device and what it said last. `now`: what of it still holds; `simulated`: a person set it."""
 
     key: str
+    machine: str = Field(description="The machine that it speaks for; empty: the site.")
+    settable: bool = Field(
+        description="Whether a person may set what it says: a stand-in in a demo, a fact of the site."
+    )
     title: str
     figures: list[DeviceFigureOut]
     on: bool
@@ -56,6 +60,7 @@ class InstrumentIn(In):
     """What a stand-in says from now on."""
 
     on: bool
+    machine: Annotated[Slug, Field(description="For a device that speaks for one machine.")] | Literal[""] = ""
     says: Annotated[dict[Slug, Figure], Field(max_length=12, default_factory=dict)]
 
 
@@ -77,6 +82,9 @@ class NumbersIn(In):
 class DeviceSaysIn(In):
     """What a real device says."""
 
+    machine: (
+        Annotated[Slug, Field(description="The machine of which it speaks, if it speaks for one.")] | Literal[""]
+    ) = ""
     says: Annotated[dict[Slug, Figure], Field(max_length=12)]
 
 
@@ -95,10 +103,12 @@ class NeedOut(Out):
     checkpoint: str
 
 
-def _out(told: Told, here: Here, names: dict[str, str], wording: Wording) -> InstrumentOut:
+def _out(told: Told, here: Here, names: dict[str, str], wording: Wording, demo: bool) -> InstrumentOut:
     known = INSTRUMENTS[told.key]
     return InstrumentOut(
         key=told.key,
+        machine=told.machine,
+        settable=demo or known.by_hand,
         title=wording.say(known.title),
         figures=[
             DeviceFigureOut(
@@ -123,17 +133,23 @@ def _out(told: Told, here: Here, names: dict[str, str], wording: Wording) -> Ins
 
 
 @router.get("/instruments")
-async def get_instruments(here: Work, who: Who, wording: Tongue) -> list[InstrumentOut]:
-    """Every device that can tell a figure, and what each said last."""
+async def get_instruments(
+    request: Request, here: Work, who: Who, wording: Tongue, machine: Slug | None = None
+) -> list[InstrumentOut]:
+    """Every device that tells for the site, or for the site and a machine, and what each said last."""
     names = await names_of(here)
-    return [_out(told, here, names, wording) for told in (await told_now(here)).values()]
+    told = await told_now(here, machine or "")
+    return [_out(one, here, names, wording, is_demo(request)) for one in told.values()]
 
 
 @router.put("/instruments/{instrument}")
-async def put_instrument(here: Work, who: Who, wording: Tongue, instrument: Slug, body: InstrumentIn) -> InstrumentOut:
-    """Set what a stand-in says, or switch it off."""
-    told = await set_instrument(here, who, instrument, body.on, body.says)
-    return _out(told, here, await names_of(here), wording)
+async def put_instrument(
+    request: Request, here: Work, who: Who, wording: Tongue, instrument: Slug, body: InstrumentIn
+) -> InstrumentOut:
+    """Set what a stand-in says, or switch it off; where the site is, is set so on every site."""
+    demo = is_demo(request)
+    told = await set_instrument(here, who, instrument, body.machine, body.on, body.says, demo)
+    return _out(told, here, await names_of(here), wording, demo)
 
 
 @router.post("/instruments/{instrument}/says", status_code=204)
@@ -145,7 +161,7 @@ async def post_says(
     device_key: KEY = "",
 ) -> None:
     """What a real device says now. It shows its own key; see docs/instruments.md."""
-    await hear_instrument(here, shown(request, device_key), instrument, body.says)
+    await hear_instrument(here, shown(request, device_key), instrument, body.machine, body.says)
 
 
 @router.get("/machines/{machine}/needs")

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import AwareDatetime
 
-from jutrel.api.devices import KEY, shown
+from jutrel.api.devices import KEY, is_demo, shown
 from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of, token_of
 from jutrel.api.live import MOST_PAGES, Crowd, Pages
 from jutrel.api.tongue import Tongue
@@ -48,7 +48,7 @@ async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, 
     Told twice it counts once. See docs/panel.md.
     """
     await admitted(here, shown(request, device_key), machine)
-    engine = await hear_panel(here, machine, body.heard(), demo=bool(settings_of(request).demo_pin))
+    engine = await hear_panel(here, machine, body.heard(), demo=is_demo(request))
     return PanelTakenOut(now=now(), engine=engine)
 
 

@@ -92,14 +92,14 @@ class Case:
         reserves = dict(model.reserves)
         for entry in self.entries:
             match entry.what:
-                case Measured() as m:
-                    corrected = level_of(m, self.whole).corrected
+                case Measured():
+                    corrected = level_of(entry, self.whole).corrected
                     if corrected is not None:
                         litres = max(0.0, corrected) * model.tank.area * model.tank.band * LITRES_PER_M3
                         reserves["hydraulic-oil"] = min(litres, reserves.get("hydraulic-oil", litres))
                 case Read():
                     c = checkpoint_of(model, entry.what.checkpoint)
-                    left = reading_of(entry.what, self.whole).more.get("reserve")
+                    left = reading_of(entry, self.whole).more.get("reserve")
                     if c.compartment and left is not None:
                         reserves[c.compartment] = min(left, reserves.get(c.compartment, left))
                 case Answered(checkpoint=checkpoint, findings=findings):

@@ -21,6 +21,7 @@ from jutrel.core.people import Role
 from jutrel.core.procedure.kinds import RUN
 from jutrel.core.procedure.school import as_words, in_force
 from jutrel.core.procedure.step import steps_for
+from jutrel.core.reading.instrument import INSTRUMENTS as DEVICES
 from jutrel.core.reading.instrument import Told
 from jutrel.core.route.plan import Route, plan_route
 from jutrel.demo.shifts import SHIFTS, Shift, said_of
@@ -201,9 +202,11 @@ async def _load(url: str, books: Books, now: datetime) -> bool:
                 for shift in SHIFTS:
                     if (shift.ago, shift.machine, "pre-start") == (day.ago, day.machine, day.kind):
                         await _work(db, books, shift, now, rng)
-            for key, says in INSTRUMENTS.items():
-                told = Told(key, True, says, now, WHO["Pell"], simulated=True)
-                await instrument_store.put_instrument(db, SITE[0], told)
+            for machine in ("", *(m.id for m in MACHINES)):
+                for key, says in INSTRUMENTS.items():
+                    if DEVICES[key].of_machine == bool(machine):
+                        told = Told(key, machine, True, says, now, WHO["Pell"], simulated=True)
+                        await instrument_store.put_instrument(db, SITE[0], told)
         return True
     finally:
         await store.close()

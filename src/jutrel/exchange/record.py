@@ -62,6 +62,10 @@ class RecordEntry(Part):
     pins: dict[str, Any] | None = Field(description="What the look is bound to; on its first entry.")
     prev: str
     hash: str = Field(description="SHA-256 over the canonical form of all of it.")
+    told: dict[str, float] = Field(
+        default={},
+        description="On a reading: what the machine's own instruments told of its inputs, where the hand said otherwise.",
+    )
     seal: str = Field(
         default="",
         description="The device's part of it as its pen signed it: compact JWS (RFC 7515), ES256; empty: not signed.",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import asdict, replace
 from datetime import timedelta
 
 from jutrel.core.edition import Edition
@@ -26,11 +26,14 @@ from jutrel.core.log.kinds import StreamKind, kind_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
 from jutrel.core.procedure.kinds import RUN
+from jutrel.core.reading.all import listed
+from jutrel.core.reading.instrument import LEVEL_INPUTS, otherwise
 from jutrel.core.run import as_if_signed
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service import look as look_service
 from jutrel.service.context import Here
 from jutrel.service.hands import ANSWERS_FOR, check_hand, check_signature
+from jutrel.service.instruments import told_now
 from jutrel.service.look_checks import check_look
 from jutrel.service.models import unit_model
 from jutrel.service.people import Actor, Pen, pen_for
@@ -139,6 +142,7 @@ class Door:
             if self.edition is None:
                 self.edition = await look_service.edition_of(self.here, [*self.entries, entry])
             check_look(entry, self.edition, self.entries, self.opened)
+            entry = await self._beside(entry)
         linked = chained(entry, self.unit.seq + 1, self.unit.head or START)
         if isinstance(entry.what, Signed):
             self.kept = await self._signed(linked)
@@ -149,6 +153,18 @@ class Door:
             self.answers[linked.what.checkpoint] += 1
         self.entries.append(linked)
         self.fresh.append(linked)
+
+    async def _beside(self, entry: Entry) -> Entry:
+        """The entry with what the machine's own devices told of its inputs, where the hand says otherwise."""
+        match entry.what:
+            case Read(reading=key, given=given):
+                inputs = listed(key).inputs
+            case Measured() as level:
+                inputs, given = LEVEL_INPUTS, asdict(level)
+            case _:
+                return entry
+        told = await told_now(self.here, self.unit.id)
+        return replace(entry, told=otherwise(inputs, given, told, entry.time))
 
     def _full(self, entry: Entry) -> Said:
         """What a look has no more room for; empty if it has."""

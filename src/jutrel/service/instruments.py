@@ -6,10 +6,12 @@ from collections.abc import Mapping, Sequence
 
 from jutrel.core.machine.unit import Units
 from jutrel.core.people import EDITORS, WALKERS
-from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says
+from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says, speaks_for
 from jutrel.service.context import Here
 from jutrel.service.devices import Shown, admitted
 from jutrel.service.people import Actor, allow
+from jutrel.service.problem import Problem
+from jutrel.service.units import unit_of
 from jutrel.store.queries import instruments as store
 from jutrel.store.queries import machines as machine_store
 
@@ -28,23 +30,55 @@ async def choose_numbers(here: Here, who: Actor, numbers: Sequence[tuple[str, st
     await machine_store.set_numbers(here.db, here.site.id, numbers)
 
 
-async def told_now(here: Here) -> dict[str, Told]:
-    """What each device said last, in the order of the list; one that never did is switched off and says nothing."""
-    have = await store.instruments_of(here.db, here.site.id)
-    return {key: have.get(key) or Told(key, False, {}, here.now, "", True) for key in INSTRUMENTS}
+async def told_now(here: Here, machine: str = "") -> dict[str, Told]:
+    """What each device of the site, and of a machine, said last, in the order of the list.
+
+    One that never did is switched off and says nothing.
+    """
+    have = await store.instruments_of(here.db, here.site.id, machine)
+    return {
+        key: have.get(key) or Told(key, machine if known.of_machine else "", False, {}, here.now, "", True)
+        for key, known in INSTRUMENTS.items()
+        if machine or not known.of_machine
+    }
 
 
-async def set_instrument(here: Here, who: Actor, key: str, on: bool, says: Mapping[str, object]) -> Told:
-    """What a stand-in says from now on, by a person's hand."""
-    allow(who, *WALKERS, *EDITORS)
-    told = Told(key, on, check_says(key, says), here.now, who.person.id, simulated=True)
+async def set_instrument(
+    here: Here, who: Actor, key: str, machine: str, on: bool, says: Mapping[str, object], demo: bool
+) -> Told:
+    """What a stand-in says from now on, by a person's hand; or a fact of the site, by who may edit it.
+
+    Raises
+    ------
+    BadInput
+        For a figure that cannot be, or a machine that is lacking or one too many.
+    Problem
+        If it is a stand-in and this is no demo.
+    """
+    fact = key in INSTRUMENTS and INSTRUMENTS[key].by_hand
+    allow(who, *(EDITORS if fact and not demo else (*WALKERS, *EDITORS)))
+    figures = check_says(key, says)
+    if not (fact or demo):
+        raise Problem(
+            "no-demo",
+            "A stand-in is set in a demo alone. A real device tells it with a key of its own.",
+            field="instrument",
+        )
+    told = Told(key, await _of(here, key, machine), on, figures, here.now, who.person.id, simulated=not fact or demo)
     await store.put_instrument(here.db, here.site.id, told)
     return told
 
 
-async def hear_instrument(here: Here, shown: Shown, key: str, says: Mapping[str, object]) -> Told:
-    """What a real device says; it shows its own key."""
-    await admitted(here, shown, instrument=key)
-    told = Told(key, True, check_says(key, says), here.now, DEVICE, simulated=False)
+async def _of(here: Here, key: str, machine: str) -> str:
+    """The machine that a device speaks for, which there is; empty: the site."""
+    machine = speaks_for(key, machine)
+    return (await unit_of(here, machine)).id if machine else ""
+
+
+async def hear_instrument(here: Here, shown: Shown, key: str, machine: str, says: Mapping[str, object]) -> Told:
+    """What a real device says; it shows its own key, and tells only of machines that it is named for."""
+    await admitted(here, shown, machine=machine, instrument=key)
+    figures = check_says(key, says)
+    told = Told(key, await _of(here, key, machine), True, figures, here.now, DEVICE, simulated=False)
     await store.put_instrument(here.db, here.site.id, told)
     return told

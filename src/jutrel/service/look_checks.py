@@ -8,7 +8,7 @@ from jutrel.core.defect.kinds import Rechecked, Released
 from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
-from jutrel.core.grading.taken import level_of
+from jutrel.core.grading.taken import level_by_hand
 from jutrel.core.inspection.finding import Answer
 from jutrel.core.inspection.kinds import (
     Answered,
@@ -28,7 +28,7 @@ from jutrel.core.machine.file import with_own_limits
 from jutrel.core.procedure.gauges import gauge_problem
 from jutrel.core.procedure.greasing import Greased
 from jutrel.core.procedure.kinds import RUN, Engine, Filled, Remarked, Stepped
-from jutrel.core.reading.bound import check_read
+from jutrel.core.reading.bound import check_read, check_told
 from jutrel.service import look as look_service
 from jutrel.service.sent import No
 
@@ -87,13 +87,15 @@ def check_look(entry: Entry, edition: Edition, entries: Sequence[Entry], opened:
             checkpoint = known.get(what.checkpoint)
             if checkpoint is None or checkpoint.reading is None:
                 raise BadInput("checkpoint", "nothing is measured at '{checkpoint}'", checkpoint=what.checkpoint)
-            level_of(what, look_service.walk_of_everything(edition))  # raises BadInput for figures that cannot be
+            level_by_hand(what, look_service.walk_of_everything(edition))  # raises BadInput for figures that cannot be
         case Read():
             if what.checkpoint not in known:
                 says = "this machine has no checkpoint '{checkpoint}'"
                 raise BadInput("checkpoint", says, checkpoint=what.checkpoint)
             own = pins_of([*entries, entry]).own_limits
-            check_read(what.checkpoint, what.reading, what.given, with_own_limits(model, own))
+            mine = with_own_limits(model, own)
+            check_read(what.checkpoint, what.reading, what.given, mine)
+            check_told(what.reading, what.told)
         case Photographed() | Noted():
             if what.checkpoint and what.checkpoint not in known:
                 raise BadInput(

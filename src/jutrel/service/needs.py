@@ -15,5 +15,5 @@ async def shift_needs(here: Here, machine: str, shift_hours: float, work: Work) 
     """What a shift of that length and hardness needs; raises NotFound if there is no such unit."""
     unit = await unit_of(here, machine)
     found = await unit_series(here, machine)
-    known = known_now(await told_now(here), here.now)
+    known = known_now(await told_now(here, machine), here.now)
     return needs_of(found.model, unit.options, found.series, known, shift_hours, work.value, here.now)

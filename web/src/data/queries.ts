@@ -1,5 +1,5 @@
 import { QueryClient, useQuery as useQueryOf, type UseQueryOptions } from "@tanstack/vue-query";
-import { computed, type Ref } from "vue";
+import { computed, type Ref, toValue, type MaybeRefOrGetter } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Reply, type Schemas } from "../api/client";
@@ -117,7 +117,8 @@ export const useReadings = () => useQuery({ queryKey: key("readings"), staleTime
 export const useSeries = (machine: string) =>
   useQuery({ queryKey: key("series", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/readings", { params: { path: { machine } }, signal })) });
 
-export const useInstruments = () => useQuery({ queryKey: key("instruments"), staleTime: 20_000, refetchInterval: 60_000, queryFn: ({ signal }) => answered(call("get", "/api/instruments", { signal })) });
+/** Devices of the site, and of a machine where one is named. */
+export const useInstruments = (machine: MaybeRefOrGetter<string> = "") => useQuery({ queryKey: key("instruments", computed(() => toValue(machine))), staleTime: 20_000, refetchInterval: 60_000, queryFn: ({ signal }) => answered(call("get", "/api/instruments", { params: { query: { machine: toValue(machine) || null } }, signal })) });
 
 /** How the machine of a run is parked: it stays as it was when the run began. */
 export const useParked = (machine: string, run: string) =>

@@ -18,20 +18,20 @@ const { t } = useI18n();
 const { data: whole } = useWholeMachine(props.machine);
 const { data: list } = useReadings();
 const { data: series } = useSeries(props.machine);
-const { data: instruments } = useInstruments();
+const { data: instruments } = useInstruments(props.machine);
 const open = ref("");
 const checkpoint = computed(() => whole.value?.checkpoints.find((c) => c.id === props.step.checkpoint) ?? null);
 const bound = computed(() => (checkpoint.value?.readings ?? []).filter((b) => props.step.measures.includes(b.reading)));
 const shown = computed(() => bound.value.find((b) => b.reading === open.value) ?? null);
 const listed = computed(() => list.value?.find((x) => x.key === open.value) ?? null);
 const context = computed(() => (listed.value ? contextOf(listed.value, {
-  conditions: NO_CONDITIONS, told: false, hours: 0, checkpoint: props.step.checkpoint, series: series.value ?? [], instruments: instruments.value ?? [], say: (k) => t(k),
+  conditions: NO_CONDITIONS, told: false, hours: 0, checkpoint: props.step.checkpoint, series: series.value ?? [], instruments: instruments.value ?? [], say: (k, v) => t(k, v ?? {}),
 }) : { first: {}, from: {} }));
 /** The newest of each reading: it is what counts. */
 const newest = computed(() => [...new Map(props.step.taken.map((m) => [m.reading, m])).values()]);
 const usOf = (key: string) => series.value?.find((s) => s.key === key)?.us ?? null;
-async function keep(given: Kept) {
-  const what = { kind: "read", checkpoint: props.step.checkpoint, reading: open.value, given, reason: "", amends: "", put_right: null } as const;
+async function keep(given: Kept, told: Record<string, number>) {
+  const what = { kind: "read", checkpoint: props.step.checkpoint, reading: open.value, given, reason: "", amends: "", put_right: null, told } as const;
   // What was measured before is seen above, and this takes its place; what another hand measured meanwhile stays.
   const seen = props.step.taken.filter((m) => m.reading === open.value).map((m) => m.entry);
   if (await props.r.add(what, seen)) open.value = "";

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { ElSwitch } from "element-plus";
-import { ref } from "vue";
+import { ElOption, ElSelect, ElSwitch } from "element-plus";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Schemas } from "../api/client";
 import { dayAndTime } from "../app/times";
 import { useSession } from "../app/session";
-import { useInstruments, useSays, useTold } from "../data/queries";
+import { useInstruments, useSays, useTold, useYard } from "../data/queries";
 import { typed, type Input } from "./useReading";
 import { shownUnit, toShown, usual } from "./units";
 import DeviceKeys from "./DeviceKeys.vue";
@@ -16,7 +16,11 @@ import UnitsButton from "./UnitsButton.vue";
 const { t } = useI18n();
 const session = useSession();
 const tell = useTold();
-const { data, error } = useInstruments();
+const { data: yard } = useYard();
+const chosen = ref("");
+const machine = computed(() => chosen.value || (yard.value?.yard.machines[0]?.machine.id ?? ""));
+const { data, error } = useInstruments(machine);
+const groups = computed(() => (["ofSite", "ofMachine"] as const).map((of) => ({ of, devices: (data.value ?? []).filter((d) => (d.machine !== "") === (of === "ofMachine")) })));
 const says = useSays(error);
 const wrong = ref<Record<string, string>>({});
 type Device = Schemas["InstrumentOut"];
@@ -30,7 +34,7 @@ async function set(d: Device, change: { on?: boolean; key?: string; text?: strin
     else if (value === undefined) delete next[change.key];
     else return void (wrong.value = { ...wrong.value, [d.key]: t("instrument.plain") });
   }
-  const reply = await call("put", "/api/instruments/{instrument}", { params: { path: { instrument: d.key } }, body: { on: change.on ?? d.on, says: next } });
+  const reply = await call("put", "/api/instruments/{instrument}", { params: { path: { instrument: d.key } }, body: { on: change.on ?? d.on, machine: d.machine, says: next } });
   wrong.value = { ...wrong.value, [d.key]: reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong")) };
   await tell.instruments();
 }
@@ -47,15 +51,20 @@ async function setUsual(units: "metric" | "us") {
     <div class="row spread wrap"><h1>{{ t("instrument.title") }}</h1><UnitsButton /></div>
     <p class="quiet">{{ t("instrument.intro") }}</p>
     <p v-if="says" role="alert">{{ says }}</p>
+    <section v-for="g in groups" :key="g.of" class="stack">
+      <div class="row wrap"><h2>{{ t(`instrument.${g.of}`) }}</h2>
+        <ElSelect v-if="g.of === 'ofMachine'" :model-value="machine" filterable class="of" :aria-label="t('instrument.machine')" data-test="instruments-of" @update:model-value="(v: string) => (chosen = v)"><ElOption v-for="m in yard?.yard.machines ?? []" :key="m.machine.id" :value="m.machine.id" :label="m.machine.name" /></ElSelect></div>
+      <p v-if="data && !g.devices.some((d) => d.settable)" class="quiet">{{ t("instrument.realOnly") }}</p>
     <div class="devices">
-      <section v-for="d in data" :key="d.key" class="card stack" :data-test="`device-${d.key}`">
-        <div class="row spread"><h2 class="h3">{{ d.title }}</h2><ElSwitch :model-value="d.on" :aria-label="t('instrument.on', { name: d.title })" :data-test="`on-${d.key}`" @update:model-value="(v) => set(d, { on: Boolean(v) })" /></div>
+      <section v-for="d in g.devices" :key="d.key" class="card stack" :data-test="`device-${d.key}`">
+        <div class="row spread"><h3>{{ d.title }}</h3><ElSwitch :disabled="!d.settable" :model-value="d.on" :aria-label="t('instrument.on', { name: d.title })" :data-test="`on-${d.key}`" @update:model-value="(v) => set(d, { on: Boolean(v) })" /></div>
         <label v-for="f in d.figures" :key="f.key" class="figure"><span>{{ f.name }}</span>
-          <span class="row"><input :value="f.key in d.says ? Number(toShown(d.says[f.key]!, f.us).toPrecision(5)) : ''" inputmode="decimal" :data-test="`says-${d.key}-${f.key}`" @change="(e) => set(d, { key: f.key, text: (e.target as HTMLInputElement).value })"> {{ shownUnit(f.unit, f.us) }}</span></label>
+          <span class="row"><input :value="f.key in d.says ? Number(toShown(d.says[f.key]!, f.us).toPrecision(5)) : ''" inputmode="decimal" :readonly="!d.settable" :data-test="`says-${d.key}-${f.key}`" @change="(e) => set(d, { key: f.key, text: (e.target as HTMLInputElement).value })"> {{ shownUnit(f.unit, f.us) }}</span></label>
         <p v-if="wrong[d.key]" role="alert">{{ wrong[d.key] }}</p>
-        <p class="quiet">{{ !d.on ? t("instrument.off") : !d.at ? "" : Object.keys(d.now).length ? t(d.simulated ? "instrument.setBy" : "instrument.real", { at: dayAndTime(d.at, session.zone), by: d.by }) : t("instrument.old", { at: dayAndTime(d.at, session.zone) }) }}</p>
+        <p class="quiet">{{ !d.on ? t("instrument.off") : !d.at ? "" : Object.keys(d.now).length ? t(d.simulated ? "instrument.setBy" : d.by === "device" ? "instrument.real" : "instrument.fact", { at: dayAndTime(d.at, session.zone), by: d.by }) : t("instrument.old", { at: dayAndTime(d.at, session.zone) }) }}</p>
       </section>
     </div>
+    </section>
     <p class="quiet">{{ t("instrument.attach") }}</p>
     <DeviceKeys v-if="session.person?.role === 'administrator'" :instruments="data ?? []" />
     <div v-if="session.person?.role !== 'operator'" class="row wrap" role="group" :aria-label="t('reading.usualUnits')"><span>{{ t("reading.usualUnits") }}</span>
@@ -65,6 +74,7 @@ async function setUsual(units: "metric" | "us") {
 
 <style scoped>
 .devices { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(330px, 100%), 1fr)); gap: 18px; align-items: start; }
+.of { width: 240px; }
 .figure { display: flex; justify-content: space-between; align-items: center; gap: 12px; flex-wrap: wrap; }
 input { min-height: 56px; width: 120px; font: inherit; padding: 0 12px; border: 1.5px solid var(--ink); border-radius: 10px; background: var(--card); color: var(--ink); }
 </style>

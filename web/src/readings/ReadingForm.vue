@@ -1,17 +1,18 @@
 <script setup lang="ts">
-import { computed, toRef } from "vue";
+import { computed, ref, toRef } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
 import JudgementLine from "../parts/JudgementLine.vue";
 import DrawnControl from "./DrawnControl.vue";
 import InputField from "./InputField.vue";
+import { minutesSince } from "./context";
 import { useReading, type Kept, type Listed, type Values } from "./useReading";
 import { inUs, outcome, told } from "./units";
 
 /** A reading as it is taken: the picture, what it comes to, and everything else by keyboard. */
 const props = defineProps<{ listed: Listed; known?: Values; first?: Values; from?: Record<string, string>; keepable?: boolean; devices?: Schemas["InstrumentOut"][] }>();
-const emit = defineEmits<{ keep: [given: Kept] }>();
+const emit = defineEmits<{ keep: [given: Kept, told: Record<string, number>] }>();
 const { t } = useI18n();
 const listed = toRef(props, "listed");
 const r = useReading(() => listed.value, () => props.known ?? {}, () => props.first ?? {});
@@ -20,8 +21,21 @@ const { values, result, says, away, ready, missing } = r;
 function keep() {
   const known = props.known ?? {};
   const understood = result.value?.inputs ?? {};
-  emit("keep", Object.fromEntries(Object.entries(understood).filter(([key]) => !(key in known))));
+  const given = Object.fromEntries(Object.entries(understood).filter(([key]) => !(key in known)));
+  // A hand that changes what an instrument told takes its place on the page; both are kept.
+  const changed = Object.entries(tookFrom.value).filter(([key, value]) => given[key] !== value);
+  emit("keep", given, Object.fromEntries(changed));
 }
+/** What was taken from an instrument by a tap. */
+const tookFrom = ref<Record<string, number>>({});
+function take(g: { figures: { key: string }[]; now: Record<string, number> }) {
+  for (const f of g.figures) {
+    r.give(f.key, g.now[f.key]!);
+    tookFrom.value = { ...tookFrom.value, [f.key]: g.now[f.key]! };
+  }
+}
+/** Instruments that the hand has left. */
+const differs = computed(() => listed.value.inputs.filter((i) => i.key in tookFrom.value && values[i.key] !== tookFrom.value[i.key]));
 
 const inputs = computed(() => listed.value.inputs.filter((i) => !(i.key in (props.known ?? {})) && !(i.without in (props.known ?? {})) && !(i.many && ["nuts", "tyre-set", "cells"].includes(listed.value.control) && i.key !== "cold")));
 const main = computed(() => inputs.value.filter((i) => i.needed || i.known === null || r.touched.value.has(i.key)));
@@ -30,7 +44,7 @@ const machine = computed(() => listed.value.inputs.filter((i) => i.key in (props
 /** Devices that tell figures which this reading asks for, and do not fill them by themselves. */
 const gauges = computed(() => (props.devices ?? []).flatMap((d) => {
   const figures = d.figures.filter((f) => !f.fills && f.key in d.now && listed.value.inputs.some((i) => i.key === f.key && !i.many));
-  return figures.length ? [{ key: d.key, title: d.title, figures, simulated: d.simulated, now: d.now }] : [];
+  return figures.length ? [{ key: d.key, title: d.title, figures, simulated: d.simulated, now: d.now, minutes: minutesSince(d.at) }] : [];
 }));
 const ghost = computed(() => (listed.value.control === "glass" ? (result.value?.value ?? null) : null));
 /** The corrections of a glass, each in words: what was taken out and how much. */
@@ -60,7 +74,8 @@ const range = computed(() => {
       <slot :result="result" />
       <button v-if="keepable" type="button" class="button primary" :disabled="!ready || !result || result.judgement.band === 'refused'" data-test="keep" @click="keep">{{ t("reading.keep") }}</button>
     </div>
-    <div v-for="g in gauges" :key="g.key" class="row wrap"><button type="button" class="button" :data-test="`take-${g.key}`" @click="g.figures.forEach((f) => r.give(f.key, g.now[f.key]!))">{{ t("instrument.take", { name: g.title }) }}</button><span class="quiet">{{ g.figures.map((f) => `${f.name}: ${told(g.now[f.key]!, f.unit, f.us)}`).join(" · ") }}<template v-if="g.simulated"> · {{ t("instrument.simulated") }}</template></span></div>
+    <div v-for="g in gauges" :key="g.key" class="row wrap"><button type="button" class="button" :data-test="`take-${g.key}`" @click="take(g)">{{ t("instrument.take", { name: g.title }) }}</button><span class="quiet">{{ g.figures.map((f) => `${f.name}: ${told(g.now[f.key]!, f.unit, f.us)}`).join(" · ") }}<template v-if="g.simulated"> · {{ t("instrument.simulated") }}</template> · {{ t("instrument.ago", { n: g.minutes }) }}</span></div>
+    <p v-if="differs.length" class="quiet" data-test="both-kept">{{ t("instrument.bothKept", { names: differs.map((i) => `${i.name}: ${told(tookFrom[i.key]!, i.unit, i.us)}`).join(" · ") }) }}</p>
     <div class="inputs">
       <InputField v-for="i in main" :key="i.key" :input="i" :value="values[i.key]" :says="says && says.field.split('.')[0] === i.key ? says.text : ''" :from="!r.touched.value.has(i.key) ? from?.[i.key] ?? '' : ''" @give="(v) => r.give(i.key, v)" />
     </div>

@@ -12,28 +12,30 @@ export interface Here {
   say: (key: string, values?: Record<string, unknown>) => string;
 }
 const DAY = 86_400_000;
+/** How old a figure is, whole minutes. */
+export const minutesSince = (at: string | null | undefined) => (at ? Math.max(0, Math.round((Date.now() - Date.parse(at)) / 60_000)) : 0);
 const Y2000 = Date.UTC(2000, 0, 1);
 
 /** What is known of a reading's inputs before a hand has moved, and where each comes from. */
 export function contextOf(listed: Listed, here: Here): { first: Values; from: Record<string, string> } {
   const first: Values = {};
   const from: Record<string, string> = {};
-  const put = (key: string, value: Value | undefined, where: string) => {
+  const put = (key: string, value: Value | undefined, where: string, values: Record<string, unknown> = {}) => {
     if (value === undefined) return;
     first[key] = value;
-    from[key] = here.say(`reading.from.${where}`);
+    from[key] = here.say(`reading.from.${where}`, values);
   };
   const own = here.series.find((s) => s.checkpoint === here.checkpoint && s.key === listed.key);
   // Leak or weather compares with the last pressure that was read at this tyre.
   const other = here.series.find((s) => s.checkpoint === here.checkpoint && s.key === (listed.key === "tyre-loss" ? "tyre-pressure" : listed.key));
   const last = other?.points.at(-1);
   /** What devices know now, over what was told on the approach: it is newer. */
-  const devices = new Map(here.instruments.flatMap((d) => d.figures.flatMap((f) => (f.fills && f.key in d.now ? [[f.fills as string, { value: d.now[f.key]!, simulated: d.simulated }] as const] : []))));
+  const devices = new Map(here.instruments.flatMap((d) => d.figures.flatMap((f) => (f.fills && f.key in d.now ? [[f.fills as string, { value: d.now[f.key]!, simulated: d.simulated, name: d.title, minutes: minutesSince(d.at), fact: d.holds_min === null }] as const] : []))));
   const lastOf: Record<string, string> = { before: "pressure", before_c: "tyre_c" };
   for (const i of listed.inputs) {
     const device = i.known ? devices.get(i.known) : undefined;
     if (device && !i.many) {
-      put(i.key, i.low >= 0 ? Math.abs(device.value) : device.value, device.simulated ? "standIn" : "device");
+      put(i.key, i.low >= 0 ? Math.abs(device.value) : device.value, device.fact ? "fact" : device.simulated ? "standIn" : "device", { name: device.name, n: device.minutes });
       continue;
     }
     switch (i.known) {

@@ -22,7 +22,7 @@ const { t } = useI18n();
 const session = useSession();
 const { data: list } = useReadings();
 const { data: series, refetch } = useSeries(props.machine);
-const { data: instruments } = useInstruments();
+const { data: instruments } = useInstruments(props.machine);
 const open = ref("");
 const done = ref("");
 const reason = ref("");
@@ -42,7 +42,7 @@ const mark = (key: string): Mark | null => {
 };
 const context = computed(() => (listed.value ? contextOf(listed.value, {
   conditions: props.w.conditions.value, told: props.w.opened.value !== null, hours: props.w.opened.value?.hour_meter ?? 0,
-  checkpoint: props.checkpoint.id, series: series.value ?? [], instruments: instruments.value ?? [], say: (k) => t(k),
+  checkpoint: props.checkpoint.id, series: series.value ?? [], instruments: instruments.value ?? [], say: (k, v) => t(k, v ?? {}),
 }) : { first: {}, from: {} }));
 
 const usOf = (key: string) => series.value?.find((s) => s.key === key)?.us ?? null;
@@ -52,9 +52,9 @@ function begin(key: string) {
   reason.value = "";
   open.value = key;
 }
-async function keepIt(given: Kept) {
+async function keepIt(given: Kept, told: Record<string, number>) {
   const put_right = done.value.trim() ? { done: done.value.trim(), amount: "" } : null;
-  const what: ReadWhat = { kind: "read", checkpoint: props.checkpoint.id, reading: open.value, given, reason: reason.value.trim(), amends: "", put_right };
+  const what: ReadWhat = { kind: "read", checkpoint: props.checkpoint.id, reading: open.value, given, reason: reason.value.trim(), amends: "", put_right, told };
   if (await props.keep(what)) {
     open.value = "";
     setTimeout(() => void refetch(), 1500);

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Annotated
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Annotated, Any
 
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.finding import Answer, Finding
@@ -11,10 +12,11 @@ from jutrel.core.inspection.kinds import Answered, Measured, Read
 from jutrel.core.inspection.look import Look
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk, checkpoint_of
-from jutrel.core.reading.all import READINGS
+from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.reading.bound import read_at
-from jutrel.core.reading.judgement import Band, Judgement
-from jutrel.core.reading.registry import Reading, cannot
+from jutrel.core.reading.instrument import LEVEL_INPUTS
+from jutrel.core.reading.judgement import Band, Figure, Judgement
+from jutrel.core.reading.registry import Input, Reading, cannot
 from jutrel.core.reading.tank import HydraulicLevel, hydraulic_level
 from jutrel.core.wording import NOTHING, Said, Words, as_written, say
 
@@ -43,23 +45,64 @@ def levels_of(look: Look, walk: Walk) -> dict[str, HydraulicLevel]:
     for key, heads in look.heads.items():
         for entry in heads:
             if isinstance(entry.what, Measured):
-                level = level_of(entry.what, walk)
+                level = level_of(entry, walk)
                 if key not in levels or level.seen < levels[key].seen:
                     levels[key] = level
     return levels
 
 
-def level_of(m: Measured, walk: Walk) -> HydraulicLevel:
-    """A reading of the hydraulic glass, corrected."""
+HARDER = (Band.IN_BAND, Band.REFUSED, Band.ACT, Band.STOP)
+"""Which of two judgements of one thing counts, a hand's and an instrument's: the later here."""
+
+
+def level_by_hand(m: Measured, walk: Walk) -> HydraulicLevel:
+    """A reading of the hydraulic glass, corrected; raises BadInput for figures that cannot be."""
     return hydraulic_level(walk.model.tank, m.seen, m.oil_c, m.pitch_deg, m.roll_deg, m.extensions)
 
 
-def reading_of(r: Read, walk: Walk) -> Reading:
-    """What a reading comes to on this machine; one that today's list cannot take is told as not to be judged."""
+def level_of(entry: Entry, walk: Walk) -> HydraulicLevel:
+    """What a reading of the hydraulic glass comes to: of the hand's slope and the sensor's, the worse counts."""
+    assert isinstance(entry.what, Measured)
+    by_hand = level_by_hand(entry.what, walk)
+    if not entry.told:
+        return by_hand
+    pitch, roll = (entry.told.get(k, getattr(entry.what, k)) for k in ("pitch_deg", "roll_deg"))
+    by_device = level_by_hand(replace(entry.what, pitch_deg=pitch, roll_deg=roll), walk)
+    worse = max(by_hand, by_device, key=lambda level: HARDER.index(level.judgement.band))
+    return replace(worse, judgement=_beside(worse.judgement, LEVEL_INPUTS, entry.told))
+
+
+def reading_of(entry: Entry, walk: Walk) -> Reading:
+    """What a reading comes to on this machine; one that today's list cannot take is told as not to be judged.
+
+    Where an instrument told otherwise than the hand, both are judged and the worse counts.
+    """
+    assert isinstance(entry.what, Read)
+    by_hand = _read(entry.what, entry.what.given, walk)
+    told = {**entry.what.told, **entry.told}
+    if not told:
+        return by_hand
+    by_device = _read(entry.what, {**entry.what.given, **told}, walk)
+    worse = max(by_device, by_hand, key=lambda r: (HARDER.index(r.judgement.band), r.finding is not None))
+    return replace(worse, judgement=_beside(worse.judgement, listed(entry.what.reading).inputs, told))
+
+
+def _read(r: Read, given: Mapping[str, Any], walk: Walk) -> Reading:
     try:
-        return read_at(r.checkpoint, r.reading, r.given, walk.model)
+        return read_at(r.checkpoint, r.reading, given, walk.model)
     except BadInput as error:
         return cannot("", say("Take it again."), say("It cannot be computed: {why}", why=error.says))
+
+
+def _beside(judgement: Judgement, inputs: Sequence[Input], told: Mapping[str, float]) -> Judgement:
+    """A judgement that says that an instrument and a hand differ, and what the instrument told."""
+    figures = tuple(
+        Figure(say("{figure}, by the instrument", figure=i.given.name), told[i.key], as_written(i.given.unit))
+        for i in inputs
+        if i.key in told
+    )
+    why = say("An instrument says otherwise than the hand: the worse of the two counts. {why}", why=judgement.why)
+    return replace(judgement, why=why, figures=(*judgement.figures, *figures))
 
 
 def readings_of(look: Look, walk: Walk) -> tuple[Taken, ...]:
@@ -72,7 +115,7 @@ def readings_of(look: Look, walk: Walk) -> tuple[Taken, ...]:
         title = READINGS[key].title if key in READINGS else as_written(key)
         for entry in heads:
             assert isinstance(entry.what, Read)
-            r = reading_of(entry.what, walk)
+            r = reading_of(entry, walk)
             found = Finding(r.finding[0], dict(r.finding[1])) if r.finding else None
             taken = Taken(
                 at, c.name, key, title, r.value, r.unit, r.low, r.high, r.judgement, found, entry.by, entry.id
@@ -84,8 +127,8 @@ def readings_of(look: Look, walk: Walk) -> tuple[Taken, ...]:
 def action_of(entry: Entry, walk: Walk) -> Said:
     """What a reading says to do; nothing for an answer."""
     if isinstance(entry.what, Read):
-        return reading_of(entry.what, walk).judgement.action
-    return level_of(entry.what, walk).judgement.action if isinstance(entry.what, Measured) else NOTHING
+        return reading_of(entry, walk).judgement.action
+    return level_of(entry, walk).judgement.action if isinstance(entry.what, Measured) else NOTHING
 
 
 def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
@@ -94,7 +137,7 @@ def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
         case Answered(answer=Answer.DEFECT, findings=findings):
             return findings
         case Read() as r:
-            found = reading_of(r, walk)
+            found = reading_of(entry, walk)
             if found.finding is not None:
                 return (Finding(found.finding[0], dict(found.finding[1])),)
             modes = READINGS[r.reading].modes if r.reading in READINGS else ()
@@ -102,7 +145,7 @@ def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
                 return (Finding(modes[0], {}, put_right=r.put_right),)
             return ()
         case Measured() as m:
-            level = level_of(m, walk)
+            level = level_of(entry, walk)
             band = level.judgement.band
             if band is Band.REFUSED:
                 return ()

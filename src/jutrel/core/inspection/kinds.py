@@ -76,7 +76,7 @@ class Read:
     """A reading taken at a checkpoint: which one, and its inputs in the units of the list of readings.
 
     It stands beside what was answered there and never in its place: a good figure says nothing of what an eye saw.
-    `put_right` says what was done before it read so.
+    `put_right` says what was done before it read so. `told`: what an instrument told, where a hand changed it.
     """
 
     checkpoint: Slug
@@ -85,6 +85,7 @@ class Read:
     reason: Prose = ""
     amends: Prose = ""
     put_right: PutRight | None = None
+    told: Annotated[Mapping[Slug, float], Most(12)] = field(default_factory=dict)
 
 
 @kind("arrived", StreamKind.LOOK, WALKERS)

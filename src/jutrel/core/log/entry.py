@@ -60,6 +60,9 @@ class Entry:
         it clears does not.
     pins
         On the first entry of a look.
+    told
+        On a reading: figures that the machine's own instruments told of its inputs when it came, where a hand said
+        otherwise, in the units of the inputs.
     seal
         The device's own part of it as its pen sealed it (RFC 7515), for whoever wants to check it; empty: from before
         there were seals, or from a device that cannot make one.
@@ -86,6 +89,7 @@ class Entry:
     prev: str = ""
     hash: str = ""
     stale: bool = False
+    told: Mapping[str, float] = field(default_factory=dict)
     seal: str = ""
 
     @property

@@ -52,7 +52,7 @@ def measured_in(entries: Iterable[Entry], walk: Walk) -> tuple[Measured, ...]:
     out = []
     for e in entries:
         if isinstance(e.what, Read):
-            r = reading_of(e.what, walk)
+            r = reading_of(e, walk)
             bad = r.judgement.band is Band.STOP
             action = r.judgement.action
             where = (e.id, e.what.checkpoint, e.what.reading)

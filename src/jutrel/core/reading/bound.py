@@ -88,3 +88,14 @@ def check_read(checkpoint: str, key: str, given: Mapping[str, Any], model: Model
         raise BadInput(f"given.{error.field}", error.says) from None
     if reading.judgement.band is Band.REFUSED:
         raise BadInput("given", "it cannot be judged so: {action}", action=reading.judgement.action)
+
+
+def check_told(key: str, told: Mapping[str, float]) -> None:
+    """Raises BadInput if an instrument tells no such inputs of a reading.
+
+    A figure that cannot be is kept: that the instrument is broken is no reason to lose what the hand says.
+    """
+    for name in told:
+        one = listed(key).input(name)
+        if one is None or one.flag or one.choices or one.given.many:
+            raise BadInput(f"told.{name}"[:80], "no instrument tells this for '{key}'", key=key)

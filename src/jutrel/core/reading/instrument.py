@@ -2,25 +2,41 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from jutrel.core.errors import BadInput
-from jutrel.core.reading.registry import Given, Known
+from jutrel.core.reading.registry import Given, Input, Known
 from jutrel.core.units import number
 from jutrel.core.wording import Said, say
 
 
 @dataclass(frozen=True, slots=True)
 class Instrument:
-    """A device: its figures by key, which inputs they fill by themselves, and how long they hold; None: for good."""
+    """A device.
+
+    Parameters
+    ----------
+    figures
+        What it tells, by key.
+    fills
+        Which inputs its figures fill by themselves.
+    holds
+        How long its figures hold; None: until it is set anew.
+    of_machine
+        It speaks for one machine, and what it tells there counts beside a hand; else for the whole site.
+    by_hand
+        A person may set it for good: it is a fact of the site, not a measurement.
+    """
 
     key: str
     title: Said
     figures: Mapping[str, Given]
     fills: Mapping[str, Known]
     holds: timedelta | None
+    of_machine: bool = False
+    by_hand: bool = False
 
 
 INSTRUMENTS: dict[str, Instrument] = {
@@ -43,6 +59,7 @@ INSTRUMENTS: dict[str, Instrument] = {
             {"pitch": Given(say("Nose down"), "°", -45, 45), "roll": Given(say("Left side down"), "°", -45, 45)},
             {"pitch": Known.PITCH, "roll": Known.ROLL},
             timedelta(minutes=10),
+            of_machine=True,
         ),
         Instrument(
             "tyre-gauge",
@@ -53,6 +70,7 @@ INSTRUMENTS: dict[str, Instrument] = {
             },
             {},
             timedelta(minutes=10),
+            of_machine=True,
         ),
         Instrument(
             "sound-meter",
@@ -63,6 +81,7 @@ INSTRUMENTS: dict[str, Instrument] = {
             },
             {},
             timedelta(minutes=10),
+            of_machine=True,
         ),
         Instrument(
             "position",
@@ -74,6 +93,7 @@ INSTRUMENTS: dict[str, Instrument] = {
             },
             {"latitude": Known.LATITUDE, "longitude": Known.LONGITUDE, "altitude": Known.ALTITUDE},
             None,
+            by_hand=True,
         ),
     )
 }
@@ -81,9 +101,13 @@ INSTRUMENTS: dict[str, Instrument] = {
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """What a device said last: whether it is switched on, its figures, when, and by whom it was set."""
+    """What a device said last: of which machine, whether it is switched on, its figures, when, and by whom.
+
+    `machine` is empty where it speaks for the site; `simulated`: a person set a stand-in.
+    """
 
     key: str
+    machine: str
     on: bool
     says: Mapping[str, float]
     at: datetime
@@ -91,9 +115,9 @@ class Told:
     simulated: bool
 
     def now(self, at: datetime) -> Mapping[str, float]:
-        """Its figures if it is on and they still hold; else none."""
+        """Its figures if it is on and they hold at that time; else none."""
         holds = INSTRUMENTS[self.key].holds
-        return {} if not self.on or (holds is not None and at - self.at > holds) else self.says
+        return {} if not self.on or (holds is not None and abs(at - self.at) > holds) else self.says
 
 
 def check_says(key: str, says: Mapping[str, object]) -> dict[str, float]:
@@ -116,6 +140,20 @@ def check_says(key: str, says: Mapping[str, object]) -> dict[str, float]:
     return out
 
 
+def speaks_for(key: str, machine: str) -> str:
+    """The machine that a device speaks for; empty: the site. Raises BadInput if a machine is lacking, or one too many.
+
+    >>> speaks_for("slope-sensor", "ex-04"), speaks_for("weather-station", "")
+    ('ex-04', '')
+    """
+    known = INSTRUMENTS.get(key)
+    if known is not None and known.of_machine and not machine:
+        raise BadInput("machine", "it speaks for one machine: name it")
+    if known is not None and not known.of_machine and machine:
+        raise BadInput("machine", "it speaks for the whole site: leave the machine out")
+    return machine
+
+
 def known_now(told: Mapping[str, Told], at: datetime) -> dict[Known, float]:
     """The inputs that devices fill by themselves at a time."""
     out = {}
@@ -125,3 +163,36 @@ def known_now(told: Mapping[str, Told], at: datetime) -> dict[Known, float]:
             if fills is not None:
                 out[fills] = value
     return out
+
+
+AGREE = 1.0
+"""How far [°] a hand and a slope sensor may be apart and mean the same ground: a spirit level in the hand, the sensor
+on a rocking undercarriage (common practice)."""
+
+
+def otherwise(
+    inputs: Sequence[Input], given: Mapping[str, object], told: Mapping[str, Told], at: datetime
+) -> dict[str, float]:
+    """What a machine's own devices told of the inputs of a reading at a time, where a hand says otherwise.
+
+    Only what a device fills by itself is known to speak of that input. A figure that was left out counts as its
+    default. The result is by input, in its unit.
+    """
+    fills = known_now({k: one for k, one in told.items() if one.machine}, at)
+    out = {}
+    for i in inputs:
+        if i.given.known not in fills or i.given.many:
+            continue
+        says = fills[i.given.known]
+        says = abs(says) if i.given.low >= 0 else says
+        by_hand = given.get(i.key, i.default)
+        if not isinstance(by_hand, (int, float)) or abs(by_hand - says) > AGREE:
+            out[i.key] = says
+    return out
+
+
+LEVEL_INPUTS = (
+    Input("pitch_deg", Given(say("Nose down"), "°", -45, 45, known=Known.PITCH), None, True),
+    Input("roll_deg", Given(say("Left side down"), "°", -45, 45, known=Known.ROLL), None, True),
+)
+"""What a slope sensor fills of the reading of the hydraulic glass."""

@@ -10,10 +10,15 @@ from jutrel.store.base import Db
 from jutrel.store.tables import InstrumentRow
 
 
-async def instruments_of(db: Db, site: str) -> dict[str, Told]:
-    """What each device of a site said last; one that never did is left out."""
-    rows = (await db.execute(select(InstrumentRow).where(InstrumentRow.site_id == site))).scalars()
-    return {r.key: Told(r.key, r.on, r.says, r.at, r.by, r.simulated) for r in rows if r.key in INSTRUMENTS}
+async def instruments_of(db: Db, site: str, machine: str) -> dict[str, Told]:
+    """What each device of the site and of a machine said last; one that never did is left out."""
+    row = InstrumentRow
+    rows = (await db.execute(select(row).where(row.site_id == site, row.machine.in_(("", machine))))).scalars()
+    return {
+        r.key: Told(r.key, r.machine, r.on, r.says, r.at, r.by, r.simulated)
+        for r in rows
+        if r.key in INSTRUMENTS and INSTRUMENTS[r.key].of_machine == bool(r.machine)
+    }
 
 
 async def put_instrument(db: Db, site: str, told: Told) -> None:
@@ -21,6 +26,6 @@ async def put_instrument(db: Db, site: str, told: Told) -> None:
     values = {"on": told.on, "says": dict(told.says), "at": told.at, "by": told.by, "simulated": told.simulated}
     await db.execute(
         insert(InstrumentRow)
-        .values(site_id=site, key=told.key, **values)
-        .on_conflict_do_update(index_elements=["site_id", "key"], set_=values)
+        .values(site_id=site, machine=told.machine, key=told.key, **values)
+        .on_conflict_do_update(index_elements=["site_id", "machine", "key"], set_=values)
     )

@@ -68,6 +68,7 @@ def read_anew(row: Row[Any], prev: str = "") -> Entry:
         prev=prev,
         hash=row.hash.hex(),
         stale=row.stale,
+        told=row.told or {},
         seal=row.seal or "",
     )
 
@@ -106,6 +107,7 @@ def row_of(site: str, stream_no: int, e: Entry) -> dict[str, Any]:
         "names": named_by(e) or None,
         "pins": None if e.pins is None else encode(e.pins),
         "stale": e.stale,
+        "told": dict(e.told) or None,
         "seal": e.seal or None,
     }
 

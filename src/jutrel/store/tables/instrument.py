@@ -12,10 +12,11 @@ from jutrel.store.base import Base
 
 
 class InstrumentRow(Base):
-    """A device; `simulated`: a person set what it says."""
+    """A device; `machine`: for which it speaks, empty: for the site; `simulated`: a person set what it says."""
 
     __tablename__ = "instrument"
     site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
+    machine: Mapped[str] = mapped_column(Text, primary_key=True, default="")
     key: Mapped[str] = mapped_column(Text, primary_key=True)
     on: Mapped[bool] = mapped_column(Boolean)
     says: Mapped[dict[str, float]] = mapped_column(JSONB)

@@ -56,6 +56,7 @@ class EntryRow(Base):
     names: Mapped[list[str] | None] = mapped_column(ARRAY(ID))
     pins: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     stale: Mapped[bool] = mapped_column(Boolean, default=False, server_default="false")
+    told: Mapped[dict[str, float] | None] = mapped_column(JSONB)
     seal: Mapped[str | None] = mapped_column(Text)
 
     __table_args__ = (
