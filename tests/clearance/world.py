@@ -259,7 +259,7 @@ class World:
                 stream = f"defect.{self.new_id()}"
                 return [(a.at, self._sender(me, stream, "rechecked", {"release": release}, None, frozenset({release})))]
             case "fits":
-                await self._filed(here, me, options=unit.options | {"quick-coupler"})
+                await self._filed(here, me, options=unit.options | {"quick-coupler"}, active=unit.active)
             case "sends-off" | "takes-back":
                 await self._filed(here, me, options=unit.options, active=a.what == "takes-back")
             case "locks":

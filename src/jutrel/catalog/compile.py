@@ -10,7 +10,8 @@ from jutrel.core.procedure.step import Step
 
 def edition_of(catalog: Catalog, model: Model) -> Edition:
     """The edition under which a look at a machine of this model is judged today."""
-    return Edition(model, catalog.rulebook, catalog.kinds, catalog.questions, steps_of(catalog, model))
+    steps = steps_of(catalog, model)
+    return Edition(model, catalog.rulebook, catalog.kinds, catalog.questions, steps, catalog.judgement)
 
 
 def steps_of(catalog: Catalog, model: Model) -> tuple[Step, ...]:

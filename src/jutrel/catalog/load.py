@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from jutrel.catalog.documents.families import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
 from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
+from jutrel.catalog.judgement import judgement
 from jutrel.catalog.models import build_model
 from jutrel.catalog.procedures import load_procedures
 from jutrel.catalog.rulebook import citations, load_rulebooks
@@ -23,6 +24,7 @@ from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.reading.bound import OF_TANK
 from jutrel.core.reading.registry import check
 
+T = TypeVar("T")
 COMPARTMENTS: Mapping[str, frozenset[str]] = {
     "hydraulic-oil": frozenset({"hydraulics", "steering", "tool", "coupler", "body", "circle", "slew"}),
     "engine-oil": frozenset({"engine"}),
@@ -309,10 +311,10 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     kinds, questions = _kinds(folder / "kinds.yaml", systems)
     asked = {q.id for q in questions}
     common = _common(folder / "checkpoints" / "common.yaml", systems, rulebook)
-    loaded = [
-        load_family(path, systems, rulebook, common, asked) for path in sorted((folder / "families").glob("*.yaml"))
-    ]
-    families = {family.id: family for family in loaded}
+    families = _each_once(
+        folder / "families", lambda path: load_family(path, systems, rulebook, common, asked), lambda family: family.id
+    )
+    loaded = list(families.values())
     offered = {
         (duty.id, mode): c.name
         for family in loaded
@@ -322,10 +324,12 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     }
     check_answers(rulebook.duties, rulebook.rules, rulebook.modes, rulebook.attributes, offered, folder / "rules")
     schools = load_schools(folder / "procedures" / "schools.yaml", families)
-    models = [build_model(SourceFile(p), families, schools) for p in sorted((folder / "models").glob("*.yaml"))]
+    models = _each_once(
+        folder / "models", lambda path: build_model(SourceFile(path), families, schools), lambda model: model.id
+    )
     return Catalog(
         families,
-        {model.id: model for model in models},
+        models,
         rulebook,
         kinds,
         questions,
@@ -334,4 +338,18 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         citations(folder),
         load_procedures(folder / "procedures", families, asked, schools),
         schools,
+        judgement(),
     )
+
+
+def _each_once(folder: Path, load: Callable[[Path], T], name: Callable[[T], str]) -> dict[str, T]:
+    """What the files of a folder hold, by name; raises BadFile for a name that is there twice."""
+    out: dict[str, T] = {}
+    first: dict[str, str] = {}
+    for path in sorted(folder.glob("*.yaml")):
+        one = load(path)
+        if (before := first.get(name(one))) is not None:
+            says = "'{id}' is the id of {other} already; give this one another"
+            raise SourceFile(path).refuse(("id",), says, id=name(one), other=before)
+        out[name(one)], first[name(one)] = one, path.name
+    return out

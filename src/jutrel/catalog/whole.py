@@ -64,6 +64,8 @@ class Catalog:
     """By family: every step that its machines can have, from key to key."""
     schools: tuple[School, ...]
     """Where good hands differ."""
+    judgement: str = ""
+    """The version of the core's judgement by which all this is read."""
 
     def under(self, regime: str) -> Catalog:
         """The same catalog with the rules of a regime in force; of the usual one, where there is no such."""

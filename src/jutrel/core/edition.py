@@ -16,13 +16,18 @@ from jutrel.core.procedure.step import Step
 
 @dataclass(frozen=True, slots=True)
 class Edition:
-    """All that the core needs to judge one machine: its model with the family, rules, kinds, questions, steps."""
+    """All that decides on one machine: its model with the family, rules, kinds, questions, steps.
+
+    `judgement`: the version of the core that reads them, so that a constant of a reading is part of it too; empty: from
+    before that was noted.
+    """
 
     model: Model
     rulebook: Rulebook
     kinds: Mapping[str, Kind]
     questions: tuple[Question, ...]
     steps: tuple[Step, ...] = ()
+    judgement: str = ""
 
 
 def compiled(edition: Edition) -> bytes:

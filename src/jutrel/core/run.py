@@ -14,7 +14,8 @@ from jutrel.core.defect.settle import Court
 from jutrel.core.edition import Edition
 from jutrel.core.grading.facts import Place
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.taken import action_of, findings_of, level_of, reading_of
+from jutrel.core.grading.judged import level_of, reading_of
+from jutrel.core.grading.taken import action_of, findings_of
 from jutrel.core.grading.verdict import Hearing, Verdict, judge, judge_more, report_grade
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.inspection.kinds import Answered, Measured, Opened, Read

@@ -64,7 +64,10 @@ class RecordEntry(Part):
     hash: str = Field(description="SHA-256 over the canonical form of all of it.")
     told: dict[str, float] = Field(
         default={},
-        description="On a reading: what the machine's own instruments told of its inputs, where the hand said otherwise.",
+        description="On a reading: what the machine's own instruments told, where the hand said otherwise.",
+    )
+    came: dict[str, Any] | None = Field(
+        default=None, description="On a reading: what it came to by the rules of the time when it came in."
     )
     seal: str = Field(
         default="",

@@ -8,6 +8,7 @@ from dataclasses import asdict, replace
 from datetime import timedelta
 
 from jutrel.core.edition import Edition
+from jutrel.core.grading.taken import judged
 from jutrel.core.grading.verdict import OUTCOMES, Outcome
 from jutrel.core.inspection.kinds import (
     MOST_AT_ONE,
@@ -19,10 +20,11 @@ from jutrel.core.inspection.kinds import (
     Read,
     Signed,
 )
-from jutrel.core.inspection.look import Status, lapsed
+from jutrel.core.inspection.look import Status, lapsed, pins_of
 from jutrel.core.log.chain import START, chained
 from jutrel.core.log.entry import Entry, heard_time
 from jutrel.core.log.kinds import StreamKind, kind_of
+from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
 from jutrel.core.procedure.kinds import RUN
@@ -142,7 +144,7 @@ class Door:
             if self.edition is None:
                 self.edition = await look_service.edition_of(self.here, [*self.entries, entry])
             check_look(entry, self.edition, self.entries, self.opened)
-            entry = await self._beside(entry)
+            entry = self._judged(await self._beside(entry))
         linked = chained(entry, self.unit.seq + 1, self.unit.head or START)
         if isinstance(entry.what, Signed):
             self.kept = await self._signed(linked)
@@ -165,6 +167,15 @@ class Door:
                 return entry
         told = await told_now(self.here, self.unit.id)
         return replace(entry, told=otherwise(inputs, given, told, entry.time))
+
+    def _judged(self, entry: Entry) -> Entry:
+        """A reading with what it comes to by the rules of its look, which stays whatever the rules become."""
+        if not isinstance(entry.what, (Read, Measured)):
+            return entry
+        assert self.edition is not None
+        own = pins_of([*self.entries, entry]).own_limits
+        edition = replace(self.edition, model=with_own_limits(self.edition.model, own))
+        return judged(entry, look_service.walk_of_everything(edition))
 
     def _full(self, entry: Entry) -> Said:
         """What a look has no more room for; empty if it has."""

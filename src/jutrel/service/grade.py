@@ -194,7 +194,8 @@ def grade_file(catalog: Catalog, document: Mapping[str, Any]) -> Graded:
 
 def replayed(catalog: Catalog, document: Mapping[str, Any]) -> dict[str, Any]:
     """What a record said, what today's rules would say of the same entries, and where they differ."""
-    today = hear(record_case(catalog, document)).verdict
+    case = record_case(catalog, document)
+    today = hear(replace(case, entries=tuple(replace(e, came=None) for e in case.entries))).verdict
     said = document.get("verdict")
     if not isinstance(said, Mapping):
         raise BadInput("verdict", "the record has no verdict; export it again")

@@ -8,7 +8,7 @@ from jutrel.core.defect.kinds import Rechecked, Released
 from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
-from jutrel.core.grading.taken import level_by_hand
+from jutrel.core.grading.judged import level_by_hand
 from jutrel.core.inspection.finding import Answer
 from jutrel.core.inspection.kinds import (
     Answered,

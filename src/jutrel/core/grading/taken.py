@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Annotated, Any
+from typing import Annotated
 
-from jutrel.core.errors import BadInput
+from jutrel.core.grading.judged import came_of, harder, level_now, level_of, reading_of
 from jutrel.core.inspection.finding import Answer, Finding
 from jutrel.core.inspection.kinds import Answered, Measured, Read
 from jutrel.core.inspection.look import Look
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk, checkpoint_of
-from jutrel.core.reading.all import READINGS, listed
-from jutrel.core.reading.bound import read_at
-from jutrel.core.reading.instrument import LEVEL_INPUTS
-from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Input, Reading, cannot
-from jutrel.core.reading.tank import HydraulicLevel, hydraulic_level
-from jutrel.core.wording import NOTHING, Said, Words, as_written, say
+from jutrel.core.reading.all import READINGS
+from jutrel.core.reading.judgement import Band, Judgement
+from jutrel.core.reading.tank import HydraulicLevel
+from jutrel.core.wording import NOTHING, Said, Words, as_written
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,60 +45,6 @@ def levels_of(look: Look, walk: Walk) -> dict[str, HydraulicLevel]:
                 if key not in levels or level.seen < levels[key].seen:
                     levels[key] = level
     return levels
-
-
-HARDER = (Band.IN_BAND, Band.REFUSED, Band.ACT, Band.STOP)
-"""Which of two judgements of one thing counts, a hand's and an instrument's: the later here."""
-
-
-def level_by_hand(m: Measured, walk: Walk) -> HydraulicLevel:
-    """A reading of the hydraulic glass, corrected; raises BadInput for figures that cannot be."""
-    return hydraulic_level(walk.model.tank, m.seen, m.oil_c, m.pitch_deg, m.roll_deg, m.extensions)
-
-
-def level_of(entry: Entry, walk: Walk) -> HydraulicLevel:
-    """What a reading of the hydraulic glass comes to: of the hand's slope and the sensor's, the worse counts."""
-    assert isinstance(entry.what, Measured)
-    by_hand = level_by_hand(entry.what, walk)
-    if not entry.told:
-        return by_hand
-    pitch, roll = (entry.told.get(k, getattr(entry.what, k)) for k in ("pitch_deg", "roll_deg"))
-    by_device = level_by_hand(replace(entry.what, pitch_deg=pitch, roll_deg=roll), walk)
-    worse = max(by_hand, by_device, key=lambda level: HARDER.index(level.judgement.band))
-    return replace(worse, judgement=_beside(worse.judgement, LEVEL_INPUTS, entry.told))
-
-
-def reading_of(entry: Entry, walk: Walk) -> Reading:
-    """What a reading comes to on this machine; one that today's list cannot take is told as not to be judged.
-
-    Where an instrument told otherwise than the hand, both are judged and the worse counts.
-    """
-    assert isinstance(entry.what, Read)
-    by_hand = _read(entry.what, entry.what.given, walk)
-    told = {**entry.what.told, **entry.told}
-    if not told:
-        return by_hand
-    by_device = _read(entry.what, {**entry.what.given, **told}, walk)
-    worse = max(by_device, by_hand, key=lambda r: (HARDER.index(r.judgement.band), r.finding is not None))
-    return replace(worse, judgement=_beside(worse.judgement, listed(entry.what.reading).inputs, told))
-
-
-def _read(r: Read, given: Mapping[str, Any], walk: Walk) -> Reading:
-    try:
-        return read_at(r.checkpoint, r.reading, given, walk.model)
-    except BadInput as error:
-        return cannot("", say("Take it again."), say("It cannot be computed: {why}", why=error.says))
-
-
-def _beside(judgement: Judgement, inputs: Sequence[Input], told: Mapping[str, float]) -> Judgement:
-    """A judgement that says that an instrument and a hand differ, and what the instrument told."""
-    figures = tuple(
-        Figure(say("{figure}, by the instrument", figure=i.given.name), told[i.key], as_written(i.given.unit))
-        for i in inputs
-        if i.key in told
-    )
-    why = say("An instrument says otherwise than the hand: the worse of the two counts. {why}", why=judgement.why)
-    return replace(judgement, why=why, figures=(*judgement.figures, *figures))
 
 
 def readings_of(look: Look, walk: Walk) -> tuple[Taken, ...]:
@@ -145,8 +87,10 @@ def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
                 return (Finding(modes[0], {}, put_right=r.put_right),)
             return ()
         case Measured() as m:
-            level = level_of(entry, walk)
+            level = level_now(entry, walk)
             band = level.judgement.band
+            if (came := harder(entry.came, band)) is not None and came.mode:
+                return (Finding(came.mode, dict(came.attributes)),)
             if band is Band.REFUSED:
                 return ()
             if band is Band.IN_BAND:
@@ -155,3 +99,13 @@ def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
             key = "over_level" if state == "over" else "low_level"
             return (Finding("level", {key: state}),)
     return ()
+
+
+def judged(entry: Entry, walk: Walk) -> Entry:
+    """A reading with what it comes to now, which it keeps; anything else as it is."""
+    match entry.what:
+        case Read():
+            return replace(entry, came=came_of(reading_of(entry, walk).judgement, findings_of(entry, walk)))
+        case Measured():
+            return replace(entry, came=came_of(level_of(entry, walk).judgement, findings_of(entry, walk)))
+    return entry

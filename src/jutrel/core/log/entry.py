@@ -30,6 +30,19 @@ class Pins:
 
 
 @dataclass(frozen=True, slots=True)
+class Came:
+    """What a reading came to by the rules of the time when it came in.
+
+    `band`: as a word; `action`: what it said to do; `mode`, `attributes`: the finding that it amounted to, empty: none.
+    """
+
+    band: str
+    action: Said
+    mode: str = ""
+    attributes: Mapping[str, bool | float | str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class Entry:
     """One entry. The device makes the first part, the server adds the second.
 
@@ -63,6 +76,8 @@ class Entry:
     told
         On a reading: figures that the machine's own instruments told of its inputs when it came, where a hand said
         otherwise, in the units of the inputs.
+    came
+        On a reading: what it came to when it came in. Another judgement can make it worse later, never better.
     seal
         The device's own part of it as its pen sealed it (RFC 7515), for whoever wants to check it; empty: from before
         there were seals, or from a device that cannot make one.
@@ -90,6 +105,7 @@ class Entry:
     hash: str = ""
     stale: bool = False
     told: Mapping[str, float] = field(default_factory=dict)
+    came: Came | None = None
     seal: str = ""
 
     @property

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
-from jutrel.core.grading.taken import reading_of
+from jutrel.core.grading.judged import reading_of
 from jutrel.core.inspection.kinds import Read
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk

@@ -15,7 +15,7 @@ from jutrel.core.defect.kinds import Rechecked
 from jutrel.core.inspection.kinds import Undone
 from jutrel.core.log.chain import START
 from jutrel.core.log.codec import decode, encode, sparse
-from jutrel.core.log.entry import Entry, Pins
+from jutrel.core.log.entry import Came, Entry, Pins
 from jutrel.core.log.kinds import kind_of, payload_of
 from jutrel.core.people import Role
 from jutrel.store.base import Db
@@ -69,6 +69,7 @@ def read_anew(row: Row[Any], prev: str = "") -> Entry:
         hash=row.hash.hex(),
         stale=row.stale,
         told=row.told or {},
+        came=None if row.came is None else decode(Came, row.came, "came"),
         seal=row.seal or "",
     )
 
@@ -108,6 +109,7 @@ def row_of(site: str, stream_no: int, e: Entry) -> dict[str, Any]:
         "pins": None if e.pins is None else encode(e.pins),
         "stale": e.stale,
         "told": dict(e.told) or None,
+        "came": None if e.came is None else encode(e.came),
         "seal": e.seal or None,
     }
 

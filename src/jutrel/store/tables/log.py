@@ -57,6 +57,7 @@ class EntryRow(Base):
     pins: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     stale: Mapped[bool] = mapped_column(Boolean, default=False, server_default="false")
     told: Mapped[dict[str, float] | None] = mapped_column(JSONB)
+    came: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     seal: Mapped[str | None] = mapped_column(Text)
 
     __table_args__ = (
