@@ -14,6 +14,7 @@ from jutrel.catalog.models import build_model
 from jutrel.catalog.procedures import load_procedures
 from jutrel.catalog.rulebook import citations, load_rulebooks
 from jutrel.catalog.schools import load_schools
+from jutrel.catalog.traits import Traits
 from jutrel.catalog.whole import FOLDER, USUAL, Catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import MAIN_TANKS
@@ -177,15 +178,16 @@ def _check(
 
 
 def load_family(
-    path: Path,
+    source: SourceFile,
+    file: FamilyFile,
     systems: Mapping[str, System],
     rulebook: Rulebook,
     common: Mapping[str, CheckpointDoc],
     questions: set[str],
+    traits: Traits,
 ) -> Family:
     """A family from its file; raises BadFile."""
-    source = SourceFile(path)
-    file = source.parse(FamilyFile)
+    traits.check_names(source, file)
     options, limits = {o.id for o in file.options}, {x.id for x in file.limits}
     units = {x.id: x.unit for x in file.limits}
     taken: dict[str, list[CheckpointDoc]] = {}
@@ -233,7 +235,7 @@ def load_family(
         for station_id in (rule.first, *rule.then):
             if station_id not in taken:
                 raise source.refuse(("order", i), "there is no station '{station_id}'", station_id=station_id)
-    return Family(
+    family = Family(
         file.id,
         file.name,
         file.shape,
@@ -242,7 +244,10 @@ def load_family(
         tuple(checkpoints.values()),
         tuple(OrderRule(o.first, tuple(o.then), o.says) for o in file.order),
         tuple(LimitKind(x.id, x.name, x.unit, x.low, x.high) for x in file.limits),
+        tuple(file.traits),
     )
+    traits.check_checkpoints(source, file, family)
+    return family
 
 
 def _common(path: Path, systems: Mapping[str, System], rulebook: Rulebook) -> dict[str, CheckpointDoc]:
@@ -311,9 +316,16 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     kinds, questions = _kinds(folder / "kinds.yaml", systems)
     asked = {q.id for q in questions}
     common = _common(folder / "checkpoints" / "common.yaml", systems, rulebook)
-    families = _each_once(
-        folder / "families", lambda path: load_family(path, systems, rulebook, common, asked), lambda family: family.id
-    )
+    traits = Traits(folder / "traits.yaml")
+    files: dict[str, tuple[SourceFile, FamilyFile]] = {}
+
+    def family_of(path: Path) -> Family:
+        source = SourceFile(path)
+        file = source.parse(FamilyFile)
+        files.setdefault(file.id, (source, file))
+        return load_family(source, file, systems, rulebook, common, asked, traits)
+
+    families = _each_once(folder / "families", family_of, lambda family: family.id)
     loaded = list(families.values())
     offered = {
         (duty.id, mode): c.name
@@ -323,7 +335,7 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         if (duty := c.duty_of(mode))
     }
     check_answers(rulebook.duties, rulebook.rules, rulebook.modes, rulebook.attributes, offered, folder / "rules")
-    schools = load_schools(folder / "procedures" / "schools.yaml", families)
+    schools = load_schools(folder / "procedures" / "schools.yaml", families, traits)
     models = _each_once(
         folder / "models", lambda path: build_model(SourceFile(path), families, schools), lambda model: model.id
     )
@@ -336,7 +348,7 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         rulebooks,
         regimes,
         citations(folder),
-        load_procedures(folder / "procedures", families, asked, schools),
+        load_procedures(folder / "procedures", families, asked, schools, traits, files),
         schools,
         judgement(),
     )

@@ -6,9 +6,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from jutrel.catalog.documents.families import FamilyFile
 from jutrel.catalog.documents.procedures import ProcedureFile, StepDoc
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.grease import load_points
+from jutrel.catalog.traits import Traits, having
 from jutrel.core.machine.family import Family
 from jutrel.core.panel.signals import BY_KEY
 from jutrel.core.panel.watch import STANDS_FROM
@@ -22,7 +24,7 @@ MOST_WORD = 60
 MEASURED = (StepKind.OBSERVE, StepKind.WAIT)
 
 
-def _step(doc: StepDoc) -> Step:
+def _step(doc: StepDoc, families: frozenset[str]) -> Step:
     return Step(
         doc.id,
         doc.phase,
@@ -46,7 +48,7 @@ def _step(doc: StepDoc) -> Step:
         tuple(doc.checkpoints),
         tuple(doc.modes),
         doc.people,
-        frozenset(doc.families),
+        families,
         frozenset(doc.options),
         frozenset(doc.without),
         frozenset(doc.when),
@@ -57,19 +59,25 @@ def _step(doc: StepDoc) -> Step:
 
 
 def load_procedures(
-    folder: Path, families: Mapping[str, Family], questions: Iterable[str], schools: Sequence[School]
+    folder: Path,
+    families: Mapping[str, Family],
+    questions: Iterable[str],
+    schools: Sequence[School],
+    traits: Traits,
+    files: Mapping[str, tuple[SourceFile, FamilyFile]],
 ) -> dict[str, tuple[Step, ...]]:
-    """The steps of each family, in the order of the file.
+    """The steps of each family, in the order of the file; `files`: by family, its file.
 
     Raises
     ------
     BadFile
         For a step that nobody can reach, an interlock that nobody watches, a test that cannot be reported, a name
-        that is not there.
+        that is not there, a life step that a trait owes and nobody is asked.
     """
     source = SourceFile(folder / "run.yaml")
     words = {f"{s.id}.{c.id}" for s in schools for c in s.choices}
-    points = load_points(folder / "grease.yaml", families, words)
+    points = {f.id: load_points(*files[f.id], f, words) for f in families.values()}
+    its = {f.id: f.traits for f in families.values()}
     docs = source.parse(ProcedureFile).steps
     asked = set(questions)
     known: dict[str, int] = {}
@@ -78,10 +86,13 @@ def load_procedures(
         if doc.id in known:
             raise source.refuse((*at, "id"), "step '{id}' is there twice", id=doc.id)
         known[doc.id] = i
-        for name in doc.families:
-            if name not in families:
-                raise source.refuse((*at, "families"), "no family is called '{name}'", name=name)
-        offered = {o.id for f in families.values() if not doc.families or f.id in doc.families for o in f.options}
+        for name in doc.traits:
+            if name not in traits.by_id:
+                raise source.refuse((*at, "traits"), "there is no trait '{name}'", name=name)
+        if doc.traits and not having(its, doc.traits):
+            raise source.refuse((*at, "traits"), "no family has one of these traits: nobody would be asked")
+        had = having(its, doc.traits) if doc.traits else families.keys()
+        offered = {o.id for f in families.values() if f.id in had for o in f.options}
         for option in [*doc.options, *doc.without]:
             if option not in offered:
                 raise source.refuse((*at, "options"), "none of these families has an option '{it}'", it=option)
@@ -100,8 +111,12 @@ def load_procedures(
         for key in doc.measures:
             if key not in taken:
                 raise source.refuse(("steps", i, "measures"), "no checkpoint takes a reading '{it}'", it=key)
-    steps = [_step(doc) for doc in docs]
-    return {f.id: _of_family(source, steps, docs, f, points.get(f.id, ())) for f in families.values()}
+    steps = [_step(doc, having(its, doc.traits)) for doc in docs]
+    out: dict[str, tuple[Step, ...]] = {}
+    for family in families.values():
+        out[family.id] = _of_family(source, steps, docs, family, points[family.id])
+        traits.check_steps(*files[family.id], out[family.id])
+    return out
 
 
 def _check(source: SourceFile, at: Loc, doc: StepDoc, docs: Sequence[StepDoc], known: Mapping[str, int]) -> None:
@@ -165,7 +180,7 @@ def _of_family(
     options = {o.id for o in family.options}
     out: list[Step] = []
     for i, step in enumerate(steps):
-        if (step.families and family.id not in step.families) or not step.options <= options:
+        if (docs[i].traits and family.id not in step.families) or not step.options <= options:
             continue
         if step.kind is StepKind.TEST:
             place = next((checkpoints[c] for c in step.checkpoints if c in checkpoints), None)

@@ -7,29 +7,33 @@ from pathlib import Path
 
 from jutrel.catalog.documents.procedures import SchoolsFile
 from jutrel.catalog.files import Loc, SourceFile
+from jutrel.catalog.traits import Traits, having
 from jutrel.core.machine.family import Family
 from jutrel.core.procedure.school import Choice, School
 
 
-def load_schools(path: Path, families: Mapping[str, Family]) -> tuple[School, ...]:
+def load_schools(path: Path, families: Mapping[str, Family], traits: Traits) -> tuple[School, ...]:
     """Where good hands differ, in the order of the file.
 
     Raises
     ------
     BadFile
-        For a choice or a family that is not there, or a question that is there twice.
+        For a choice or a trait that is not there, or a question that is there twice.
     """
     source = SourceFile(path)
+    its = {f.id: f.traits for f in families.values()}
     out: list[School] = []
     for i, doc in enumerate(source.parse(SchoolsFile).schools):
         at: Loc = ("schools", i)
         if doc.id in {s.id for s in out}:
             raise source.refuse((*at, "id"), "school '{id}' is there twice", id=doc.id)
-        for name in doc.families:
-            if name not in families:
-                raise source.refuse((*at, "families"), "no family is called '{name}'", name=name)
+        for name in doc.traits:
+            if name not in traits.by_id:
+                raise source.refuse((*at, "traits"), "there is no trait '{name}'", name=name)
+        if doc.traits and not having(its, doc.traits):
+            raise source.refuse((*at, "traits"), "no family has one of these traits: nobody would be asked")
         choices = tuple(Choice(c.id, c.name, c.why, c.minutes) for c in doc.choices)
         if doc.usual not in {c.id for c in choices}:
             raise source.refuse((*at, "usual"), "it offers no choice '{it}'", it=doc.usual)
-        out.append(School(doc.id, doc.asks, doc.why, choices, doc.usual, frozenset(doc.families), doc.by_model))
+        out.append(School(doc.id, doc.asks, doc.why, choices, doc.usual, having(its, doc.traits), doc.by_model))
     return tuple(out)

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Discriminator, Field, Tag
 
 from jutrel.catalog.documents.base import Degrees, Document, Id, ShapeName, Text
+from jutrel.catalog.documents.procedures import GreasePointDoc
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind, SystemClass
 
 
@@ -132,10 +133,13 @@ class FamilyFile(Document):
     id: Id
     name: Text
     shape: ShapeName
+    traits: list[Id] = Field(min_length=1)
+    each: dict[Id, list[Id]] = {}
     options: list[NamedDoc] = []
     limits: list[LimitDoc] = []
     order: list[OrderDoc] = []
     stations: list[StationDoc] = Field(min_length=2)
+    grease: list[GreasePointDoc] = Field(min_length=1)
 
 
 class TakeDoc(Document):

@@ -39,7 +39,7 @@ class StepDoc(Document):
     measures: list[Id] = []
     people: int = Field(default=1, ge=1, le=2)
     parts: list[PartDoc] = []
-    families: list[Id] = []
+    traits: list[Id] = []
     options: list[Id] = []
     without: list[Id] = []
     when: list[Id] = []
@@ -63,10 +63,6 @@ class GreasePointDoc(Document):
     schools: list[str] = []
 
 
-class GreaseFile(Document):
-    points: dict[Id, list[GreasePointDoc]]
-
-
 class SchoolChoiceDoc(Document):
     id: Id
     name: Text
@@ -80,7 +76,7 @@ class SchoolDoc(Document):
     why: Text
     usual: Id
     choices: list[SchoolChoiceDoc] = Field(min_length=2)
-    families: list[Id] = []
+    traits: list[Id] = []
     by_model: bool = False
 
 

@@ -212,3 +212,5 @@ class Family:
     checkpoints: tuple[Checkpoint, ...]
     order: tuple[OrderRule, ...] = ()
     limits: tuple[LimitKind, ...] = ()
+    traits: tuple[str, ...] = ()
+    """What it is made of."""
