@@ -11,7 +11,12 @@ export default [
     files: ["**/*.vue", "**/*.ts"],
     languageOptions: { globals: globals.browser, parserOptions: { parser: ts.parser } },
     plugins: { "@intlify/vue-i18n": i18n },
-    settings: { "vue-i18n": { localeDir: "./src/app/locales/*.json", messageSyntaxVersion: "^11.0.0" } },
+    settings: {
+      "vue-i18n": {
+        localeDir: { pattern: "../src/jutrel/catalog/texts/en/*.json", localeKey: "path", localePattern: /^.*\/(?<locale>[a-z]+)\/interface\.json$/ },
+        messageSyntaxVersion: "^11.0.0",
+      },
+    },
     rules: {
       // Every string that a person sees goes through the translation files.
       "@intlify/vue-i18n/no-raw-text": ["error", { ignorePattern: "^[\\s·–—→←×?/°%:.+−…]*$" }],

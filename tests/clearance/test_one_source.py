@@ -40,8 +40,10 @@ KNOWN = {
     "InspectionRowOut": {"outcome"},
     "Record": {"holds_until"},
     "KindOut": {"clears"},
-    # What a person may do about a defect.
+    # What a person may do about a defect, and what their role lets them do.
     "OpenDefectOut": {"may"},
+    "SessionOut": {"may"},
+    "SignedInOut": {"may"},
 }
 """By what is sent: the fields that say whether a machine may be started or work, or until when. Each is tried below, or
 says something else, as it is told here."""

@@ -21,7 +21,7 @@ from jutrel.api.wire_people import (
     SignIn,
     SiteKeyOut,
 )
-from jutrel.core.people import Role
+from jutrel.core.people import Role, rights_of
 from jutrel.core.wording import say
 from jutrel.service import hands
 from jutrel.service import people as service
@@ -60,6 +60,7 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
     set_cookie(response, tried.token, settings)
     return SignedInOut(
         person=PersonOut.model_validate(tried.actor.person),
+        may=list(rights_of(tried.actor.person.role)),
         site=here.site.name,
         zone=here.site.zone,
         units=here.site.units,
@@ -91,6 +92,7 @@ async def session(here: Work, who: Who) -> SessionOut:
     """Who is signed in on this device."""
     return SessionOut(
         person=PersonOut.model_validate(who.person),
+        may=list(rights_of(who.person.role)),
         site=here.site.name,
         zone=here.site.zone,
         units=here.site.units,

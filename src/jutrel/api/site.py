@@ -12,6 +12,7 @@ from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import In, Out, Slug, Uuid
 from jutrel.api.wire_people import PersonOut
+from jutrel.core.people import Right, rights_of
 from jutrel.core.training import Taught, Training
 from jutrel.service import schools as school_service
 from jutrel.service import training as service
@@ -171,7 +172,7 @@ async def get_training(here: Work, who: Who) -> TrainingListOut:
     """Who was shown what: everybody's for those who write it down, one's own for the others."""
     told = await service.trainings(here)
     listed = await people(here)
-    if who.person.role not in service.TEACH:
+    if Right.TEACH not in rights_of(who.person.role):
         listed = [p for p in listed if p.id == who.person.id]
     shown = {p.id for p in listed}
     names = await names_of(here)

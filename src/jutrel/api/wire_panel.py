@@ -13,6 +13,7 @@ from jutrel.api.wire import In, Out, Slug, Uuid7
 from jutrel.core.panel.shown import bands_of
 from jutrel.core.panel.signals import SIGNALS, Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told, alert_said
+from jutrel.core.panel.watch import stands_at
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Wording
 from jutrel.service.course import Course
@@ -151,6 +152,7 @@ class NeedleOut(Out):
     unit: str
     value: float | None
     lack: Lack | None
+    stands: bool = Field(description="It has come up to where work may begin with it.")
     low: float
     high: float
     bands: list[BandOut]
@@ -230,6 +232,7 @@ def _needle(signal: Signal, value: Value, live: bool, wording: Wording) -> Needl
         unit=signal.unit,
         value=known,
         lack=lack,
+        stands=stands_at(signal.key, known),
         low=signal.low,
         high=signal.high,
         bands=[BandOut(colour=b.colour, low=b.low, high=b.high) for b in bands_of(signal)],

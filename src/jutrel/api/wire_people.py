@@ -9,7 +9,7 @@ from pydantic import Field, StringConstraints
 
 from jutrel.api.wire import In, Out, Slug, Uuid
 from jutrel.core.machine.unit import Units
-from jutrel.core.people import Role
+from jutrel.core.people import Right, Role
 
 
 class SignIn(In):
@@ -50,6 +50,7 @@ class SessionOut(Out):
     site: str
     zone: str
     units: Units = Field(description="What people of the site usually read.")
+    may: list[Right] = Field(description="What this person may do; pages show what can be done by these.")
     numbers: list[tuple[str, str]] = Field(description="Whom they call in an emergency, and under which number.")
     now: datetime = Field(description="The server's clock, for the device to measure its own by.")
 

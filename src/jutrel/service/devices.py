@@ -8,10 +8,10 @@ import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jutrel.core.people import Role
+from jutrel.core.people import Right
 from jutrel.core.reading.instrument import INSTRUMENTS
 from jutrel.service.context import Here
-from jutrel.service.people import Actor, allow
+from jutrel.service.people import Actor, require
 from jutrel.service.problem import NotAllowed, NotFound, NotSignedIn, Problem
 from jutrel.service.units import unit_of
 from jutrel.store.queries import devices as store
@@ -68,7 +68,7 @@ async def admitted(here: Here, shown: Shown, machine: str = "", instrument: str 
 
 async def devices(here: Here, who: Actor) -> list[Device]:
     """The devices of the site; their keys nobody can read again."""
-    allow(who, Role.ADMINISTRATOR)
+    require(who, Right.MANAGE)
     return await store.devices_of(here.db, here.site.id)
 
 
@@ -84,7 +84,7 @@ async def name_device(
     Problem
         If it would tell of nothing, or for an instrument that there is not.
     """
-    allow(who, Role.ADMINISTRATOR)
+    require(who, Right.MANAGE)
     if not machines and not instruments:
         raise Problem("tells-nothing", "Name the machines or instruments that it tells of.", field="machines")
     for machine in machines:
@@ -107,6 +107,6 @@ async def name_device(
 
 async def end_device(here: Here, who: Actor, device: str) -> None:
     """Take nothing from a device from now on; NotFound if there is none of that name."""
-    allow(who, Role.ADMINISTRATOR)
+    require(who, Right.MANAGE)
     if not await store.end_device(here.db, here.site.id, device, here.now):
         raise NotFound("no-device", "There is no device '{device}' on this site.", device=device)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from jutrel.core.machine.unit import Units
-from jutrel.core.people import EDITORS, WALKERS
+from jutrel.core.people import Right
 from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says, speaks_for
 from jutrel.service.context import Here
 from jutrel.service.devices import Shown, admitted
-from jutrel.service.people import Actor, allow
+from jutrel.service.people import Actor, require
 from jutrel.service.problem import Problem
 from jutrel.service.units import unit_of
 from jutrel.store.queries import instruments as store
@@ -20,13 +20,13 @@ DEVICE = "device"
 
 async def choose_units(here: Here, who: Actor, units: Units) -> None:
     """Which units the people of the site usually read; each can choose otherwise on their device."""
-    allow(who, *EDITORS)
+    require(who, Right.EDIT_MACHINES)
     await machine_store.set_units(here.db, here.site.id, units)
 
 
 async def choose_numbers(here: Here, who: Actor, numbers: Sequence[tuple[str, str]]) -> None:
     """Whom the people of the site call in an emergency."""
-    allow(who, *EDITORS)
+    require(who, Right.EDIT_MACHINES)
     await machine_store.set_numbers(here.db, here.site.id, numbers)
 
 
@@ -56,7 +56,7 @@ async def set_instrument(
         If it is a stand-in and this is no demo.
     """
     fact = key in INSTRUMENTS and INSTRUMENTS[key].by_hand
-    allow(who, *(EDITORS if fact and not demo else (*WALKERS, *EDITORS)))
+    require(who, Right.EDIT_MACHINES, *(() if fact and not demo else (Right.WALK,)))
     figures = check_says(key, says)
     if not (fact or demo):
         raise Problem(

@@ -11,13 +11,13 @@ from uuid import NAMESPACE_OID, uuid5
 from jutrel.core.machine.unit import Unit
 from jutrel.core.panel.shown import Shown, doubt, gone_silent
 from jutrel.core.panel.told import Happening, Told
-from jutrel.core.people import EDITORS, WALKERS
+from jutrel.core.people import Right
 from jutrel.core.procedure.engine import SPEED
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here, Shop
 from jutrel.service.models import unit_model
-from jutrel.service.people import Actor, allow, here_and_actor
+from jutrel.service.people import Actor, here_and_actor, require
 from jutrel.service.problem import NotAllowed, NotFound
 from jutrel.service.units import unit_of
 from jutrel.store.queries import panel as store
@@ -169,7 +169,7 @@ async def set_orders(here: Here, who: Actor, machine: str, orders: Mapping[str, 
     NotFound
         If the machine is no stand-in: nobody turns the key of a real one from here.
     """
-    allow(who, *WALKERS, *EDITORS)
+    require(who, Right.WALK, Right.EDIT_MACHINES)
     unit = await unit_of(here, machine)
     shown = await store.now_of(here.db, here.site.id, unit.id)
     if shown is None or not shown.simulated:

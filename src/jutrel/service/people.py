@@ -15,7 +15,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
 
 from jutrel.core.errors import BadInput
-from jutrel.core.people import WALKERS, Role, role_said
+from jutrel.core.people import RIGHTS, WALKERS, Right, Role, role_said
 from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
@@ -287,6 +287,11 @@ def pen_for(pens: Collection[Pen], person: str, at: datetime) -> Pen | None:
     return min(mine, key=lambda p: (*far(p), p.given_at), default=None)
 
 
+def require(actor: Actor, *rights: Right) -> None:
+    """Refuse unless the actor has one of the rights."""
+    allow(actor, *(role for role in Role if any(role in RIGHTS[right] for right in rights)))
+
+
 def allow(actor: Actor, *roles: Role) -> None:
     """Refuse unless the actor has one of the roles."""
     if actor.person.role not in roles:
@@ -300,7 +305,7 @@ def allow(actor: Actor, *roles: Role) -> None:
 
 async def add_person(here: Here, actor: Actor, name: str, role: Role, pin: str, person_id: str) -> Person:
     """Add a person; the id is made by the client, so that sending twice adds one."""
-    allow(actor, Role.ADMINISTRATOR)
+    require(actor, Right.MANAGE)
     name = " ".join(name.split())
     if not name:
         raise Problem("no-name", "Give the person's name.", field="name")
@@ -336,7 +341,7 @@ async def change_person(
 
     Another role, another PIN or leaving ends the sessions; what was written until now keeps the role it had.
     """
-    allow(actor, Role.ADMINISTRATOR)
+    require(actor, Right.MANAGE)
     have = await store.person(here.db, here.site.id, person)
     if have is None:
         raise NotFound("no-person", "There is no such person on this site.")

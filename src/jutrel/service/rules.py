@@ -10,9 +10,9 @@ from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import Graded, check_finding, grade_finding
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.machine.family import Checkpoint
-from jutrel.core.people import Role
+from jutrel.core.people import Right
 from jutrel.service.context import Catalog, Here
-from jutrel.service.people import Actor, allow
+from jutrel.service.people import Actor, require
 from jutrel.store.queries import machines as machine_store
 
 
@@ -48,7 +48,7 @@ async def choose_regime(here: Here, actor: Actor, regime: str) -> Regime:
     BadInput
         If there is no such regime.
     """
-    allow(actor, Role.ADMINISTRATOR)
+    require(actor, Right.MANAGE)
     known = here.catalog.regimes
     if regime not in known:
         raise BadInput("regime", "'{it}' is not one of {those}", it=regime, those=", ".join(known))

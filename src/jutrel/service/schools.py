@@ -5,16 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from jutrel.core.machine.model import Model
-from jutrel.core.people import Role
+from jutrel.core.people import Right
 from jutrel.core.procedure.school import in_force
 from jutrel.service.context import Here
-from jutrel.service.people import Actor, allow
+from jutrel.service.people import Actor, require
 from jutrel.service.problem import Conflict, NotFound
 from jutrel.store.queries import site as store
 from jutrel.store.queries.site import Chosen
-
-DECIDE = (Role.SUPERVISOR, Role.TRAINER, Role.ADMINISTRATOR)
-"""Who says how a site does things."""
 
 
 async def schools_of(here: Here, model: Model) -> dict[str, str]:
@@ -40,7 +37,7 @@ async def choose(here: Here, who: Actor, id_: str, school: str, choice: str) -> 
     Conflict
         If the maker decides it, or the id belongs to another choice.
     """
-    allow(who, *DECIDE)
+    require(who, Right.DECIDE_SCHOOLS)
     known = next((s for s in here.catalog.schools if s.id == school), None)
     if known is None:
         raise NotFound("no-school", "There is no such question.")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import time
 
 from jutrel.core.errors import BadInput
-from jutrel.core.people import Role
+from jutrel.core.people import Right
 from jutrel.service.context import Here
-from jutrel.service.people import Actor, allow
+from jutrel.service.people import Actor, require
 from jutrel.store.queries import machines as machine_store
 
 MOST_SHIFTS, SHORTEST_H, LONGEST_H = 6, 1.0, 14.0
@@ -40,6 +40,6 @@ async def choose_shifts(here: Here, actor: Actor, shifts: tuple[tuple[str, float
     BadInput
         For a shift that cannot be so.
     """
-    allow(actor, Role.SUPERVISOR, Role.ADMINISTRATOR)
+    require(actor, Right.RUN_SITE)
     check_shifts(shifts)
     await machine_store.set_shifts(here.db, here.site.id, sorted(shifts))

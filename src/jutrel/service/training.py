@@ -6,16 +6,13 @@ from dataclasses import replace
 from datetime import datetime
 
 from jutrel.core.errors import BadInput
-from jutrel.core.people import Role
+from jutrel.core.people import Right
 from jutrel.core.training import Briefing, Taught, Training, briefing
 from jutrel.service.context import Here
 from jutrel.service.models import known_models
-from jutrel.service.people import Actor, allow, people
+from jutrel.service.people import Actor, people, require
 from jutrel.service.problem import Conflict, NotFound
 from jutrel.store.queries import site as store
-
-TEACH = (Role.TRAINER, Role.SUPERVISOR, Role.ADMINISTRATOR)
-"""Who writes down that somebody was shown something."""
 
 
 async def briefing_of(here: Here, person: str, model: str, run: str | None) -> Briefing:
@@ -40,7 +37,7 @@ async def add(here: Here, who: Actor, told: Training) -> Training:
     Conflict
         If the id belongs to something else.
     """
-    allow(who, *TEACH)
+    require(who, Right.TEACH)
     if told.person not in {p.id for p in await people(here, with_inactive=True)}:
         raise BadInput("person", "there is no such person on this site")
     if told.taught is Taught.MODEL and told.model not in await known_models(here):
@@ -64,7 +61,7 @@ async def withdraw(here: Here, who: Actor, id_: str, training: str, at: datetime
     NotFound
         If there is no such training.
     """
-    allow(who, *TEACH)
+    require(who, Right.TEACH)
     have = next((t for t in await trainings(here) if t.id == training), None)
     if have is None:
         raise NotFound("no-training", "Nothing of that kind is written down.")

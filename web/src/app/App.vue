@@ -52,8 +52,8 @@ async function leave() {
         <RouterLink to="/defects" class="tab">{{ t("defects.title") }}</RouterLink>
         <RouterLink to="/readings" class="tab">{{ t("reading.tab") }}</RouterLink>
         <RouterLink to="/rulebook" class="tab">{{ t("rules.title") }}</RouterLink>
-        <RouterLink v-if="session.person.role !== 'operator'" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
-        <RouterLink v-if="session.person.role === 'administrator'" to="/people" class="tab">{{ t("people.title") }}</RouterLink>
+        <RouterLink v-if="session.may('edit-machines') || session.may('teach')" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
+        <RouterLink v-if="session.may('manage')" to="/people" class="tab">{{ t("people.title") }}</RouterLink>
       </nav>
       <div class="end">
         <ConnectionState />

@@ -23,12 +23,16 @@ export const useSession = defineStore("session", () => {
   /** Whom to call in an emergency, and under which number: the last that this device heard, signed in or not. */
   const numbers = useStorage<[string, string][]>("jutrel-numbers", []);
   const known = ref(false);
+  const rights = ref<Schemas["Right"][]>([]);
+  /** Whether who is signed in may do something; the server decides again when it is done. */
+  const may = (right: Schemas["Right"]) => rights.value.includes(right);
   /** What was written from `since` on is the session's own; null: not known, then all pens are shown. */
   const pen = ref<{ person: string; since: string } | null>(null);
 
   function set(found: KeptSession | null) {
     person.value = found?.person ?? null;
     pen.value = found?.since ? { person: found.person.id, since: found.since } : null;
+    rights.value = found?.may ?? [];
     site.value = found?.site ?? "";
     zone.value = found?.zone ?? "UTC";
     usual.value = found?.units ?? "metric";
@@ -90,5 +94,5 @@ export const useSession = defineStore("session", () => {
     await tellServer();
   }
 
-  return { person, pen, site, zone, numbers, known, look, forget, signIn, signOut };
+  return { person, may, pen, site, zone, numbers, known, look, forget, signIn, signOut };
 });

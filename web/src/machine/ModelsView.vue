@@ -20,7 +20,7 @@ const took = ref("");
 const unsent = ref("");
 const says = computed(() => unsent.value || unread.value);
 const over = ref(false);
-const mayEdit = computed(() => ["mechanic", "supervisor", "administrator"].includes(session.person?.role ?? ""));
+const mayEdit = computed(() => session.may("edit-machines"));
 
 async function take(file: Blob | undefined) {
   problem.value = null;

@@ -8,9 +8,8 @@ import { usePeople, useSays, useTold } from "../data/queries";
 import { uuid4 } from "../parts/device";
 
 type Person = Schemas["PersonOut"];
-const roles: Person["role"][] = ["operator", "mechanic", "supervisor", "trainer", "administrator"];
-
-const { t } = useI18n();
+const { t, tm } = useI18n();
+const roles = computed(() => Object.keys(tm("role")) as Person["role"][]);
 const { data, error } = usePeople();
 const people = computed(() => data.value ?? []);
 const unread = useSays(error);
@@ -18,13 +17,13 @@ const unsaved = ref("");
 const says = computed(() => unsaved.value || unread.value);
 const told = useTold();
 const editing = ref(false);
-const form = reactive({ id: "", name: "", role: "operator" as Person["role"], pin: "", active: true, fresh: true });
+const form = reactive({ id: "", name: "", role: "" as Person["role"], pin: "", active: true, fresh: true });
 
 const tell = (p: Problem | null) => (unsaved.value = p?.detail ?? t("connection.awayLong"));
 
 function edit(p: Person | null) {
   unsaved.value = "";
-  Object.assign(form, p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: "operator", pin: "", active: true, fresh: true });
+  Object.assign(form, p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: "" as Person["role"], pin: "", active: true, fresh: true });
   editing.value = true;
 }
 async function save() {

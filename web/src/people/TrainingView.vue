@@ -17,7 +17,7 @@ const { data, error, refetch } = useTraining();
 const unread = useSays(error);
 const unsaved = ref("");
 const says = computed(() => unsaved.value || unread.value);
-const may = computed(() => ["supervisor", "trainer", "administrator"].includes(session.person?.role ?? ""));
+const may = computed(() => session.may("teach"));
 const adding = ref(false);
 const form = reactive({ id: "", person: "", taught: "model" as Training["taught"], model: "", note: "" });
 const of = (person: string) => (data.value?.trainings ?? []).filter((x) => x.person === person).reverse();

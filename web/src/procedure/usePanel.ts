@@ -41,9 +41,8 @@ export function usePanel(machine: string, first: Ref<PanelNow | null>, changed: 
     return found ? (live.value ? found : { ...found, value: null, lack: found.lack ?? "lost" }) : null;
   };
   const alerts = computed(() => (live.value ? (panel.value?.alerts ?? []) : []));
-  const UP: Record<string, number> = { "oil-pressure": 120, volts: 26.5, coolant: 40 };
   /** What a run goes by: when any of it changes, the run is asked for anew. */
-  const sign = computed(() => [live.value, panel.value?.engine, panel.value?.doubt, ...alerts.value.map((a) => a.id + a.colour), ...Object.entries(UP).map(([k, up]) => (needle(k)?.value ?? -1) >= up)].join(" "));
+  const sign = computed(() => [live.value, panel.value?.engine, panel.value?.doubt, ...alerts.value.map((a) => a.id + a.colour), ...(live.value ? (panel.value?.needles ?? []) : []).filter((n) => n.stands).map((n) => n.key)].join(" "));
   watch(sign, changed);
   return { panel, live, alerts, needle };
 }

@@ -66,8 +66,8 @@ async function setUsual(units: "metric" | "us") {
     </div>
     </section>
     <p class="quiet">{{ t("instrument.attach") }}</p>
-    <DeviceKeys v-if="session.person?.role === 'administrator'" :instruments="data ?? []" />
-    <div v-if="session.person?.role !== 'operator'" class="row wrap" role="group" :aria-label="t('reading.usualUnits')"><span>{{ t("reading.usualUnits") }}</span>
+    <DeviceKeys v-if="session.may('manage')" :instruments="data ?? []" />
+    <div v-if="session.may('edit-machines')" class="row wrap" role="group" :aria-label="t('reading.usualUnits')"><span>{{ t("reading.usualUnits") }}</span>
       <button v-for="u in (['metric', 'us'] as const)" :key="u" type="button" class="button" :class="{ chosen: usual === u }" :aria-pressed="usual === u" :data-test="`usual-${u}`" @click="setUsual(u)">{{ t(`reading.unit.${u}`) }}</button><span role="alert">{{ refused }}</span></div>
   </div>
 </template>

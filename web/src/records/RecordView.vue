@@ -47,7 +47,7 @@ const pins = computed<Pin[]>(() => {
 });
 const names = computed(() => new Map((walk.value?.checkpoints ?? []).map((c) => [c.id, c.name])));
 const all = computed(() => new Set(walk.value?.stations.map((s) => s.id)));
-const mayAmend = computed(() => ["signed", "amended"].includes(seen.value?.status ?? "") && session.person?.role !== "administrator");
+const mayAmend = computed(() => ["signed", "amended"].includes(seen.value?.status ?? "") && session.may("walk"));
 
 async function amended() {
   await outbox.flush();

@@ -15,7 +15,7 @@ const { data, error, refetch } = useSchools();
 const unread = useSays(error);
 const unsaved = ref("");
 const says = computed(() => unsaved.value || unread.value);
-const may = computed(() => ["supervisor", "trainer", "administrator"].includes(session.person?.role ?? ""));
+const may = computed(() => session.may("decide-schools"));
 async function choose(school: string, choice: string) {
   unsaved.value = "";
   const reply = await call("put", "/api/schools/{school}", { params: { path: { school } }, body: { id: uuid4(), choice } });

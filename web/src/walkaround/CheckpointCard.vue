@@ -17,7 +17,6 @@ const props = defineProps<{
   walk: Schemas["WalkOut"];
   conditions: Schemas["ConditionsIn"];
   shown: Shown | null;
-  role: Schemas["Role"];
   earlier: Schemas["DefectOut"][];
   photos: number;
   notes: string[];

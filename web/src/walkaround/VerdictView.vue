@@ -30,7 +30,7 @@ const verdict = computed(() => seen.value?.verdict ?? null);
 const names = computed(() => seen.value?.people ?? {});
 /** The server's verdict only counts when it has seen every tap. */
 const current = computed(() => waiting.value === 0 && !outbox.away && verdict.value !== null);
-const maySign = computed(() => current.value && verdict.value!.outcome !== "incomplete" && seen.value?.status !== "signed" && session.person?.role !== "administrator");
+const maySign = computed(() => current.value && verdict.value!.outcome !== "incomplete" && seen.value?.status !== "signed" && session.may("walk"));
 const mine = computed(() => verdict.value?.released.some((r) => r.other_must_sign && r.by === session.person?.id) ?? false);
 
 onMounted(() => w.load());

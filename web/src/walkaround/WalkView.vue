@@ -115,7 +115,7 @@ onMounted(async () => {
         <button type="button" class="button" data-test="report-blocked" @click="taps.reportBlocked(here)">{{ t("way.report", untouched(here).length) }}</button>
       </p>
       <CheckpointCard
-        v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :shown="answers.get(c.id) ?? null" :role="session.person?.role ?? 'operator'"
+        v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :shown="answers.get(c.id) ?? null"
         :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id" :notes="notesAt(c.id)" :show-me="walk.show_me.includes(c.id)"
         @look="focused = c.id" @sound="taps.sound(c)" @defect="taps.defect(c)" @unseen="taps.ask('unseen', c)" @take="taps.take" @photo="(b) => taps.photoAt(c.id, b)"
       >

@@ -14,7 +14,7 @@ import { useDrawings } from "./useDrawings";
 
 const { t } = useI18n();
 const session = useSession();
-const editor = computed(() => ["mechanic", "supervisor", "administrator"].includes(session.person?.role ?? ""));
+const editor = computed(() => session.may("edit-machines"));
 const { data: told, error } = useYard();
 const says = useSays(error);
 const yard = computed(() => told.value?.yard ?? null);

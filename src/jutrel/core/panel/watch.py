@@ -173,6 +173,16 @@ STANDS_FROM = {"oil-pressure": OIL_STANDS_KPA, "volts": CHARGING_V, "coolant": W
 SEEN_LOW, NOTHING_YET = frozenset({"oil-pressure"}), frozenset[str]()
 
 
+def stands_at(key: str, value: float | None) -> bool:
+    """Whether a signal at this value stands, as far as the value alone says it.
+
+    >>> stands_at("oil-pressure", 240.0), stands_at("oil-pressure", None), stands_at("load", 80.0)
+    (True, False, False)
+    """
+    limit = STANDS_FROM.get(key)
+    return limit is not None and value is not None and value >= limit
+
+
 @dataclass(frozen=True, slots=True)
 class Alert:
     """Something that holds now: which rule or fault, how urgent, in words, since when [s]."""
