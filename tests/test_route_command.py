@@ -5,18 +5,12 @@ from __future__ import annotations
 import itertools
 import json
 import math
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-JUTREL = Path(sys.executable).with_name("jutrel")
-
-
-def run(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([str(JUTREL), *arguments], capture_output=True, text=True, check=False)
+from tests.command import run
 
 
 def route(*arguments: str) -> dict[str, Any]:

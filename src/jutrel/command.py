@@ -4,22 +4,30 @@ from __future__ import annotations
 
 import gc
 import sys
+from collections.abc import Sequence
 
 
 def main() -> None:
-    """Run the command line; a catalog that cannot be read is told with file, line and field.
-
-    Nothing of what is loaded becomes garbage, so it is not looked for meanwhile.
-    """
+    """Run the command line. Nothing of what is loaded becomes garbage, so it is not looked for meanwhile."""
     gc.disable()
-    from jutrel.catalog.files import BadFile
-    from jutrel.cli import app
+    import jutrel.cli  # noqa: F401
 
     gc.freeze()
     gc.enable()
+    sys.exit(main_with(sys.argv[1:]))
+
+
+def main_with(arguments: Sequence[str]) -> int:
+    """What a command gives back; a catalog that cannot be read is told with file, line and field."""
+    from jutrel.catalog.files import BadFile
+    from jutrel.cli import app
+
     app.pretty_exceptions_enable = False
     try:
-        app()
+        app(arguments, prog_name="jutrel")
     except BadFile as error:
         print(error, file=sys.stderr)
-        sys.exit(2)
+        return 2
+    except SystemExit as done:
+        return done.code if isinstance(done.code, int) else int(done.code is not None)
+    return 0

@@ -73,7 +73,7 @@ def told(entries: list[Entry]) -> tuple[object, ...]:
 
 
 @given(logs(), st.randoms(use_true_random=False))
-@settings(max_examples=150 if DEEP else 60, deadline=None)
+@settings(max_examples=150 if DEEP else 25, deadline=None)
 def test_order_and_repetition_change_nothing(log: list[Plain], rng: random.Random) -> None:
     entries = core(log)
     expected = told(entries)
@@ -99,7 +99,7 @@ def known(out: Heard) -> tuple[object, ...]:
 
 
 @given(logs(), logs(), st.randoms(use_true_random=False))
-@settings(max_examples=400 if DEEP else 200, deadline=None)
+@settings(max_examples=400 if DEEP else 80, deadline=None)
 def test_one_more_entry_comes_to_what_all_at_once_come_to(
     log: list[Plain], other: list[Plain], r: random.Random
 ) -> None:
@@ -128,7 +128,7 @@ def test_one_more_entry_comes_to_what_all_at_once_come_to(
 
 
 @given(logs())
-@settings(max_examples=150 if DEEP else 60, deadline=None)
+@settings(max_examples=150 if DEEP else 25, deadline=None)
 def test_whatever_is_done_a_hold_needs_a_right_to_go(log: list[Plain]) -> None:
     """Every report of Mend or worse is open, or an entry that had seen it set it aside by a row of the table."""
     entries = core(log)

@@ -54,7 +54,7 @@ def dense_grid(a: tuple[float, float], b: tuple[float, float], step: float = 0.1
 
 
 @given(spots, spots)
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=4, deadline=None)
 def test_as_short_as_a_dense_grid_says(a: tuple[float, float], b: tuple[float, float]) -> None:
     line, metres = shortest_leg(a, b, DRAWING.obstacles)
     assert metres <= dense_grid(a, b) + 0.15  # the grid rounds the two ends

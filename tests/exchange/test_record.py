@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import subprocess
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -21,12 +19,12 @@ from jutrel.demo.shifts import SHIFTS
 from jutrel.demo.story import story
 from jutrel.exchange.record import record_schema
 from jutrel.settings import Settings
+from tests.command import run
 from tests.conftest import CATALOG
 from tests.device import Device
 from tests.walks import MODEL
 
 ROOT = Path(__file__).resolve().parents[2]
-JUTREL = Path(sys.executable).with_name("jutrel")
 
 
 @pytest.fixture
@@ -35,10 +33,6 @@ def tablet(demo: str) -> Iterator[Device]:
         device = Device(http)
         device.sign_in()
         yield device
-
-
-def run(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([str(JUTREL), *arguments], capture_output=True, text=True, check=False)
 
 
 def test_the_schema_in_docs_is_the_one_in_force() -> None:

@@ -5,8 +5,6 @@ from __future__ import annotations
 import dataclasses
 import io
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +17,7 @@ from jutrel.catalog.whole import FOLDER, Catalog
 from jutrel.core.grading.grade import Grade
 from jutrel.demo.story import WHO
 from jutrel.settings import Settings
+from tests.command import run
 from tests.conftest import CATALOG
 from tests.device import Device
 
@@ -79,12 +78,7 @@ def test_nothing_that_comes_later_changes_it(bare: str, tmp_path: Path) -> None:
 
     file = tmp_path / "record.json"
     file.write_bytes(record)
-    done = subprocess.run(
-        [str(Path(sys.executable).with_name("jutrel")), "replay", str(file)],
-        capture_output=True,
-        text=True,
-        check=False,
-    )
+    done = run("replay", str(file))
     assert done.returncode == 0, done.stderr
     out = json.loads(done.stdout)
     assert out["same"] is True  # under the catalog that ships
@@ -92,12 +86,7 @@ def test_nothing_that_comes_later_changes_it(bare: str, tmp_path: Path) -> None:
     tampered["verdict"]["outcome"] = "held"
     tampered["verdict"]["items"][0]["grade"] = "hold"
     file.write_text(json.dumps(tampered))
-    done = subprocess.run(
-        [str(Path(sys.executable).with_name("jutrel")), "replay", str(file)],
-        capture_output=True,
-        text=True,
-        check=False,
-    )
+    done = run("replay", str(file))
     out = json.loads(done.stdout)
     assert (out["same"], out["then"]["outcome"], out["now"]["outcome"]) == (False, "held", "ready")
     assert out["changed"] == [{"checkpoint": "teeth", "failure_mode": "wear", "then": "hold", "now": "watch"}]

@@ -4,7 +4,7 @@ Whatever happens: no acknowledged Mend or worse disappears from the machine's st
 whose author had seen it. The oracle is written apart from the product: it keeps what was acknowledged and
 asks of each report that is gone who set it aside, and by what right.
 
-50 examples in `make test`, 2,000 in `make test-deep` (JUTREL_DEEP=1).
+24 examples in `make test`, 2,000 in `make test-deep` (JUTREL_DEEP=1).
 """
 
 from __future__ import annotations
@@ -527,7 +527,7 @@ def test_no_acknowledged_mend_disappears(yard: type[Yard]) -> None:
     run_state_machine_as_test(
         yard,
         settings=settings(
-            max_examples=2000 if DEEP else 50,
+            max_examples=2000 if DEEP else 24,
             stateful_step_count=40 if DEEP else 30,
             deadline=None,
             suppress_health_check=list(HealthCheck),

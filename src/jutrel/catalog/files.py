@@ -74,6 +74,11 @@ def _node(event: Any, line: int) -> _Node:
     return _Node(line, _typed(event.value, bool(event.implicit[0])))
 
 
+_READ: dict[str, _Node] = {}
+MOST_READ = 400
+"""So many texts are not read again by a process: a folder of which one file changed is read as that one file."""
+
+
 class SourceFile:
     """A parsed YAML file that still knows the line of every field.
 
@@ -86,7 +91,11 @@ class SourceFile:
             text = path.read_text(encoding="utf-8") if text is None else text
             if len(text.encode()) > MOST_BYTES:
                 raise BadFile(path, 1, "file", "is larger than {it} kB", it=MOST_BYTES // 1000)
-            root = self._read(text)
+            root = _READ.get(text)
+            if root is None and (root := self._read(text)) is not None:
+                if len(_READ) >= MOST_READ:
+                    _READ.clear()
+                _READ[text] = root
         except (yaml.YAMLError, UnicodeDecodeError, UnicodeEncodeError) as error:
             mark = getattr(error, "problem_mark", None)
             problem = getattr(error, "problem", None) or str(error)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ast
 import hashlib
+from functools import lru_cache
 from pathlib import Path
 
 from jutrel.catalog.whole import FOLDER
@@ -64,8 +65,9 @@ def deciding(core: Path = CORE) -> tuple[Path, ...]:
     return tuple(sorted(p for p in found if DRAWN not in p.relative_to(core).parts))
 
 
+@lru_cache(maxsize=4)
 def judgement(core: Path = CORE) -> str:
-    """The version of judgement of a core, as its files stand."""
+    """The version of judgement of a core, as its files stood when a process asked first: it runs what it loaded."""
     told = hashlib.sha256()
     for path in deciding(core):
         told.update(f"{path.relative_to(core).as_posix()} {digest(ast.parse(path.read_text('utf-8')))}\n".encode())

@@ -17,13 +17,13 @@ const unsaved = ref("");
 const says = computed(() => unsaved.value || unread.value);
 const told = useTold();
 const editing = ref(false);
-const form = reactive({ id: "", name: "", role: "" as Person["role"], pin: "", active: true, fresh: true });
+const form = reactive({ id: "", name: "", role: roles.value[0]!, pin: "", active: true, fresh: true });
 
 const tell = (p: Problem | null) => (unsaved.value = p?.detail ?? t("connection.awayLong"));
 
 function edit(p: Person | null) {
   unsaved.value = "";
-  Object.assign(form, p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: "" as Person["role"], pin: "", active: true, fresh: true });
+  Object.assign(form, p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: roles.value[0]!, pin: "", active: true, fresh: true });
   editing.value = true;
 }
 async function save() {
