@@ -16,7 +16,7 @@ from tests.clearance.oracle import Act
 from tests.clearance.world import PEOPLE, PLACES, SITE, Asked, World, made
 from tests.deep import DEEP
 
-SEEDS = range(2000 if DEEP else 16)
+SEEDS = range(2000 if DEEP else 40)
 MOST_STEPS = 16
 ME = "Mira"
 
