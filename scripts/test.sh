@@ -6,7 +6,7 @@ scripts/setup.sh dev || exit 1
 mkdir -p .jutrel
 nice -n 19 make -s check > .jutrel/check.log 2>&1 &
 check=$!
-.venv/bin/python -m pytest -n 4 --dist worksteal
+.venv/bin/python -m pytest -n 3 --dist worksteal
 tests=$?
 if ! wait "$check"; then
   cat .jutrel/check.log

@@ -42,15 +42,9 @@ settings.register_profile("jutrel", derandomize=not DEEP, deadline=None)
 settings.load_profile("jutrel")
 
 
-LONG = ("browser/test_run.py", "browser/test_live_shift.py", "browser/test_fit.py", "browser/test_languages.py")
-
-
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Browsers last: their driver keeps an event loop in the thread, and nothing else can run one beside it.
-
-    Of these the longest first, so that no worker begins one when the others are done.
-    """
-    items.sort(key=lambda item: ("tests/browser/" in item.nodeid, not any(x in item.nodeid for x in LONG)))
+    """Browsers last: their driver keeps an event loop in the thread, and nothing else can run one beside it."""
+    items.sort(key=lambda item: "tests/browser/" in item.nodeid)
 
 
 @pytest.fixture(scope="session")
