@@ -137,7 +137,7 @@ def test_what_was_taken_from_a_gauge_and_changed_by_hand_counts_as_the_gauge_tol
         return [r["field"] for r in taken["refused"]] or grade
 
     alone, beside, better = read(200), read(270, told={"pressure": 200}), read(200, told={"pressure": 270})
-    assert alone == beside == better == ["hold"]
+    assert (alone, "hold" in beside, "hold" in better) == (["hold"], True, True)
     assert read(280, told={"nuts": 3}) == ["told.nuts"]
 
 

@@ -18,6 +18,7 @@ from jutrel.core.grading.rulebook import Attribute, AttributeKind, Worse
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.machine.family import Checkpoint
 from jutrel.core.procedure.outcome import FAILED
+from tests.deep import DEEP
 from tests.walks import BOOK, MODEL, walk_with
 
 POINTS = walk_with(MODEL.options).checkpoints
@@ -58,7 +59,7 @@ def cases(draw: st.DrawFn) -> tuple[Checkpoint, Finding, dict[str, Any]]:
 
 
 @given(cases(), st.data())
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=600 if DEEP else 200, deadline=None)
 def test_grade_never_falls_when_a_finding_gets_worse(
     case: tuple[Checkpoint, Finding, dict[str, Any]], data: st.DataObject
 ) -> None:

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.route.ground import CLEARANCE_M, crosses, inside, shortest_leg
+from tests.deep import DEEP
 from tests.walks import MODEL
 
 DRAWING = plan_drawing(MODEL.shape)
@@ -54,7 +55,7 @@ def dense_grid(a: tuple[float, float], b: tuple[float, float], step: float = 0.1
 
 
 @given(spots, spots)
-@settings(max_examples=4, deadline=None)
+@settings(max_examples=8 if DEEP else 4, deadline=None)
 def test_as_short_as_a_dense_grid_says(a: tuple[float, float], b: tuple[float, float]) -> None:
     line, metres = shortest_leg(a, b, DRAWING.obstacles)
     assert metres <= dense_grid(a, b) + 0.15  # the grid rounds the two ends

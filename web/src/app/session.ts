@@ -23,16 +23,17 @@ export const useSession = defineStore("session", () => {
   /** Whom to call in an emergency, and under which number: the last that this device heard, signed in or not. */
   const numbers = useStorage<[string, string][]>("jutrel-numbers", []);
   const known = ref(false);
-  const rights = ref<Schemas["Right"][]>([]);
-  /** Whether who is signed in may do something; the server decides again when it is done. */
-  const may = (right: Schemas["Right"]) => rights.value.includes(right);
+  const rights = ref<Schemas["Right"][] | null>(null);
+  /** Whether who is signed in may do something; the server decides again when it is done, and alone where a session
+   * was kept here before it told rights. */
+  const may = (right: Schemas["Right"]) => person.value !== null && (rights.value?.includes(right) ?? true);
   /** What was written from `since` on is the session's own; null: not known, then all pens are shown. */
   const pen = ref<{ person: string; since: string } | null>(null);
 
   function set(found: KeptSession | null) {
     person.value = found?.person ?? null;
     pen.value = found?.since ? { person: found.person.id, since: found.since } : null;
-    rights.value = found?.may ?? [];
+    rights.value = found?.may ?? null;
     site.value = found?.site ?? "";
     zone.value = found?.zone ?? "UTC";
     usual.value = found?.units ?? "metric";

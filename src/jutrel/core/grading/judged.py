@@ -59,14 +59,34 @@ def reading_of(entry: Entry, walk: Walk) -> Reading:
     return replace(now, judgement=_at_least(now.judgement, came), finding=finding)
 
 
-def _reading_now(entry: Entry, walk: Walk) -> Reading:
+def found_in(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
+    """All that a reading amounts to: when it came in, by hand and by instrument; none is chosen, all are graded.
+
+    Two judgements can be as hard as each other and find different things, of which one holds the machine.
+    """
+    out = [Finding(entry.came.mode, dict(entry.came.attributes))] if entry.came is not None and entry.came.mode else []
+    for reading in _readings(entry, walk):
+        if reading.finding is not None:
+            found = Finding(reading.finding[0], dict(reading.finding[1]))
+            out += [found] if found not in out else []
+    return tuple(out)
+
+
+def _readings(entry: Entry, walk: Walk) -> tuple[Reading, ...]:
+    """By hand, and by instrument where that told otherwise."""
     assert isinstance(entry.what, Read)
     by_hand = _read(entry.what, entry.what.given, walk)
     told = {**entry.what.told, **entry.told}
-    if not told:
-        return by_hand
-    by_device = _read(entry.what, {**entry.what.given, **told}, walk)
-    worse = max(by_device, by_hand, key=lambda r: (HARDER.index(r.judgement.band), r.finding is not None))
+    return (_read(entry.what, {**entry.what.given, **told}, walk), by_hand) if told else (by_hand,)
+
+
+def _reading_now(entry: Entry, walk: Walk) -> Reading:
+    assert isinstance(entry.what, Read)
+    readings = _readings(entry, walk)
+    if len(readings) == 1:
+        return readings[0]
+    worse = max(readings, key=lambda r: (HARDER.index(r.judgement.band), r.finding is not None))
+    told = {**entry.what.told, **entry.told}
     return replace(worse, judgement=_beside(worse.judgement, listed(entry.what.reading).inputs, told))
 
 
@@ -105,7 +125,7 @@ def _at_least(now: Judgement, came: Came | None) -> Judgement:
 
 def came_of(judgement: Judgement, findings: Sequence[Finding]) -> Came:
     """What is kept of a judgement: the band, what to do, and the finding that it amounts to."""
-    found = findings[0] if findings else None
+    found = next((f for f in findings if f.put_right is None), None)
     return Came(
         judgement.band.value,
         judgement.action,

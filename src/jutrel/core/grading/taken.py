@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Annotated
 
-from jutrel.core.grading.judged import came_of, harder, level_now, level_of, reading_of
+from jutrel.core.grading.judged import came_of, found_in, harder, level_now, level_of, reading_of
 from jutrel.core.inspection.finding import Answer, Finding
 from jutrel.core.inspection.kinds import Answered, Measured, Read
 from jutrel.core.inspection.look import Look
@@ -79,11 +79,10 @@ def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
         case Answered(answer=Answer.DEFECT, findings=findings):
             return findings
         case Read() as r:
-            found = reading_of(entry, walk)
-            if found.finding is not None:
-                return (Finding(found.finding[0], dict(found.finding[1])),)
+            if found := found_in(entry, walk):
+                return found
             modes = READINGS[r.reading].modes if r.reading in READINGS else ()
-            if r.put_right is not None and modes and found.judgement.band is not Band.REFUSED:
+            if r.put_right is not None and modes and reading_of(entry, walk).judgement.band is not Band.REFUSED:
                 return (Finding(modes[0], {}, put_right=r.put_right),)
             return ()
         case Measured() as m:
