@@ -60,7 +60,7 @@ def test_a_finding_as_hard_but_milder_does_not_take_the_place_of_the_first() -> 
     assert RUN_FLAT in [f.attributes for f in findings_of(soft, walk)]
 
 
-@pytest.mark.parametrize(("pressure", "limit"), [(200.0, 0.1), (275.0, 1.2)])
+@pytest.mark.parametrize(("pressure", "limit"), [(200.0, 0.1), (365.0, 1.2)])
 def test_what_was_read_keeps_its_judgement_and_a_harder_one_reaches_it(
     tablets: Tablets, bare: str, monkeypatch: pytest.MonkeyPatch, pressure: float, limit: float
 ) -> None:
@@ -79,4 +79,4 @@ def test_what_was_read_keeps_its_judgement_and_a_harder_one_reaches_it(
     # What is read from now on is judged by today's rules alone.
     fresh = pressed(mira, pressure, "tyre-rear-right")
     items = verdict(bare, fresh)["items"]
-    assert any(i["checkpoint"] == "tyre-rear-right" and i["grade"] == "hold" for i in items) is (pressure == 275.0)
+    assert any(i["checkpoint"] == "tyre-rear-right" and i["grade"] == "hold" for i in items) is (pressure == 365.0)

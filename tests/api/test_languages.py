@@ -148,8 +148,8 @@ def test_two_people_with_two_languages_at_one_look(tablets: Tablets) -> None:
     assert [t["verdict"]["outcome"] for t in told] == ["held", "held"]
     assert told[0]["verdict"]["why"].startswith("Do not start it:")
     assert told[1]["verdict"]["why"].startswith("No la arranque:")
-    assert "Smoke." in told[0]["verdict"]["why"]
-    assert "Humo." in told[1]["verdict"]["why"]
+    assert "“Smoke”." in told[0]["verdict"]["why"]
+    assert "«Humo»." in told[1]["verdict"]["why"]
     sign = osk.signature(look)
     sign["what"]["language"] = "es"
     assert osk.send("ex-04", look, [sign]).json()["refused"] == []

@@ -54,6 +54,9 @@ def say_yes(me: Hand, clock: Clock) -> str:
     step = str(card.get_attribute("data-test"))[4:]
     if step == "place":
         me.tap("work-usual")
+    for first in ("walk-in", "way-self-test"):
+        if me.page.locator(f"[data-test=now-{step}] [data-test={first}]").count():
+            me.tap(first)
     for part in me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-]").all():
         part.click()
     me.grease()

@@ -55,7 +55,7 @@ def _acts(kind: str, rng: random.Random, when: int, before: list[Act], hours: fl
                 out.append(act(rng.choice(("Osk", "Dag", "Mira")), "checks", "boom", after=rng.choice((13, 50))))
             return out
         case "limit":
-            on = rng.choice(("sag", "horn"))
+            on = rng.choice(("links", "horn"))
             out = [act(who, "whole", limit=on)]
             if rng.random() < 0.7:
                 out.append(act("Pell", "accepts", on, after=12))

@@ -23,7 +23,7 @@ from tests.device import CRACK, Device
 
 UNSEEN = {"answer": "unseen", "reason": "too dark to see it"}
 MIRROR = {"answer": "defect", "findings": [{"failure_mode": "broken", "attributes": {"broken": "cracked"}}]}
-SAG = {"answer": "defect", "findings": [{"failure_mode": "tension", "attributes": {"tension": "far"}}]}
+LINKS = {"answer": "defect", "findings": [{"failure_mode": "pin-out", "attributes": {"pin_out": "proud"}}]}
 HORN = {"answer": "defect", "findings": [{"failure_mode": "inoperative", "attributes": {"works": "weak"}}]}
 
 
@@ -201,21 +201,21 @@ def test_a_walk_that_saw_nothing_and_was_ended_holds_it(yard: Yard) -> None:
 
 def test_a_limit_that_nobody_accepted_is_started_and_not_worked(yard: Yard) -> None:
     me, machine = yard.tablet("Mira"), yard.machine("tolvane-e24")
-    me.whole(machine, {"sag-left": SAG})
+    me.whole(machine, {"links-left": LINKS})
     assert (go(me, machine), may(me, machine)) == ("limited", True)
     stream = started(me, machine)
     now = to_work(me, machine, stream)
     assert (now["stand"], now["ready_to_work"]) == ("not-cleared", False), now["missing"]
     assert "supervisor" in now["says"]
-    defect = next(d for d in me.open(machine) if d["checkpoint"] == "sag-left")
-    what = {"checkpoint": "sag-left", "failure_mode": "tension", "reason": "short runs only"}
+    defect = next(d for d in me.open(machine) if d["checkpoint"] == "links-left")
+    what = {"checkpoint": "links-left", "failure_mode": "pin-out", "reason": "short runs only"}
     accept = yard.boss.entry("accepted", defect["entries"], **what)
     assert sent(yard.boss, machine, f"defect.{defect['id']}", accept) == []
     assert to_work(me, machine, stream)["ready_to_work"]
     # The same the next day: yesterday's word is yesterday's.
     yard.later(me, hours=24)
     me.sign_in()
-    me.whole(machine, {"sag-left": SAG | {"answer": "sound", "findings": []}})
+    me.whole(machine, {"links-left": LINKS | {"answer": "sound", "findings": []}})
     now = run_of(me, machine, stream)
     assert not now["ready_to_work"]
 
@@ -620,15 +620,15 @@ def test_a_release_of_somebody_who_left(yard: Yard) -> None:
 def test_a_mechanics_word_in_a_look_with_a_pen_that_ended(yard: Yard) -> None:
     """What clears in a look counts from a living pen, too; it is kept and does not count."""
     me, machine = yard.tablet("Mira"), yard.machine("tolvane-e24")
-    me.whole(machine, {"sag-left": SAG})
+    me.whole(machine, {"links-left": LINKS})
     tab = yard.tablet("Dag")
     look = tab.new_id()
-    sound = tab.entry("answered", tab.seen(machine, "sag-left"), checkpoint="sag-left", answer="sound")
+    sound = tab.entry("answered", tab.seen(machine, "links-left"), checkpoint="links-left", answer="sound")
     walk = [tab.opening(machine), sound]
     tab.http.delete("/api/session")
     tab.sign_in("Mira")
     assert sent(tab, machine, look, *walk) == []
-    assert [d["checkpoint"] for d in tab.open(machine)] == ["sag-left"]
+    assert [d["checkpoint"] for d in tab.open(machine)] == ["links-left"]
 
 
 def test_signed_in_the_name_of_somebody_who_signed_out_in_another_tab(yard: Yard) -> None:

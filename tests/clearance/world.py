@@ -40,12 +40,12 @@ from tests.conftest import CATALOG
 
 MODEL = "tolvane-e24"
 PLACES = {
-    "boom": "boom", "lock": "lock-lever", "coupler": "coupler-lock", "horn": "horn-button", "sag": "sag-left",
+    "boom": "boom", "lock": "lock-lever", "coupler": "coupler-lock", "horn": "horn-button", "links": "links-left",
     "teeth": "teeth", "door": "door",
 }  # fmt: skip
 FOUND: dict[str, tuple[str, dict[str, str]]] = {
     "boom": ("crack", {"crack_where": "parent"}),
-    "sag": ("tension", {"tension": "far"}),
+    "links": ("pin-out", {"pin_out": "proud"}),
     "horn": ("inoperative", {"works": "weak"}),
 }
 ROLES = {"Mira": Role.OPERATOR, "Osk": Role.OPERATOR, "Ines": Role.OPERATOR, "Dag": Role.MECHANIC,

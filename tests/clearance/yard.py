@@ -87,14 +87,27 @@ def readied(me: Device, machine: str, pause: Callable[[], None] = lambda: None, 
     for _ in range(6):
         pause()
         now = run_of(me, machine, stream)
+        near(me, machine, stream, now)
         todo = [*left(now, "ready"), *left(now, "start", engine=None)]
-        todo = [s for s in todo if {x["id"]: x for x in now["steps"]}[s]["mark"] in ("open", "later")]
-        if not todo:
+        by_id = {x["id"]: x for x in now["steps"]}
+        todo = [s for s in todo if by_id[s]["mark"] in ("open", "later", "void")]
+        if any(s["near"] and not s["settled"] for s in now["steps"]):
+            # Nobody near is said when nobody is any more.
+            todo = [s for s in todo if not by_id[s]["nobody"] and s != "horn"]
+        elif not todo:
             break
         if "limits" in todo:
             say(me, machine, stream, "limits", word=now["gate"]["accepted_as"])
-        say(me, machine, stream, *(s for s in todo if s != "limits"))
+        if rest := [s for s in todo if s != "limits"]:
+            say(me, machine, stream, *rest)
     return stream
+
+
+def near(me: Device, machine: str, stream: str, now: Plain) -> None:
+    """The tests for which somebody walks in, engine off and key on, as far as they can be made."""
+    for s in now["steps"]:
+        if s["near"] and s["mark"] == "open" and now["engine"] == "stopped":
+            say(me, machine, stream, s["id"], word=" ".join(p["id"] for p in s["parts"]))
 
 
 def started(me: Device, machine: str, pause: Callable[[], None] = lambda: None, **more: Any) -> str:
@@ -117,10 +130,11 @@ def to_work(me: Device, machine: str, stream: str) -> Plain:
         ]  # fmt: skip
         if not todo:
             break
-        say(me, machine, stream, *(s["id"] for s in todo if not s["parts"]))
+        if plain := [s["id"] for s in todo if not (s["parts"] or s["ways"])]:
+            say(me, machine, stream, *plain)
         for s in todo:
-            if s["parts"]:
-                say(me, machine, stream, s["id"], word=" ".join(p["id"] for p in s["parts"]))
+            if s["parts"] or s["ways"]:
+                say(me, machine, stream, s["id"], word=" ".join(p["id"] for p in [*s["parts"], *s["ways"][:1]]))
     return run_of(me, machine, stream)
 
 

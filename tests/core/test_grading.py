@@ -139,7 +139,7 @@ def test_a_floor_says_its_limit_beside_that_of_the_table() -> None:
 def test_the_trace_tells_the_worst_that_was_seen_and_leaves_out_what_that_implies() -> None:
     out = graded(BY_ID["arm-cylinder"], Finding("leak", {"leak_class": "III", "coupling": "other"}))
     assert [t.rule for t in out.trace] == ["power.leak.III"]
-    assert str(out.trace[0].says) == "Drops fall. It gets worse with every hour of work."
+    assert str(out.trace[0].says) == "Arm cylinder: reported as “Drops fall”. It gets worse with every hour of work."
     both = graded(BY_ID["slew-bolts"], Finding("fastener", {"fastener_state": "missing", "fastener_share": "fifth"}))
     assert [t.rule for t in both.trace] == ["carry.fastener.loose+fifth", "carry.fastener.missing+several"]
 

@@ -88,7 +88,7 @@ def test_another_reading_at_the_same_place_clears_nothing() -> None:
 
 def test_what_cannot_be_judged_is_not_kept() -> None:
     """Taken one minute after the stop it shows too little; kept, it could set aside what was read properly."""
-    with pytest.raises(BadInput, match="cannot be judged so: Wait 4 minutes more") as refused:
+    with pytest.raises(BadInput, match="cannot be judged so: Wait 4 min more") as refused:
         check_read("engine-oil", "engine-oil", {"seen": 0.6, "minutes": 1.0}, MODEL)
     assert refused.value.field == "given"
     alone = verdict_of([*walked(), read(200, {"seen": -0.9, "minutes": 1.0})])

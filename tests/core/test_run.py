@@ -75,7 +75,7 @@ class Hand:
         wait = WAITS.get(step.wait, step.wait_s) if step.wait else 0.0
         value = step.low + 1 if step.unit else None
         reason = "tried" if outcome is not Outcome.DONE else ""
-        word = " ".join(p.id for p in step.parts)
+        word = " ".join(p.id for p in [*step.parts, *step.ways[:1]])
         for p in step.points if outcome is Outcome.DONE else ():
             self.say(Greased(p.id, Took.GREASED, p.strokes, 6200.0))
         self.say(Stepped(step.id, outcome, value, word, reason), wait + 2)
@@ -95,15 +95,18 @@ class Hand:
 
 def script(all_: Sequence[Step]) -> list[Step | EngineNow]:
     """A whole run in an order that the trade allows."""
-    out: list[Step | EngineNow] = [s for s in all_ if s.before_crank and s.id != "limits"]
+    off = [s for s in all_ if s.phase is Phase.TESTS and s.engine is EngineNow.STOPPED]
+    before = [s for s in all_ if s.before_crank and s.id != "limits"]
+    clear = next(i for i, s in enumerate(before) if s.nobody)
+    out: list[Step | EngineNow] = [*before[:clear], *off, *before[clear:]]  # the zones are walked before anybody cranks
     out += [EngineNow.CRANKING, EngineNow.RUNNING]
-    left = [s for s in all_ if not s.before_crank and s.phase is not Phase.SHUTDOWN]
+    left = [s for s in all_ if not s.before_crank and s.phase is not Phase.SHUTDOWN and s not in off]
     while left:  # a step whose own forerunners are through; moving off when everything else is
         done = {s.id for s in out if isinstance(s, Step)}
         step = next(s for s in left if set(s.after) <= done and (s.phase is not Phase.MOVE_OFF or not early(left)))
         out.append(step)
         left.remove(step)
-    shutdown = [s for s in all_ if s.phase is Phase.SHUTDOWN]
+    shutdown = [s for s in all_ if s.phase is Phase.SHUTDOWN and not s.instead]
     out += [s for s in shutdown if s.engine is not EngineNow.STOPPED]
     return [*out, EngineNow.STOPPED, *(s for s in shutdown if s.engine is EngineNow.STOPPED)]
 
@@ -179,6 +182,10 @@ def check(hand: Hand, now: RunState) -> None:
                 assert said.get(s.id) is Outcome.DONE or until is Outcome.DONE, f"{now.stand} with {s.id} open"
             elif s.before_crank and s.life:
                 assert s.id == "limits" or said.get(s.id) is Outcome.DONE, s.id  # there are none to accept here
+        words = [e.what.step for e in hand.entries if isinstance(e.what, Stepped)]
+        near = {s.id for s in hand.steps if s.near}
+        last_near = max((i for i, w in enumerate(words) if w in near), default=-1)
+        assert last_near < max(i for i, w in enumerate(words) if w == "people-clear"), "somebody was near since"
     if now.ready_to_work:
         for s in hand.steps:
             if s.life and s.phase in (Phase.TESTS, Phase.START) and s.kind is not StepKind.INTERLOCK:
@@ -192,6 +199,8 @@ def check(hand: Hand, now: RunState) -> None:
         assert engines[-1] is EngineNow.STOPPED
         for s in hand.steps:
             if s.phase is Phase.SHUTDOWN and s.life:
+                if s.id == ("left-on" if said.get("purge") is Outcome.DONE else "purge"):
+                    continue  # the lamp went out, or it was left with the isolator on
                 assert said.get(s.id) is Outcome.DONE, f"secured with {s.id} {said.get(s.id)}"
     for s in now.steps:
         if s.mark in (Mark.LATER, Mark.WAITING, Mark.VOID, Mark.LOST):
@@ -493,7 +502,8 @@ def test_of_two_who_differ_the_worse_counts_until_one_has_seen_both() -> None:
     again = Stepped(brake.id, Outcome.DONE)
     hand.entries.append(Entry(uuid7(hand.at, noise=5), "m", "look", MIRA, hand.at, again, frozenset(found.heads)))
     assert mark(hand, "park-brake-test") is Mark.VOID, "tried while nobody knew that the brake pulls"
-    hand.do(next(s for s in hand.steps if s.id == "park-brake-test"))
+    for step in (s for s in hand.steps if brake.id in s.after):
+        hand.do(step)
     assert hand.state().ready_to_work
 
 
@@ -530,7 +540,12 @@ def test_limits_are_accepted_as_they_are_and_not_as_they_were() -> None:
     assert hand.state(gate).ready_to_start
     other = replace(gate, accepted_as="two")
     assert not hand.state(other).ready_to_start
-    play(hand, [m for m in script(hand.steps) if not isinstance(m, Step) or (not m.before_crank and m.engine)][:-20])
+    play(
+        hand,
+        [m for m in script(hand.steps) if not isinstance(m, Step) or (not m.before_crank and m.engine and not m.near)][
+            :-20
+        ],
+    )
     assert hand.state(gate).stand in TURNING
     assert hand.state(other).stand is not Stand.STOP, "nobody stops an engine for limits that came up"
     assert not hand.state(other).ready_to_work
@@ -571,12 +586,92 @@ def test_person_detection_counts_camera_by_camera_and_part_by_part() -> None:
     cameras = {"detection-rear", "detection-left", "detection-right"}
     hand = Hand(steps(EXCAVATOR))
     assert cameras <= {s.id for s in hand.steps}
+    for move in script(hand.steps):
+        if not isinstance(move, Step) or not (move.parts or move.ways):
+            play(hand, [move])
+            continue
+        every = [p.id for p in move.parts or move.ways]
+        for left in every if move.parts else [" ".join(every), ""]:
+            hand.say(
+                Stepped(move.id, Outcome.DONE, None, " ".join(p for p in every if p != left) if move.parts else left)
+            )
+            assert mark(hand, move.id) is Mark.VOID, (move.id, left)
+        hand.do(move)
+        if move.id == "detection-stop":
+            break
+    assert {s.id for s in hand.steps if s.parts} >= {*cameras, "detection-test"}
+
+
+def test_nobody_stands_near_a_machine_that_turns_for_any_test() -> None:
+    """Zones and camera are tried with the engine off; who says so later stops it, and looks round once more."""
+    for model in MODELS:
+        for step in (s for s in steps(model) if s.near):
+            assert (step.engine, step.people) == (EngineNow.STOPPED, 2)
+            assert {"key-on", "current-on"} & set(step.after) or step.id == "detection-test", step.id
     hand = until(EXCAVATOR, Stand.READY_TO_WORK)
-    for step in (s for s in hand.steps if s.parts):
-        every = [p.id for p in step.parts]
-        for left in every:
-            hand.say(Stepped(step.id, Outcome.DONE, None, " ".join(p for p in every if p != left)))
-            assert mark(hand, step.id) is Mark.VOID, (step.id, left)
-            assert not hand.state().ready_to_work
-        hand.do(step)
+    hand.do(next(s for s in hand.steps if s.id == "detection-rear"))
+    assert (hand.state().stand, mark(hand, "people-clear")) == (Stand.STOP, Mark.VOID)
+    # And before the start: nobody near was said too early, and is said again.
+    hand = Hand(steps(EXCAVATOR))
+    moves = script(hand.steps)
+    clear = next(m for m in moves if isinstance(m, Step) and m.nobody)
+    first = moves.index(next(m for m in moves if isinstance(m, Step) and m.near))
+    play(hand, [*moves[:first], clear, *[m for m in moves[first : moves.index(EngineNow.CRANKING)] if m is not clear]])
+    assert not hand.state().ready_to_start
+    play(hand, [clear, next(s for s in hand.steps if s.id == "horn")])
+    assert hand.state().ready_to_start
+
+
+@pytest.mark.parametrize("kind", ["warns", "warns outside", "stops"])
+def test_a_detection_that_only_warns_can_be_ready_to_work(kind: str) -> None:
+    """Neither stop nor outside alarm is asked of a unit that has none; of one that has it, it is."""
+    fitted = {"warns": set(), "warns outside": {"detection-outside"}, "stops": {"detection-stops"}}[kind]
+    hand = Hand(steps(EXCAVATOR, {"person-detection", "exhaust-fluid", *fitted}))
+    parts = {p.id for s in hand.steps if s.id == "detection-test" for p in s.parts}
+    assert parts == {"several", "inside"} | ({"outside"} if kind == "warns outside" else set())
+    assert any(s.id == "detection-stop" for s in hand.steps) is (kind == "stops")
+    moves = script(hand.steps)
+    play(hand, moves[: next(i for i, m in enumerate(moves) if isinstance(m, Step) and m.phase is Phase.MOVE_OFF)])
     assert hand.state().ready_to_work
+
+
+def test_a_purge_lamp_that_stays_on_is_left_with_the_isolator_on() -> None:
+    """It is a defect, the isolator is not turned, and there is a way to leave the machine that counts as secured."""
+    hand = Hand(steps(EXCAVATOR, {"exhaust-fluid"}))
+    moves = script(hand.steps)
+    end = next(i for i, m in enumerate(moves) if isinstance(m, Step) and m.id == "purge")
+    play(hand, moves[:end])
+    assert hand.state().step("left-on") is None
+    by_id = {s.id: s for s in hand.steps}
+    hand.do(by_id["purge"], Outcome.FAILED)
+    state = hand.state()
+    assert state.step("isolator-off") is None
+    assert state.step("left-on") is not None
+    assert mark(hand, "key-away") is Mark.LATER
+    play(hand, [m for m in moves[end + 1 :] if isinstance(m, Step) and m.id not in ("isolator-off", "key-away")])
+    assert hand.state().stand is Stand.STOPPED, "nobody has said yet how it was left"
+    play(hand, [by_id["left-on"], by_id["key-away"]])
+    assert hand.state().stand is Stand.SECURED
+    # The lamp went out after all: the isolator is asked for again.
+    hand.do(by_id["purge"])
+    assert hand.state().stand is Stand.STOPPED
+    play(hand, [by_id["isolator-off"], by_id["key-away"]])
+    assert hand.state().stand is Stand.SECURED
+
+
+def test_outside_comes_before_the_seat_and_the_meter_before_the_key() -> None:
+    """Whatever the order of words: who sits and buckles up first climbs down again."""
+    for model in MODELS:
+        order = [s.id for s in steps(model)]
+        for first, then in (
+            ("isolators", "climb"), ("isolator-second", "climb"), ("lock-bar", "climb"), ("swing-pin", "climb"),
+            ("outside-clear", "climb"), ("climb", "seat"), ("seat", "belt"), ("belt", "key-on"), ("belt", "current-on"),
+            ("cool-down", "meter"), ("meter", "lights-off"), ("meter", "isolator-off"), ("purge", "isolator-off"),
+        ):  # fmt: skip
+            if {first, then} <= set(order):
+                assert order.index(first) < order.index(then), (model.id, first, then)
+    hand = Hand(steps(EXCAVATOR, {"exhaust-fluid"}))
+    early = {s.id: s for s in hand.steps}
+    ready = [s for s in hand.steps if s.phase is Phase.READY and s.id != "limits"]
+    play(hand, [*ready, early["climb"], early["seat"], early["belt"]])
+    assert (mark(hand, "climb"), mark(hand, "belt")) == (Mark.VOID, Mark.VOID)

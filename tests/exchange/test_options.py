@@ -64,9 +64,11 @@ def test_option_off_and_its_checkpoints_are_gone(bare: str, model: Model) -> Non
             if c.id in everything:
                 assert " ".join(c.name.split()) in text, c.id
         steps = {o for s in CATALOG.procedures[model.family.id] for o in s.options | s.without}
+        steps |= {o for s in CATALOG.procedures[model.family.id] for p in s.parts for o in p.options}
+        needs = {o.id: set(o.needs) for o in model.family.options}
         assert steps >= {o for o in model.options if not by_option[o]}, "an option that brings nothing at all"
         for number, off in enumerate(o for o in model.options if by_option[o] and first_with(o, model) is model):
-            rest = [o for o in model.options if o != off]
+            rest = [o for o in model.options if o != off and off not in needs[o]]
             walk, record, text = paper(device, f"unit-{number}", model, rest)
             assert walk == record == everything - by_option[off], off
             for c in model.family.checkpoints:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.figures import limit_out
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import KindOut, Slug
 from jutrel.api.wire_look import DefectOut
@@ -16,7 +17,6 @@ from jutrel.api.wire_machine import (
     BecauseOut,
     CheckpointOut,
     LegOut,
-    LimitOut,
     LogEndOut,
     ModeOut,
     OccasionIn,
@@ -173,7 +173,7 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
         kinds=[KindOut.model_validate(spoken(k, wording)) for k in here.catalog.kinds.values() if k.walked],
         questions=[QuestionOut.model_validate(spoken(q, wording)) for q in here.catalog.questions],
         limits=[
-            LimitOut.model_validate({**spoken(x, wording), "value": model.limits[x.id], "own": x.id in w.own_limits})
+            limit_out(x, model.limits[x.id], x.id in w.own_limits, wording)
             for x in model.family.limits
             if x.id in model.limits
         ],

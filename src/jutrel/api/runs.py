@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from fastapi import APIRouter, Request, Response
 
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.figures import limit_out
 from jutrel.api.panel import stale_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Slug, Uuid7
@@ -27,6 +28,7 @@ from jutrel.api.wire_run import (
     RunOut,
     RunStepOut,
     SchoolNowOut,
+    StepFigureOut,
     StepPartOut,
     StepTakenOut,
     WaitOut,
@@ -123,6 +125,15 @@ def _schools(r: RunOnMachine, schools: Iterable[School], wording: Wording) -> li
     ]
 
 
+def _figures(model: Model, named: Iterable[str], wording: Wording) -> list[StepFigureOut]:
+    kinds = {x.id: x for x in model.family.limits}
+    out = []
+    for key in named:
+        told = limit_out(kinds[key], model.limits.get(key, ""), False, wording)
+        out.append(StepFigureOut(name=told.name, value=told.value if key in model.limits else None, unit=told.unit))
+    return out
+
+
 def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wording: Wording) -> RunStepOut:
     step = s.step
     return RunStepOut(
@@ -154,6 +165,10 @@ def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wor
         within_s=step.within_s,
         needles=list(step.needles),
         parts=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.parts],
+        ways=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.ways],
+        near=step.near,
+        nobody=step.nobody,
+        figures=_figures(r.model, step.figures, wording),
         measures=list(step.measures),
         taken=[
             StepTakenOut(

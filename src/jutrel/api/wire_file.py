@@ -21,14 +21,22 @@ class OptionOut(Out):
     name: str
 
 
+class FigureChoiceOut(Out):
+    """One of the few things that a figure can be."""
+
+    id: str
+    name: str
+
+
 class LimitKindOut(Out):
-    """A figure of a model; no unit: words. `low` and `high` bound what a unit's own may be."""
+    """A figure of a model; no unit: words, or one of `choices`. `low` and `high` bound what a unit's own may be."""
 
     id: str
     name: str
     unit: str
     low: float
     high: float
+    choices: list[FigureChoiceOut]
     value: float | str | None
 
 

@@ -36,6 +36,7 @@ class GateOut(Out):
     may: bool
     held: bool
     why: str
+    no_work: str = Field(description="Why it may be started and may not work; empty: it may, or may not start either.")
     limits: list[str]
     locks: list[LockOut]
     valid_until: datetime | None = Field(
@@ -80,6 +81,10 @@ class RunStepOut(Out):
     within_s: float | None
     needles: list[str] = Field(description="Signals of the machine's bus that matter for it.")
     parts: list[StepPartOut]
+    ways: list[StepPartOut] = Field(description="How it can be done: its word names one of them.")
+    near: bool = Field(description="Somebody stands in the danger area meanwhile.")
+    nobody: bool = Field(description="It says that nobody is near.")
+    figures: list[StepFigureOut] = Field(description="The machine's own figures that are needed for it.")
     measures: list[str] = Field(description="Readings that may be taken for it, at its checkpoint.")
     taken: list[StepTakenOut] = Field(description="What was measured for it in this run, oldest first.")
     points: list[PointOut]
@@ -91,6 +96,14 @@ class StepPartOut(Out):
 
     id: str
     name: str
+
+
+class StepFigureOut(Out):
+    """A figure of this machine; no value: nobody gave it, and the manual says it."""
+
+    name: str
+    value: float | str | None
+    unit: str
 
 
 class PointOut(Out):

@@ -18,6 +18,8 @@ FACTS = {
     "rain": "It rains",
     "people_on_foot": "People are on foot around it",
     "pressurised": "",
+    "unfused": "It lies before any fuse, or beside fuel or a battery",
+    "overhead": "It hangs over people",
     "runs_out": "It reaches the ADD mark before the shift is over",
 }
 """What may stand in a table beside what was observed: facts of the place that never make things better, and how

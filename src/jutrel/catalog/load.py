@@ -19,7 +19,18 @@ from jutrel.catalog.whole import FOLDER, USUAL, Catalog
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.facts import MAIN_TANKS
 from jutrel.core.grading.rulebook import Rulebook
-from jutrel.core.machine.family import Bound, Checkpoint, Duty, Family, LimitKind, Option, OrderRule, Station, System
+from jutrel.core.machine.family import (
+    Bound,
+    Checkpoint,
+    Duty,
+    Family,
+    FigureChoice,
+    LimitKind,
+    Option,
+    OrderRule,
+    Station,
+    System,
+)
 from jutrel.core.machine.kind import Kind, Question, Take
 from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.reading.bound import OF_TANK
@@ -78,6 +89,9 @@ def _checkpoint(
         sees=tuple(doc.sees),
         through=doc.through,
         readings=tuple(_bound(key, given) for key, given in doc.readings.items()),
+        limit=doc.limit,
+        unfused=doc.unfused,
+        overhead=doc.overhead,
     )
 
 
@@ -231,6 +245,10 @@ def load_family(
         if c.through and c.through not in checkpoints:
             says = "'{id}' is shown on '{screen}', which is not there"
             raise source.refuse(("stations",), says, id=c.id, screen=c.through)
+    for i, option in enumerate(file.options):
+        for needed in option.needs:
+            if needed not in options:
+                raise source.refuse(("options", i, "needs"), "there is no option '{it}'", it=needed)
     for i, rule in enumerate(file.order):
         for station_id in (rule.first, *rule.then):
             if station_id not in taken:
@@ -239,11 +257,14 @@ def load_family(
         file.id,
         file.name,
         file.shape,
-        tuple(Option(o.id, o.name) for o in file.options),
+        tuple(Option(o.id, o.name, tuple(o.needs)) for o in file.options),
         tuple(Station(s.id, s.name, s.level, s.stance) for s in file.stations),
         tuple(checkpoints.values()),
         tuple(OrderRule(o.first, tuple(o.then), o.says) for o in file.order),
-        tuple(LimitKind(x.id, x.name, x.unit, x.low, x.high) for x in file.limits),
+        tuple(
+            LimitKind(x.id, x.name, x.unit, x.low, x.high, tuple(FigureChoice(c.id, c.name) for c in x.choices))
+            for x in file.limits
+        ),
         tuple(file.traits),
     )
     traits.check_checkpoints(source, file, family)

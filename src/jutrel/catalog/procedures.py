@@ -52,9 +52,15 @@ def _step(doc: StepDoc, families: frozenset[str]) -> Step:
         frozenset(doc.options),
         frozenset(doc.without),
         frozenset(doc.when),
-        tuple(Part(p.id, p.name) for p in doc.parts),
+        tuple(Part(p.id, p.name, frozenset(p.options)) for p in doc.parts),
         tuple(doc.measures),
         frozenset(doc.schools),
+        ways=tuple(Part(p.id, p.name) for p in doc.ways),
+        near=doc.near,
+        nobody=doc.nobody,
+        instead=doc.instead,
+        spares=tuple(doc.spares),
+        figures=tuple(doc.figures),
     )
 
 
@@ -96,6 +102,13 @@ def load_procedures(
         for option in [*doc.options, *doc.without]:
             if option not in offered:
                 raise source.refuse((*at, "options"), "none of these families has an option '{it}'", it=option)
+        for part in doc.parts:
+            for option in part.options:
+                if option not in offered:
+                    raise source.refuse((*at, "parts"), "none of these families has an option '{it}'", it=option)
+        for key in doc.figures:
+            if not any(key in {x.id for x in families[f].limits} for f in had):
+                raise source.refuse((*at, "figures"), "none of these families has a figure '{it}'", it=key)
         for word in doc.schools:
             if word not in words:
                 raise source.refuse((*at, "schools"), "no school offers '{it}'", it=word)
@@ -130,7 +143,11 @@ def _check(source: SourceFile, at: Loc, doc: StepDoc, docs: Sequence[StepDoc], k
         before = docs[known[name]]
         if before.phase is not doc.phase and before.phase in (Phase.SHUTDOWN, Phase.HAND_OVER):
             raise source.refuse((*at, "after"), "'{step}' belongs to a later part of the run", step=name)
-        if doc.engine is EngineNow.STOPPED and here < ORDER.index(Phase.SHUTDOWN) and before.engine is not None:
+        if (
+            doc.engine is EngineNow.STOPPED
+            and here < ORDER.index(Phase.SHUTDOWN)
+            and before.engine is EngineNow.RUNNING
+        ):
             raise source.refuse((*at, "after"), "'{step}' needs the engine to run", step=name)
     if doc.kind is StepKind.INTERLOCK:
         if not doc.life or doc.phase is not Phase.START or doc.engine is not None:
@@ -158,11 +175,21 @@ def _check(source: SourceFile, at: Loc, doc: StepDoc, docs: Sequence[StepDoc], k
     for key in doc.needles:
         if key not in BY_KEY:
             raise source.refuse((*at, "needles"), "no signal is called '{it}'", it=key)
+    if doc.near and (doc.engine is not EngineNow.STOPPED or doc.people < 2):
+        raise source.refuse(
+            (*at, "near"), "nobody stands near a machine whose engine turns: 'engine: stopped', two people"
+        )
+    if doc.instead and doc.instead not in known:
+        raise source.refuse((*at, "instead"), "there is no step '{step}'", step=doc.instead)
+    for name in doc.spares:
+        if name not in known:
+            raise source.refuse((*at, "spares"), "there is no step '{step}'", step=name)
     if len({p.id for p in doc.parts}) < len(doc.parts) or len(" ".join(p.id for p in doc.parts)) > MOST_WORD:
         raise source.refuse((*at, "parts"), "each part is named once, and all of them fit into a word")
     if doc.unit and doc.low >= doc.high:
         raise source.refuse((*at, "high"), "the highest figure lies above the lowest")
-    if doc.phase in (Phase.WARM_UP, Phase.TESTS, Phase.MOVE_OFF) and doc.engine is not EngineNow.RUNNING:
+    off = doc.phase is Phase.TESTS and doc.engine is EngineNow.STOPPED
+    if doc.phase in (Phase.WARM_UP, Phase.TESTS, Phase.MOVE_OFF) and doc.engine is not EngineNow.RUNNING and not off:
         raise source.refuse((*at, "engine"), "this part of the run has the engine running: say so")
     if doc.phase is Phase.READY and doc.engine is not None:
         raise source.refuse((*at, "engine"), "nothing is said of the engine before it is started")
@@ -194,6 +221,7 @@ def _of_family(
             taken = {b.reading for b in place.readings}
             measures = tuple(m for m in step.measures if m in taken)
             step = replace(step, checkpoints=(place.id,), modes=modes, measures=measures)
+        step = replace(step, figures=tuple(f for f in step.figures if f in {x.id for x in family.limits}))
         if docs[i].greases:
             step = replace(step, points=points)
         out.append(step)

@@ -6,7 +6,15 @@ import hashlib
 from collections.abc import Mapping
 from pathlib import Path
 
-from jutrel.catalog.documents.rules import AtLeastDoc, CitationsFile, FailureModesFile, RegimeFile, RuleDoc, RulesFile
+from jutrel.catalog.documents.rules import (
+    AtLeastDoc,
+    CitationsFile,
+    FailureModesFile,
+    FirstDoc,
+    RegimeFile,
+    RuleDoc,
+    RulesFile,
+)
 from jutrel.catalog.duties import load_duties, source_of
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.whole import Citation, Regime
@@ -18,6 +26,7 @@ from jutrel.core.grading.rulebook import (
     Combination,
     Condition,
     FailureMode,
+    FirstAction,
     PutRightRule,
     Rule,
     Rulebook,
@@ -43,6 +52,8 @@ FLAG_FACTS = {
     "runs_out",
     "runs_out_twice",
     "pressurised",
+    "unfused",
+    "overhead",
 }
 NUMBER_FACTS = {"unmended_reports", "backups_out"}
 WORD_FACTS = {"checkpoint", "system", "fluid", "coupling"}
@@ -127,6 +138,11 @@ def _rule(
     )
 
 
+def _first(doc: FirstDoc) -> FirstAction:
+    at, systems, duties, fluids = map(frozenset[str], (doc.checkpoints, doc.systems, doc.duties, doc.fluids))
+    return FirstAction(doc.says, at, systems, duties, fluids, dict(doc.when))
+
+
 def _modes(source: SourceFile, file: FailureModesFile, attributes: dict[str, Attribute]) -> dict[str, FailureMode]:
     modes: dict[str, FailureMode] = {}
     for i, m in enumerate(file.modes):
@@ -148,9 +164,19 @@ def _modes(source: SourceFile, file: FailureModesFile, attributes: dict[str, Att
                 dict(m.put_right.unless),
                 frozenset(m.put_right.duties),
                 frozenset(m.put_right.not_duties),
+                frozenset(m.put_right.checkpoints),
             )
+        for j, first in enumerate(m.first):
+            for key, value in first.when.items():
+                if key not in m.attributes or attributes[key].rank(value) < 0:
+                    raise source.refuse(
+                        ("modes", i, "first", j, "when", key), "'{value}' is no value of it", value=value
+                    )
+        firsts = tuple(_first(f) for f in m.first)
         powered = tuple(sorted(r.value for r in m.powered))
-        modes[m.id] = FailureMode(m.id, m.name, tuple(m.attributes), m.first_action, put_right, tuple(m.alone), powered)
+        modes[m.id] = FailureMode(
+            m.id, m.name, tuple(m.attributes), m.first_action, put_right, tuple(m.alone), powered, firsts
+        )
     return modes
 
 

@@ -29,7 +29,7 @@ class Words:
 
     >>> from jutrel.core.machine.family import Option
     >>> spoken(Option("beacon", "Beacon"), Wording("xx", {("equipment", "Beacon"): ("Leuchte",)}))
-    {'id': 'beacon', 'name': 'Leuchte'}
+    {'id': 'beacon', 'name': 'Leuchte', 'needs': []}
     """
 
     context: str

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from jutrel.core.procedure.step import Phase, Step, StepKind, Wait
+from jutrel.core.procedure.step import Phase, Step, Wait
 from jutrel.core.procedure.times import warm_up_for
 
 AFTER_STOP = (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)
@@ -105,7 +105,7 @@ class Day:
         """A step, done after its time."""
         waits = {Wait.SECONDS: s.wait_s, Wait.WARM_UP: self.warm_s, Wait.COOL_DOWN: COOL_DOWN_S}
         seconds = waits[s.wait] + 2 if s.wait else self.rng.uniform(3, 8) if s.within_s else self.rng.uniform(4, 14)
-        word = "light" if s.id == "place" else " ".join(p.id for p in s.parts)
+        word = "light" if s.id == "place" else " ".join(p.id for p in (*s.parts, *s.ways[:1]))
         value = meter if s.unit == "h" else None
         for p in s.points:
             took = {"point": p.id, "took": "greased", "strokes": p.fittings * p.strokes, "hours": meter, "note": ""}
@@ -115,17 +115,22 @@ class Day:
     def start(self, meter: float, again: bool = False) -> None:
         """From the seat to moving off; after a stop without what holds for the day."""
         mine = [s for s in self.steps if s.id != "limits" and (not again or s.phase in AFTER_STOP)]
-        for s in in_order(s for s in mine if s.before_crank):
+        before = in_order(s for s in mine if s.before_crank)
+        clear = next(n for n, s in enumerate(before) if s.nobody)
+        near = in_order(s for s in mine if s.near)
+        for s in (*before[:clear], *near, *before[clear:]):
             self.step(s, meter)
         self.add("engine", 3, state="cranking", why="")
         self.add("engine", self.rng.uniform(1.5, 3.5), state="running", why="")
-        rest = [s for s in mine if not s.before_crank and s.phase not in (Phase.SHUTDOWN, Phase.HAND_OVER)]
+        rest = [
+            s for s in mine if not s.before_crank and not s.near and s.phase not in (Phase.SHUTDOWN, Phase.HAND_OVER)
+        ]
         for s in in_order(rest):
             self.step(s, meter)
 
     def shut_down(self, meter: float) -> None:
         """From a good place to the keys."""
-        mine = in_order(s for s in self.steps if s.phase is Phase.SHUTDOWN)
+        mine = in_order(s for s in self.steps if s.phase is Phase.SHUTDOWN and not s.instead)
         for s in (s for s in mine if not _stands(s, mine)):
             self.step(s, meter)
         self.add("engine", 4, state="stopped", why="")
@@ -136,7 +141,7 @@ class Day:
 def _stands(step: Step, all_: Sequence[Step]) -> bool:
     """Whether a step of the shutdown comes after the engine was stopped, itself or by what it waits for."""
     before = [s for s in all_ if s.id in step.after]
-    return step.engine == "stopped" or step.kind is StepKind.OBSERVE or any(_stands(s, all_) for s in before)
+    return step.engine == "stopped" or any(_stands(s, all_) for s in before)
 
 
 def said_of(shift: Shift, steps: Sequence[Step], at: datetime, air_c: float, meter: float, hours: float,

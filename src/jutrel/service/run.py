@@ -30,7 +30,7 @@ from jutrel.core.procedure.measured import Measured, measured_in
 from jutrel.core.procedure.school import COOL_DOWN, as_words, in_force
 from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow
 from jutrel.core.procedure.step import steps_for
-from jutrel.core.procedure.times import cool_down_for, stopped_before, waits_of, warm_up_for
+from jutrel.core.procedure.times import cool_down_for, ran_before, started_at, stopped_before, waits_of, warm_up_for
 from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
@@ -204,7 +204,7 @@ async def machine_run(
     model = await unit_model(here, unit)
     schools = await schools_of(here, model)
     steps = steps_for(steps_of(here.catalog, model), unit.options, (), as_words(schools))
-    warm = warm_up_for(Conditions().air_c, stopped_before(engine, here.now), here.now)
+    warm = warm_up_for(Conditions().air_c, stopped_before(engine, here.now), here.now, ran_before(engine, here.now))
     bus = await bus_of(here, unit, here.now, stale)
     before, owed = await _left(here, unit, runs[0][1] if runs else None, here.now, gate, go, engine)
     run = Run(steps, (), gate, waits_of(warm, None), bus.told, owed=owed, left=still_running(engine, "", ()))
@@ -237,7 +237,8 @@ async def _heard(
     # What its file says it has: what a device knew of it takes no step out.
     steps = steps_for(heard.case.edition.steps, heard.look.pins.options, answers, as_words(schools))
     begun = next((e.time for e in entries), here.now)
-    warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, begun), begun)
+    start = started_at(entries, here.now)
+    warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, start), start, ran_before(engine, start))
     always = next((x.choice(schools[x.id]).minutes for x in here.catalog.schools if x.id == COOL_DOWN), None)
     cool = cool_down_for(entries, always)
     waits = waits_of(warm, cool)

@@ -34,7 +34,7 @@ function done() {
       <p v-for="limit in defect.limits" v-show="defect.grade === 'limit'" :key="limit"><b>{{ limit }}</b></p>
       <p v-if="defect.finding.note"><q>{{ defect.finding.note }}</q></p>
       <p class="quiet">{{ t("defects.since", { at: at(defect.since), name: defect.by }) }}<template v-if="defect.reports > 1"> · {{ t("defects.reports", { n: defect.reports, shifts: defect.shifts }) }}</template></p>
-      <p v-if="defect.due"><b>{{ t("defects.due", { hours: figure(defect.due.hour) }) }}</b><template v-if="defect.due.likely">{{ " " }}{{ t("defects.around", { day: day(defect.due.likely), from: day(defect.due.earliest!), to: day(defect.due.latest!) }) }}</template></p>
+      <p v-if="defect.due"><b>{{ t("defects.due", { hours: figure(defect.due.hour) }) }}</b><template v-if="defect.due.likely">{{ " " }}{{ t("defects.around", { from: day(defect.due.earliest!), to: day(defect.due.latest!) }) }}</template></p>
       <p v-if="defect.lowered" class="lowered" data-test="was-overdue">{{ t("defects.wasOverdue", { from: figure(defect.lowered.shown, 1), to: figure(defect.lowered.now, 1), name: defect.lowered.by, at: at(defect.lowered.at) }) }} <q>{{ defect.lowered.why }}</q></p>
       <p v-if="defect.accepted_by">{{ t("defects.acceptedBy", { name: defect.accepted_by }) }}</p>
       <p v-if="defect.released_by" class="waits"><b>{{ t("defects.waits", { name: defect.released_by }) }}</b></p>

@@ -35,7 +35,7 @@ const STAGES = ["reported", "seen", "in-repair", "repaired"] as const;
       <a class="button" :href="inLanguage('/api/defects.csv')" download data-test="csv">{{ t("defects.csv") }}</a>
     </div>
     <p v-if="says" role="alert">{{ says }}</p>
-    <p v-if="data" data-test="sum"><b>{{ t("defects.sum", { n: all.length }) }}</b> {{ holds ? t("defects.holds", { n: holds }) : t("defects.noHold") }} <b v-if="lowered" class="lowered" data-test="lowered">{{ t("defects.lowered", { n: lowered }) }}</b></p>
+    <p v-if="data" data-test="sum"><b>{{ t("defects.sum", { n: all.length }) }}</b> {{ holds ? t("defects.holds", holds) : t("defects.noHold") }} <b v-if="lowered" class="lowered" data-test="lowered">{{ t("defects.lowered", { n: lowered }) }}</b></p>
     <div v-if="!defect" class="row wrap">
       <ElSelect v-model="machine" class="pick" :aria-label="t('defects.machine')" :placeholder="t('defects.allMachines')"><ElOption value="" :label="t('defects.allMachines')" /><ElOption v-for="[id, name] in machines" :key="id" :value="id" :label="name" /></ElSelect>
       <ElSelect v-model="duty" class="pick" :aria-label="t('defects.duty')" :placeholder="t('defects.allDuties')"><ElOption value="" :label="t('defects.allDuties')" /><ElOption v-for="[id, name] in duties" :key="id" :value="id" :label="name" /></ElSelect>

@@ -38,11 +38,11 @@ async function begin() {
 <template>
   <div class="page stack">
     <div class="row spread wrap"><h1>{{ t("run.title", { name: run.machine.name }) }}</h1><RouterLink class="button plain" :to="{ name: 'machine', params: { machine: run.machine.id } }">{{ t("run.file") }}</RouterLink></div>
-    <section class="card stack gate" :class="{ no: !run.gate.may, cure: run.gate.cure }" data-test="gate" :data-may="run.gate.may">
-      <h2>{{ t(run.gate.cure && run.gate.may ? "cure.may" : run.gate.may ? "run.mayStart" : "run.mayNot") }}</h2>
+    <section class="card stack gate" :class="{ no: !run.gate.may, cure: run.gate.cure || run.gate.no_work }" data-test="gate" :data-may="run.gate.may">
+      <h2>{{ t(run.gate.cure && run.gate.may ? "cure.may" : run.gate.may ? (run.gate.no_work ? "run.mayTests" : "run.mayStart") : "run.mayNot") }}</h2>
       <p v-if="run.gate.cure" data-test="cure"><b>{{ run.gate.cure }}.</b> {{ t("cure.alone") }}</p>
       <p v-if="run.gate.cure" class="quiet">{{ t("cure.holds", { names: run.gate.holding.map((h) => h.name).join(", ") }) }}</p>
-      <p v-else>{{ run.gate.why }}</p><ul v-if="run.gate.limits.length"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
+      <p v-else>{{ run.gate.no_work || run.gate.why }}</p><ul v-if="run.gate.limits.length"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
       <RouterLink v-if="!run.gate.may && (!run.gate.held || run.gate.go === 'uninspected')" class="button" :to="{ name: 'approach', params: { machine: run.machine.id }, query: inspected ? { kind: 'change-of-operator' } : {} }" data-test="walk-first">{{ t("yard.walk") }}</RouterLink>
       <RouterLink v-else-if="run.gate.held" class="button" :to="{ name: 'machine-defects', params: { machine: run.machine.id } }">{{ t("defects.title") }}</RouterLink>
     </section>

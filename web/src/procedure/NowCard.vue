@@ -11,7 +11,7 @@ import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useR
 
 /** The step that is on, readable at arm's length: what to do, the timer if there is one, yes, not so, or skipped. */
 const props = defineProps<{ step: Step; run: RunNow; r: UseRun; busy: boolean }>();
-const emit = defineEmits<{ done: [outcome: Outcome, more: { value?: number | null; word?: string; reason?: string }]; seen: [parts: string[]] }>();
+const emit = defineEmits<{ done: [outcome: Outcome, more: { value?: number | null; word?: string; reason?: string }]; seen: [parts: string[]]; near: []; later: [] }>();
 const { t, locale } = useI18n();
 const skipping = ref(false);
 const failing = ref(false);
@@ -27,8 +27,13 @@ const blocked = computed(() => props.busy || props.step.mark === "later" || left
 const seen = ref<string[]>([]);
 const tick = (id: string) => { seen.value = seen.value.includes(id) ? seen.value.filter((x) => x !== id) : [...seen.value, id]; };
 watch(seen, (now) => emit("seen", now));
-const word = computed(() => (props.step.id === "limits" ? props.run.gate.accepted_as : props.step.parts.length ? seen.value.join(" ") : work.value));
-const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value) || seen.value.length < props.step.parts.length || (props.step.points.some((p) => p.due && !p.took) && props.step.mark !== "done"));
+/** Of what can be done in several ways, how it was. */
+const way = ref("");
+/** Somebody is in the danger area now. */
+const walking = ref(false);
+const walkIn = () => { walking.value = true; emit("near"); };
+const word = computed(() => (props.step.id === "limits" ? props.run.gate.accepted_as : props.step.parts.length ? seen.value.join(" ") : props.step.ways.length ? way.value : work.value));
+const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value) || seen.value.length < props.step.parts.length || (props.step.ways.length > 0 && !way.value) || (props.step.near && !walking.value) || (props.step.points.some((p) => p.due && !p.took) && props.step.mark !== "done"));
 const yes = computed(() => {
   if (props.step.kind === "test") return t("run.passed");
   if (props.step.kind === "wait") return t("run.waited");
@@ -37,7 +42,7 @@ const yes = computed(() => {
 speak(`${props.step.name}. ${props.step.does}`, locale.value);
 const send = (outcome: Outcome) => {
   emit("done", outcome, { value: props.step.unit ? value.value : null, word: word.value, reason: reason.value.trim() });
-  skipping.value = failing.value = false;
+  skipping.value = failing.value = walking.value = false;
   reason.value = "";
 };
 function notSo() {
@@ -48,6 +53,7 @@ function notSo() {
 
 <template>
   <article class="card now" :class="step.mark" :data-test="`now-${step.id}`">
+    <p v-if="walking" class="near" role="alert" data-test="somebody-near"><b>{{ t("run.near") }}</b> {{ t("run.nearDo") }}</p>
     <p v-if="step.people > 1" class="people">{{ t("run.twoPeople") }}</p>
     <h2>{{ step.name }}</h2>
     <p class="does">{{ step.does }}</p>
@@ -59,7 +65,10 @@ function notSo() {
     <p v-if="step.mark === 'failed' && step.no" class="no">{{ step.no }}</p>
     <div v-if="step.id === 'place'" class="chips" role="group" :aria-label="t('run.lastTen')"><span>{{ t("run.lastTen") }}</span>
       <button v-for="w in (['light', 'usual', 'heavy'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" :data-test="`work-${w}`" @click="work = w">{{ t(`run.load.${w}`) }}</button></div>
-    <div v-if="step.parts.length" class="parts" role="group" :aria-label="t('run.oneByOne')"><button v-for="p in step.parts" :key="p.id" type="button" class="button" :class="{ chosen: seen.includes(p.id) }" :aria-pressed="seen.includes(p.id)" :data-test="`part-of-${p.id}`" @click="tick(p.id)">{{ p.name }}</button></div>
+    <p v-for="f in step.figures" :key="f.name" class="fig" data-test="figure">{{ f.name }}: <b>{{ f.value === null ? t("run.figureUnknown") : f.unit ? `${f.value} ${f.unit}` : f.value }}</b></p>
+    <button v-if="step.near && !walking && step.mark !== 'later' && !step.settled" type="button" class="button walkin" data-test="walk-in" @click="walkIn">{{ t("run.walkIn") }}</button>
+    <div v-if="step.ways.length" class="parts" role="group" :aria-label="t('run.how')"><button v-for="w in step.ways" :key="w.id" type="button" class="button" :class="{ chosen: way === w.id }" :aria-pressed="way === w.id" :data-test="`way-${w.id}`" @click="way = w.id">{{ w.name }}</button></div>
+    <div v-if="step.parts.length && (!step.near || walking)" class="parts" role="group" :aria-label="t('run.oneByOne')"><button v-for="p in step.parts" :key="p.id" type="button" class="button" :class="{ chosen: seen.includes(p.id) }" :aria-pressed="seen.includes(p.id)" :data-test="`part-of-${p.id}`" @click="tick(p.id)">{{ p.name }}</button></div>
     <p v-if="step.id === 'trained'" class="says" :class="{ offer: run.briefing.offer }" data-test="briefing">{{ run.briefing.says }}</p>
     <GreasePlan v-if="step.points.length" :step="step" :run="run" :r="r" />
     <StepMeasure v-if="step.measures.length && step.mark !== 'later'" :step="step" :machine="run.machine.id" :r="r" />
@@ -71,6 +80,7 @@ function notSo() {
     </form>
     <div v-else class="buttons">
       <button type="button" class="button" :aria-expanded="open" @click="open = !open">{{ t("run.why") }}</button>
+      <button v-if="step.near && !walking" type="button" class="button" data-test="later" @click="emit('later')">{{ t("run.later") }}</button>
       <button v-if="!step.life" type="button" class="button" data-test="skip" @click="skipping = true">{{ t("run.skip") }}</button>
       <button type="button" class="button bad" data-test="not-so" :disabled="busy || step.mark === 'later'" @click="notSo">{{ t(step.kind === "test" ? "run.failed" : "run.notSo") }}</button>
       <button type="button" class="button primary yes" data-test="yes" :disabled="blocked || Boolean(needs)" @click="send('done')">{{ yes }}</button>
@@ -88,6 +98,6 @@ function notSo() {
 .timer { font-size: 64px; line-height: 1; } .timer.late { color: var(--hold); }
 .says { border-left: 5px solid var(--here); padding-left: 12px; } .offer { font-weight: 620; } .no { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 620; font-size: 20px; }
 .buttons { display: flex; gap: 12px; flex-wrap: wrap; align-items: stretch; } .yes { flex: 1; min-height: 84px; font-size: 24px; min-width: 200px; } .bad { border-color: var(--hold); color: var(--hold); min-width: 110px; }
-.parts { display: grid; grid-template-columns: repeat(auto-fill, minmax(210px, 1fr)); gap: 10px; } .parts .button { min-height: 64px; font-size: 18px; } .people { font-weight: 680; color: var(--here); } .limits { margin: 0; padding-left: 24px; font-weight: 620; } .value { font-size: 24px; } .foot { margin: -6px 0; }
+.near { background: var(--hold); color: var(--on-grade); border-radius: 12px; padding: 12px 16px; font-size: 20px; } .near b { display: block; font-size: 26px; } .walkin { min-height: 72px; font-size: 20px; border-width: 3px; } .fig { font-size: 20px; } .parts { display: grid; grid-template-columns: repeat(auto-fill, minmax(210px, 1fr)); gap: 10px; } .parts .button { min-height: 64px; font-size: 18px; } .people { font-weight: 680; color: var(--here); } .limits { margin: 0; padding-left: 24px; font-weight: 620; } .value { font-size: 24px; } .foot { margin: -6px 0; }
 @media (max-width: 800px) { .now { padding: 14px; } .now h2 { font-size: 27px; } .does { font-size: 19px; } .yes { flex-basis: 100%; order: -1; } .timer { font-size: 52px; } }
 </style>

@@ -59,7 +59,9 @@ const natural = computed<Phase | "work" | "hand-over">(() => {
 const part = computed(() => chosen.value || natural.value);
 watch(natural, () => { chosen.value = ""; });
 watch(part, () => { picked.value = ""; });
-const steps = computed(() => (run.value?.steps ?? []).filter((s) => s.phase === part.value));
+/** Tests with somebody near are made with the key on, before the start: they are shown there as long as it stands. */
+const shownIn = (s: Step) => (s.near && run.value?.engine === "stopped" && !over.value ? "start" : s.phase);
+const steps = computed(() => (run.value?.steps ?? []).filter((s) => shownIn(s) === part.value));
 /** The step that is on: the one picked, else the first that can be done, else the first that waits. */
 const next = computed<Step | null>(() => {
   const one = steps.value.find((s) => s.id === picked.value);
@@ -83,8 +85,8 @@ const AFRESH = ["start", "warm-up", "move-off"];
 /** It stands in the middle of the day: nothing of the shutdown was said. */
 const paused = computed(() => run.value?.engine === "stopped" && run.value.started_at !== null && !over.value && !run.value.steps.some((s) => s.phase === "shutdown" && s.settled));
 const over = computed(() => run.value?.stand === "secured" || run.value?.stand === "ended");
-const through = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p && s.settled).length;
-const of = (p: string) => (run.value?.steps ?? []).filter((s) => s.phase === p).length;
+const through = (p: string) => (run.value?.steps ?? []).filter((s) => shownIn(s) === p && s.settled).length;
+const of = (p: string) => (run.value?.steps ?? []).filter((s) => shownIn(s) === p).length;
 /** What would be taken back, in words. */
 const undone = computed(() => {
   const what = r.undoable.value?.what;
@@ -98,6 +100,16 @@ const needles = computed(() => (part.value === "work" ? WORK : (now.value?.needl
 const startable = computed(() => run.value?.ready_to_start || (turning.value && run.value?.stand !== "stop"));
 const turning = computed(() => run.value && run.value.engine !== "stopped");
 
+/** Somebody walks in: what was said of nobody being near is taken back before they do. */
+function somebodyNear() {
+  const clear = run.value?.steps.find((s) => s.nobody && s.mark === "done");
+  if (clear) void r.step(clear, "lost", { reason: now.value?.name ?? "" });
+}
+/** Nobody is there to help now: on with the next; it stays to be done before work. */
+function later() {
+  const left = steps.value.filter((s) => !s.settled && !s.near && s.mark !== "later");
+  picked.value = left[0]?.id ?? "";
+}
 async function done(outcome: Outcome, more: { value?: number | null; word?: string; reason?: string } = {}) {
   const s = now.value;
   if (!s || busy.value) return;
@@ -139,7 +151,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <MachineTells v-if="part !== 'hand-over'" :p="p" :keys="needles" />
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
-          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" @seen="(parts) => (seen = parts)" />
+          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" @seen="(parts) => (seen = parts)" @near="somebodyNear" @later="later" />
           <p v-else class="card">{{ t("run.partDone") }}</p>
           <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
           <UndoWord v-if="r.undoable.value" :key="r.undoable.value.id" :what="undone" :stands="r.stands.value" @undo="(reason) => r.undo(reason)" />

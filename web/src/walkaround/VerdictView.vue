@@ -76,7 +76,7 @@ async function sign() {
 <template>
   <div class="page stack">
     <h1>{{ t("verdict.title", { name: walk?.machine.name ?? "" }) }}</h1>
-    <p v-if="outbox.away || waiting" class="card away" role="status">{{ t("verdict.notCurrent", { n: waiting }) }}</p>
+    <p v-if="outbox.away || waiting" class="card away" role="status">{{ t("verdict.notCurrent", waiting) }}</p>
     <p v-if="says" class="card away" role="alert" data-test="says">{{ says }} <RouterLink v-if="outbox.signedOut" class="button" :to="{ name: 'sign-in', query: { to: route.fullPath } }">{{ t("signIn.enter") }}</RouterLink></p>
     <p v-if="seen?.locked" class="card away" role="alert" data-test="locked">{{ seen.locked }}</p>
     <VerdictBody v-if="verdict && seen" :verdict="verdict" :drawing="walk?.drawing" :people="names" :photos="photos" :names="checkpointNames" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status === 'signed'" @go="toCheckpoint" />

@@ -26,6 +26,10 @@ class NamedDoc(Document):
     name: Text
 
 
+class OptionDoc(NamedDoc):
+    needs: list[Id] = []
+
+
 class CheckpointDoc(Document):
     id: Id
     name: Text
@@ -60,6 +64,9 @@ class CheckpointDoc(Document):
     not_when: list[Id] = []
     must_when: list[Id] = []
     limits: list[Id] = []
+    limit: str = ""
+    unfused: bool = False
+    overhead: bool = False
 
 
 class UseDoc(Document):
@@ -86,6 +93,9 @@ class UseDoc(Document):
     also: list[Text] | None = None
     readings: dict[Id, dict[Id, bool | float | Id | list[Id]]] | None = None
     limits: list[Id] | None = None
+    limit: str | None = None
+    unfused: bool | None = None
+    overhead: bool | None = None
 
     def on(self, common: CheckpointDoc) -> CheckpointDoc:
         """The common checkpoint with what differs."""
@@ -127,6 +137,7 @@ class LimitDoc(Document):
     unit: str = ""
     low: float = 0.0
     high: float = 0.0
+    choices: list[NamedDoc] = []
 
 
 class FamilyFile(Document):
@@ -135,7 +146,7 @@ class FamilyFile(Document):
     shape: ShapeName
     traits: list[Id] = Field(min_length=1)
     each: dict[Id, list[Id]] = {}
-    options: list[NamedDoc] = []
+    options: list[OptionDoc] = []
     limits: list[LimitDoc] = []
     order: list[OrderDoc] = []
     stations: list[StationDoc] = Field(min_length=2)

@@ -12,6 +12,7 @@ from jutrel.core.procedure.step import Phase, StepKind, Wait
 class PartDoc(Document):
     id: Id
     name: Text
+    options: list[Id] = []
 
 
 class StepDoc(Document):
@@ -39,6 +40,12 @@ class StepDoc(Document):
     measures: list[Id] = []
     people: int = Field(default=1, ge=1, le=2)
     parts: list[PartDoc] = []
+    ways: list[PartDoc] = []
+    near: bool = False
+    nobody: bool = False
+    instead: str = ""
+    spares: list[Id] = []
+    figures: list[Id] = []
     traits: list[Id] = []
     options: list[Id] = []
     without: list[Id] = []

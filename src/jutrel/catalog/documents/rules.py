@@ -30,11 +30,21 @@ class AttributeDoc(Document):
 
 
 class PutRightDoc(Document):
+    checkpoints: list[Id] = []
     says: Text
     systems: list[Id] = []
     duties: list[Id] = []
     not_duties: list[Id] = []
     unless: dict[Id, Fact] = {}
+
+
+class FirstDoc(Document):
+    says: Text
+    checkpoints: list[Id] = []
+    systems: list[Id] = []
+    duties: list[Id] = []
+    fluids: list[Id] = []
+    when: dict[Id, Fact] = {}
 
 
 class ModeDoc(Document):
@@ -43,6 +53,7 @@ class ModeDoc(Document):
     attributes: list[Id]
     alone: list[Id] = []
     first_action: Text
+    first: list[FirstDoc] = []
     put_right: PutRightDoc | None = None
     powered: list[Role] = []
 

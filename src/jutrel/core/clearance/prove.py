@@ -173,14 +173,17 @@ def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:
     if s.word.grade is Grade.HOLD:
         lacks.append(Lack("hold", s.word.why, Act.REPAIR, held=True))
     # What a look says beside the open defects: that of the one under way and of the newest, whatever cleared it.
-    looks = (_current(m, now), m.looks.newest, m.looks.cleared, m.looks.base)
+    current = _current(m, now)
+    looks = (current, m.looks.newest, m.looks.cleared, m.looks.base)
     own = next((k.own.why for k in looks if k is not None and k.own.grade is Grade.HOLD), None)
     if s.unseen:
         first = s.unseen[0]
         says = say("Do not start it: {name}. {why}", name=Said(first.name, (), "checkpoint"), why=first.why)
         lacks.append(Lack("unseen", says, Act.SEE, held=True, entry=first.entry))
     elif own is not None:
-        lacks.append(Lack("unseen", say("Do not start it: {why}", why=own), Act.SEE, held=True))
+        # Of one that is under way it is said there that somebody has seen it, or that one is ended.
+        act = Act.FINISH if current is not None and current.own.grade is Grade.HOLD else Act.SEE
+        lacks.append(Lack("unseen", say("Do not start it: {why}", why=own), act, held=True))
     yield from lacks or [Premise("nothing-bad", s.word.why)]
 
 

@@ -118,7 +118,11 @@ def facts_of(
             "fluid": fluid_of(finding, checkpoint),
             "coupling": coupling_of(finding, checkpoint),
             "pressurised": checkpoint.pressurised,
+            "unfused": checkpoint.unfused,
+            "overhead": checkpoint.overhead,
         }
+        if duty is checkpoint.duty and checkpoint.limit:
+            facts["limit"] = checkpoint.limit
     if finding.failure_mode == "leak":
         fluid = fluid_of(finding, checkpoint)
         facts["fluid"] = fluid

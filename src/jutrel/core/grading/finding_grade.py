@@ -49,12 +49,41 @@ def _filled(context: str, text: str, facts: Mapping[str, Value]) -> Said:
     return Said(text, tuple((name, _worth(name, facts[name])) for name in places if name in facts), context)
 
 
-def _said(rule: Rule, facts: Mapping[str, Value]) -> Said:
-    """What a rule says; one of a duty's table tells what was seen and what depends on it."""
+def _label(attribute: Attribute, value: Value) -> Said:
+    label = next((c.label for c in attribute.choices if c.id == value), str(value))
+    return Said(label, (), "choice")
+
+
+def _said(rule: Rule, facts: Mapping[str, Value], rulebook: Rulebook) -> Said:
+    """What a rule says; one of a duty's table tells which place, the answer that was given there, from which answer on
+    it speaks where that is another, and what depends on it."""
     why = _filled("rule", rule.says, facts)
     if not rule.seen:
         return why
-    return together([*(say("{seen}.", seen=Said(label, (), "choice")) for label in rule.seen), why])
+    out: list[Said] = []
+    place, told = _worth("place", facts.get("place", "")), list(rule.seen)
+    for c in rule.conditions:
+        attribute = rulebook.attributes.get(c.fact)
+        if attribute is None or not attribute.choices:
+            continue
+        row = _label(attribute, c.values[0])
+        if row.text in told:
+            told.remove(row.text)
+        answer = _label(attribute, facts[c.fact])
+        if answer == row:
+            out.append(say("{place}: reported as “{answer}”.", place=place, answer=answer))
+        else:
+            out.append(
+                say("{place}: reported as “{answer}”, which counts like “{row}”.", place=place, answer=answer, row=row)
+            )
+    return together([*out, *(say("{seen}.", seen=Said(label, (), "choice")) for label in told), why])
+
+
+def _own_words(limit: str, facts: Mapping[str, Value], rulebook: Rulebook) -> str:
+    """A limit in the part's own words, where it is the usual one of its duty."""
+    duty = rulebook.duties.get(str(facts.get("duty", "")))
+    usual = duty is not None and limit == duty.limit
+    return str(facts["limit"]) if usual and "limit" in facts else limit
 
 
 def check_finding(finding: Finding, rulebook: Rulebook) -> None:
@@ -160,9 +189,9 @@ def grade_finding(
                 if rule.within_hours is not None:
                     within.append(rule.within_hours)
                 grade = ruled = rule.grade
-            trace.append(TraceLine(rule.id, stage.value, _said(rule, known), rule.source, grade))
+            trace.append(TraceLine(rule.id, stage.value, _said(rule, known, rulebook), rule.source, grade))
             if rule.limit:
-                limits.append(_filled("limit", rule.limit, known))
+                limits.append(_filled("limit", _own_words(rule.limit, known, rulebook), known))
     if grade is Grade.SOUND:
         # A defect without a rule is never sound: the person saw something.
         grade = Grade.WATCH
@@ -188,7 +217,7 @@ def grade_finding(
         )
     duty = rulebook.duties.get(str(known.get("duty", "")))
     if grade is Grade.LIMIT and not limits and duty is not None and duty.limit:
-        limits.append(_filled("limit", duty.limit, known))
+        limits.append(_filled("limit", _own_words(duty.limit, known, rulebook), known))
     deadline = None
     if grade >= Grade.MEND:
         # A date longer than the usual one holds only for the grade that its rule gave.

@@ -64,6 +64,24 @@ def unaccepted(items: Iterable[Item]) -> Said:
     return UNACCEPTED if waits else NOTHING
 
 
+def _tells(said: object, name: Said) -> bool:
+    if isinstance(said, Said):
+        return said == name or any(_tells(value, name) for _, value in said.values)
+    return isinstance(said, tuple) and any(_tells(value, name) for value in said)
+
+
+def with_names(names: Said, first: str, why: Said) -> Said:
+    """A reason after the names of what it is about; by itself where it is about one place and tells it.
+
+    >>> why = say("{place}: reported as “{answer}”.", place=Said("Horn", (), "checkpoint"), answer="Not at all")
+    >>> str(with_names(Said("Horn", (), "checkpoint"), "Horn", why))
+    'Horn: reported as “Not at all”.'
+    """
+    name = Said(first, (), "checkpoint")
+    one = names == name or names == say("{names}", names=(name,))
+    return why if one and _tells(why, name) else say("{names}. {why}", names=names, why=why)
+
+
 def said(trace: tuple[TraceLine, ...]) -> Said:
     """The worst rule's sentence and what raised it; rules speak in order, the worst last."""
     ground = [line.says for line in trace if line.stage not in ("raise", "carried")][-1:]
@@ -110,7 +128,6 @@ def item_of(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, look: s
         due = None
     elif due is None and place.hours is not None:
         due = place.hours + (graded.within_hours or book.mend_within_hours)
-    mode = book.modes.get(defect.latest.finding.failure_mode)
     return Item(
         checkpoint=c.id,
         name=c.name,
@@ -121,7 +138,7 @@ def item_of(defect: Defect, c: Checkpoint, place: Place, book: Rulebook, look: s
         trace=graded.trace,
         limits=graded.limits,
         due_hour=due,
-        first_action=mode.first_action if mode else "",
+        first_action=book.first_action(defect.latest.finding, c),
         safe_repair=tuple(book.safe_repair[e] for e in c.energy if e in book.safe_repair),
         by=defect.first.by,
         since=defect.first.at,

@@ -73,8 +73,8 @@ class Attribute:
 class PutRightRule:
     """Where the operator may put a failure mode right himself, and what that is called.
 
-    `systems`, `duties`: only there, everywhere if both are empty; `not_systems`, `not_duties`: never there;
-    `unless`: attribute values from which on it is no longer his.
+    `systems`, `duties`, `checkpoints`: only there, everywhere if all are empty; `not_systems`, `not_duties`: never
+    there; `unless`: attribute values from which on it is no longer his.
     """
 
     says: Annotated[str, Words("put right")]
@@ -83,15 +83,45 @@ class PutRightRule:
     unless: Mapping[str, Value] = field(default_factory=dict)
     duties: frozenset[str] = frozenset()
     not_duties: frozenset[str] = frozenset()
+    checkpoints: frozenset[str] = frozenset()
 
     def at(self, c: Checkpoint, mode: str) -> bool:
         """Whether it is the operator's own at this place."""
         duty = c.duty_of(mode)
         if c.system.id in self.not_systems or (duty is not None and duty.id in self.not_duties):
             return False
-        if not self.systems and not self.duties:
+        if not self.systems and not self.duties and not self.checkpoints:
+            return True
+        if c.id in self.checkpoints:
             return True
         return c.system.id in self.systems or (duty is not None and duty.id in self.duties)
+
+
+@dataclass(frozen=True, slots=True)
+class FirstAction:
+    """What is done first about a failure mode at some places, or from some value of an attribute on; the rest empty."""
+
+    says: Annotated[str, Words("first action")]
+    checkpoints: frozenset[str] = frozenset()
+    systems: frozenset[str] = frozenset()
+    duties: frozenset[str] = frozenset()
+    fluids: frozenset[str] = frozenset()
+    when: Mapping[str, Value] = field(default_factory=dict)
+
+    def fits(self, finding: Finding, c: Checkpoint, attributes: Mapping[str, Attribute]) -> bool:
+        """Whether it is said of a finding at a checkpoint."""
+        duty = c.duty_of(finding.failure_mode)
+        fluid = str(finding.attributes.get("fluid", c.fluid or ""))
+        here = (
+            (not self.checkpoints or c.id in self.checkpoints)
+            and (not self.systems or c.system.id in self.systems)
+            and (not self.duties or (duty is not None and duty.id in self.duties))
+            and (not self.fluids or fluid in self.fluids)
+        )
+        return here and all(
+            key in finding.attributes and attributes[key].rank(finding.attributes[key]) >= attributes[key].rank(value)
+            for key, value in self.when.items()
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +137,8 @@ class FailureMode:
     """Attributes that say by themselves how bad it is, beside the first: over the mark, where low is asked first."""
     powered: tuple[str, ...] = ()
     """Roles that may start a machine which this holds, to put it right in place; none: it is put right without."""
+    first: tuple[FirstAction, ...] = ()
+    """What is done first where `first_action` does not fit; the first that fits is said."""
 
 
 class Stage(StrEnum):
@@ -223,6 +255,14 @@ class Rulebook:
     mend_within_hours: float = 50.0
     limit_within_hours: float = 50.0
     duties: Mapping[str, Duty] = field(default_factory=dict)
+
+    def first_action(self, finding: Finding, c: Checkpoint) -> str:
+        """What is done first about a finding at a checkpoint."""
+        mode = self.modes.get(finding.failure_mode)
+        if mode is None:
+            return ""
+        fitting = (f.says for f in mode.first if f.fits(finding, c, self.attributes))
+        return next(fitting, mode.first_action)
 
     def may_put_right(self, finding: Finding, c: Checkpoint) -> bool:
         """Whether a finding at a checkpoint is the operator's own to put right."""

@@ -16,7 +16,7 @@ from jutrel.core.grading.combine import Combined, combine
 from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.item import Item, item_of, said, unaccepted
+from jutrel.core.grading.item import Item, item_of, said, unaccepted, with_names
 from jutrel.core.grading.rulebook import AttributeKind, Rulebook
 from jutrel.core.grading.taken import Taken, levels_of, readings_of
 from jutrel.core.grading.view import View, view_of
@@ -306,7 +306,7 @@ def _why(
     def reason(grade: Grade) -> Said:
         own = next((i for i in items if i.grade is grade), None)
         if own:
-            return say("{names}. {why}", names=names(grade), why=own.why)
+            return with_names(names(grade), own.name, own.why)
         return next((x.says for x in combined if x.grade is grade), NOTHING)
 
     match outcome:

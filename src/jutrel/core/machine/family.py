@@ -93,10 +93,11 @@ class Duty:
 
 @dataclass(frozen=True, slots=True)
 class Option:
-    """Equipment that some units have and others have not."""
+    """Equipment that some units have and others have not; `needs`: options without which it cannot be there."""
 
     id: str
     name: Annotated[str, Words("equipment")]
+    needs: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,6 +167,12 @@ class Checkpoint:
     """The screen without which it shows nothing."""
     readings: tuple[Bound, ...] = ()
     """What can be measured there."""
+    limit: Annotated[str, Words("limit")] = ""
+    """Under what limit it may work when this part has failed, where its duty's words do not fit it."""
+    unfused: bool = False
+    """Whether its cables lie before any fuse, or beside fuel or a battery."""
+    overhead: bool = False
+    """Whether it falls on people when it comes off."""
 
     @property
     def kind(self) -> SystemClass:
@@ -187,8 +194,16 @@ class OrderRule:
 
 
 @dataclass(frozen=True, slots=True)
+class FigureChoice:
+    """One of the few things that a figure without a unit can be."""
+
+    id: str
+    name: Annotated[str, Words("figure")]
+
+
+@dataclass(frozen=True, slots=True)
 class LimitKind:
-    """A figure or grade that a model gives and a unit may override; no unit: text.
+    """A figure or grade that a model gives and a unit may override; no unit: text, or one of `choices`.
 
     `low` and `high` bound what can be meant.
     """
@@ -198,6 +213,11 @@ class LimitKind:
     unit: Annotated[str, Words("unit")] = ""
     low: float = 0.0
     high: float = 0.0
+    choices: tuple[FigureChoice, ...] = ()
+
+    def label(self, value: float | str) -> float | str:
+        """A value as it is told: a choice by its name."""
+        return next((c.name for c in self.choices if c.id == value), value)
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,6 +18,7 @@ from jutrel.core.machine.model import Limit, Model
 from jutrel.core.people import EDITORS, WALKERS
 from jutrel.core.wording import Said, say
 
+NEEDS = say("'{it}' needs '{other}' on the same machine: name both, or neither").text
 NO_OPTION = say("'{it}' is not an option of {model}; it has {those}").text
 
 
@@ -152,6 +153,9 @@ def limit_problem(kind: LimitKind, value: Limit) -> Said | None:
     'Track sag is between 10 and 90 mm'
     """
     name, unit = Said(kind.name, (), "figure"), Said(kind.unit, (), "unit")
+    if kind.choices and value not in {c.id for c in kind.choices}:
+        those = ", ".join(c.id for c in kind.choices)
+        return say("{name} is one of: {those}", name=name, those=those)
     if not kind.unit:
         return None if isinstance(value, str) and value.strip() else say("write {name} as words", name=name)
     if isinstance(value, (str, bool)) or not abs(value) < float("inf"):
@@ -175,6 +179,10 @@ def check_filed(filed: Filed, model: Model) -> None:
         if option not in model.options:
             has = ", ".join(model.options) or "–"
             raise BadInput("options", NO_OPTION, it=option, model=model.name, those=has)
+    fitted = {o.id: o for o in model.family.options if o.id in filed.options}
+    for its in fitted.values():
+        if lacking := [n for n in its.needs if n not in fitted]:
+            raise BadInput("options", NEEDS, it=its.id, other=lacking[0])
     kinds = {x.id: x for x in model.family.limits}
     for limit, value in filed.own_limits.items():
         if limit not in kinds:

@@ -12,6 +12,8 @@ LEAST_DAYS = 0.25
 """Two readings closer together [days] say nothing of a day's hours."""
 MOST_READINGS = 40
 FEWEST = 3
+WIDEST = timedelta(days=14)
+"""A range wider than this helps nobody to plan; common practice."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +55,8 @@ def daily(readings: Sequence[tuple[datetime, float]]) -> tuple[float, float, flo
 
 
 def when_at(hours: float, readings: Sequence[tuple[datetime, float]], now: datetime) -> When | None:
-    """When a machine will stand at so many hours [h]; None if it hardly runs or too little is known of it.
+    """When a machine will stand at so many hours [h]; None if it hardly runs, or too little is known of it to say so
+    within two weeks.
 
     >>> start = datetime(2026, 5, 4, 6)
     >>> run = [(start + timedelta(days=d), 8.0 * d) for d in range(5)]
@@ -71,4 +74,5 @@ def when_at(hours: float, readings: Sequence[tuple[datetime, float]], now: datet
         days = min(left / per_day, 3650.0) if per_day > 0 else 3650.0
         return max(now, last_at + timedelta(days=days))
 
-    return When(after(likely), after(high), after(low))
+    found = When(after(likely), after(high), after(low))
+    return found if found.latest - found.earliest <= WIDEST else None

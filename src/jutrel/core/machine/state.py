@@ -12,7 +12,7 @@ from jutrel.core.edition import Edition
 from jutrel.core.grading.combine import combine
 from jutrel.core.grading.facts import Place
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.item import Item, item_of, unaccepted
+from jutrel.core.grading.item import Item, item_of, unaccepted, with_names
 from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, nothing_against
 from jutrel.core.inspection.finding import Answer, Conditions
 from jutrel.core.inspection.kinds import Answered, Measured, Signed
@@ -131,7 +131,7 @@ def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> 
     names = named(i.name for i in hit)
     says = next((x.says for x in combined if x.grade is worst), NOTHING)
     if hit:
-        says = say("{names}. {why}", names=names, why=hit[0].why)
+        says = with_names(names, hit[0].name, hit[0].why)
     limits: tuple[Said, ...] = ()
     match worst:
         case Grade.HOLD:
@@ -208,7 +208,7 @@ def own_word(verdict: Verdict) -> Word:
     hit = [i for i in unseen if i.grade is worst]
     why = NOTHING
     if hit and worst >= Grade.LIMIT:
-        why = say("{names}. {why}", names=Said(hit[0].name, (), "checkpoint"), why=hit[0].why)
+        why = with_names(Said(hit[0].name, (), "checkpoint"), hit[0].name, hit[0].why)
     limits = tuple(dict.fromkeys(t for i in hit for t in i.limits)) if worst is Grade.LIMIT else ()
     return Word(worst, why, limits)
 

@@ -82,12 +82,16 @@ class StepNow:
     by: str = ""
     at: datetime | None = None
     reason: str = ""
+    spared: bool = False
+    """Another step came in its place."""
 
     @property
     def settled(self) -> bool:
         """Whether what comes after it may go on."""
-        return self.mark in (Mark.DONE, Mark.SKIPPED) or (
-            self.mark is Mark.FAILED and self.step.kind is StepKind.TEST and not self.step.life
+        return (
+            self.spared
+            or self.mark in (Mark.DONE, Mark.SKIPPED)
+            or (self.mark is Mark.FAILED and self.step.kind is StepKind.TEST and not self.step.life)
         )
 
 

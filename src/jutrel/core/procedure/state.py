@@ -31,7 +31,7 @@ class Run(StepsNow):
     def at(self, now: datetime) -> RunState:
         """What the run has come to at a time."""
         engine, engine_heads = self.line.at(now)
-        steps = tuple(self.step_at(s, now) for s in self.steps)
+        steps = tuple(s for s in (self.step_at(s, now) for s in self.steps) if not s.spared or s.heads)
         started = self.line.last(EngineNow.RUNNING, now)
         tries = self.line.tries(now)
         lacking = self.before_crank(now, engine is EngineNow.RUNNING)

@@ -60,10 +60,11 @@ class Wait(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One of several things that a step asks for, each by itself."""
+    """One of several things that a step asks for, each by itself; `options`: only where these are fitted."""
 
     id: str
     name: Annotated[str, Words("step")]
+    options: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +103,16 @@ class Step:
         How many it takes.
     parts
         What is looked for one by one: it counts as done with all of them, named in its word.
+    ways
+        How it can be done: it counts as done with one of them, named in its word.
+    near
+        Somebody stands in the danger area meanwhile: what was said before of nobody being near is over with it.
+    nobody
+        It says that nobody is near.
+    instead, spares
+        It is asked only when the step `instead` failed; it takes the place of that one and of those in `spares`.
+    figures
+        The machine's own figures that are needed for it.
     families, options, without, when
         On which families (none named: all), with which option, without which, and on which answers of the approach.
     schools
@@ -140,6 +151,18 @@ class Step:
     measures: tuple[str, ...] = ()
     schools: frozenset[str] = frozenset()
     points: tuple[GreasePoint, ...] = ()
+    ways: tuple[Part, ...] = ()
+    near: bool = False
+    nobody: bool = False
+    instead: str = ""
+    spares: tuple[str, ...] = ()
+    figures: tuple[str, ...] = ()
+
+    @property
+    def waits_for(self) -> tuple[Phase, ...]:
+        """Phases that are finished before it: a test with the engine off is made before the start, or at a stop."""
+        off = self.phase is Phase.TESTS and self.engine is EngineNow.STOPPED
+        return FIRST[Phase.START] if off else FIRST[self.phase]
 
     @property
     def before_crank(self) -> bool:
@@ -155,7 +178,7 @@ class Step:
 def steps_for(
     steps: Sequence[Step], options: frozenset[str], answers: Iterable[str], schools: frozenset[str]
 ) -> tuple[Step, ...]:  # fmt: skip
-    """The steps that a machine has on an occasion, in order; what one comes after is dropped with what is not there.
+    """The steps that a machine has on an occasion, in order, each with the parts and points that it has.
 
     >>> lamp = Step("lamp", Phase.TESTS, StepKind.TEST, "Lamps", "", "")
     >>> beacon = Step("beacon", Phase.TESTS, StepKind.TEST, "Beacon", "", "", options=frozenset({"beacon"}))
@@ -164,4 +187,11 @@ def steps_for(
     """
     said = frozenset(answers)
     there = [s for s in steps if s.fits(options, said, schools)]
-    return tuple(replace(s, points=tuple(p for p in s.points if p.fits(options, schools))) for s in there)
+    return tuple(
+        replace(
+            s,
+            points=tuple(p for p in s.points if p.fits(options, schools)),
+            parts=tuple(p for p in s.parts if p.options <= options),
+        )
+        for s in there
+    )

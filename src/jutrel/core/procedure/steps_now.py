@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from jutrel.core.log.entry import Entry
@@ -13,7 +14,7 @@ from jutrel.core.procedure.greasing import PointNow, points_now
 from jutrel.core.procedure.kinds import EngineNow, Outcome, Stepped
 from jutrel.core.procedure.measured import Measured
 from jutrel.core.procedure.now import Mark, StepNow, open_said
-from jutrel.core.procedure.step import FIRST, Step, StepKind, Wait
+from jutrel.core.procedure.step import Step, StepKind, Wait
 from jutrel.core.wording import NOTHING, Number, Said, say
 
 GRACE_S = 5.0
@@ -36,7 +37,8 @@ class StepsNow(Evidence):
 
     def step_at(self, step: Step, at: datetime) -> StepNow:
         """How a step stands at a time."""
-        return self._told_of(step, at) or self._open(step, at)
+        now = self._told_of(step, at) or self._open(step, at)
+        return replace(now, spared=True) if self.spared(step, at) else now
 
     def _told_of(self, step: Step, at: datetime) -> StepNow | None:
         """How a step stands by what people said of it, else by what the machine measured; None: nobody knows."""
@@ -44,6 +46,8 @@ class StepsNow(Evidence):
         bad = self._measured_bad(step, at)
         if found:
             told = self._known_as(step, found)
+            if step.nobody and told.mark is Mark.DONE and (near := self._near_since(told.at, at)):
+                return _with(told, Mark.VOID, near)
             if bad is None or told.mark in (Mark.FAILED, Mark.LOST):
                 return told
             return _with(told, Mark.VOID, say("It was measured otherwise: {action}", action=bad.action))
@@ -57,6 +61,30 @@ class StepsNow(Evidence):
         told = StepNow(step, Mark.DONE, say("The machine says so."), value=stood.value, at=stood.at)
         late = self._late(step, stood.at)
         return _with(told, Mark.VOID, late) if late else told
+
+    def _near_since(self, since: datetime | None, at: datetime) -> Said:
+        """That somebody was near after a time, for a test that is made so; empty if not."""
+        near = {s.id: s for s in self.steps if s.near}
+        said = self._said  # type: ignore[attr-defined]
+        seen = [n for n in near if any(since is None or since < e.time <= at for e in said.get(n, ()))]
+        if not seen:
+            return NOTHING
+        name = Said(near[seen[-1]].name, (), "step")
+        return say("Somebody was near since, for: {name}. Look round once more.", name=name)
+
+    def there(self, step: Step, at: datetime) -> bool:
+        """Whether a step is asked for at all: what comes in place of another is only once that one failed."""
+        return not step.instead or self._has_failed(step.instead, at)
+
+    def spared(self, step: Step, at: datetime) -> bool:
+        """Whether nothing more is asked of a step, because another came in its place."""
+        return not self.there(step, at) or any(
+            s.instead and step.id in (s.instead, *s.spares) and self._has_failed(s.instead, at) for s in self.steps
+        )
+
+    def _has_failed(self, key: str, at: datetime) -> bool:
+        told = self._told_of(self._by_id[key], at) if key in self._by_id else None  # type: ignore[attr-defined]
+        return told is not None and told.mark is Mark.FAILED
 
     def _measured_bad(self, step: Step, at: datetime) -> Measured | None:
         """The measurement that fails a test, whatever is said beside it: until somebody who saw it takes it again."""
@@ -143,6 +171,8 @@ class StepsNow(Evidence):
             return say("Nothing said yet of: {point}", point=Said(ungreased[0], (), "grease"))
         if untried := [Said(p.name, (), "step") for p in step.parts if p.id not in what.word.split()]:
             return say("Not tried yet: {part}", part=untried[0])
+        if step.ways and len({w.id for w in step.ways} & set(what.word.split())) != 1:
+            return say("Say how it was tried.")
         if step.unit:
             if what.value is None:
                 return say("The figure is missing.")
@@ -168,10 +198,12 @@ class StepsNow(Evidence):
             out.append(ENGINE_FIRST[step.engine])
         for other in self.steps:
             named = other.id in step.after
-            if not named and other.phase not in FIRST[step.phase]:
+            if not named and other.phase not in step.waits_for:
                 continue
             if other is step or other.id == LIMITS or (other.kind is StepKind.INTERLOCK and not named):
                 continue  # interlocks are watched by themselves, and limits may come up at any time
+            if self.spared(other, at):
+                continue
             told = self._told_of(other, at)
             if told is None or not told.settled:
                 out.append(say("First: {name}", name=Said(other.name, (), "step")))
@@ -224,6 +256,4 @@ class StepsNow(Evidence):
 
 
 def _with(told: StepNow, mark: Mark, says: Said) -> StepNow:
-    return StepNow(
-        told.step, mark, says, told.ready_at, told.heads, told.value, told.by, told.at, told.reason
-    )  # fmt: skip
+    return replace(told, mark=mark, says=says)

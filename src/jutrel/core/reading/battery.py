@@ -15,6 +15,8 @@ VOLTS = (11.89, 12.06, 12.24, 12.45, 12.65)
 CHARGE = (0.0, 25.0, 50.0, 75.0, 100.0)
 FREEZE_SG = (1.100, 1.150, 1.200, 1.250, 1.280)
 FREEZE_BELOW = (8.0, 15.0, 27.0, 52.0, 69.0)
+ONE_LEAST, ONE_MOST = 11.0, 13.4
+"""What a 12 V battery that is no wreck can have at rest [V]; from memory."""
 CELL_SPREAD = 0.050
 """Difference between cells [SG] that tells of a failing one; from memory."""
 
@@ -130,6 +132,16 @@ def battery_volts(
             say("Fresh from charging or under load the voltage says nothing about the charge."),
         )
     one = volts / in_series
+    others = [n for n in (1, 2, 3, 4) if n != in_series and ONE_LEAST <= volts / n <= ONE_MOST]
+    if not ONE_LEAST <= one <= ONE_MOST and others:
+        n, m = int(in_series), others[0]
+        says = say(
+            "Say how many 12 V batteries are in series: {v} is what {m} would have, not {n}.",
+            v=Number(volts, 1, "V"),
+            m=m,
+            n=n,
+        )
+        return cannot("%", says, say("By the wrong number a good battery looks dead."))
 
     def charge_at(v: float) -> float:
         return min(100.0, max(0.0, strapped(VOLTS, CHARGE, min(max(v, 10.0), 13.5))))

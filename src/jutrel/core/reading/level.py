@@ -153,15 +153,11 @@ def _between(seen: float, gap: float | None, fluid: Said, full_says: Said, must_
         else say("add the right {fluid} to the middle", fluid=fluid)
     )
     if seen <= -1:
-        words = Judgement(
-            Band.STOP if must_fill else Band.ACT,
-            say("Nothing to be seen: find out where it went, then {top_up}.", top_up=top_up),
-            why,
-            tuple(figures),
-        )
+        says = say("Nothing to be seen: nobody can tell how much is gone. Find out why, then fill it to the mark.")
+        words = Judgement(Band.STOP if must_fill else Band.ACT, says, why, tuple(figures[:1]))
         return Reading(seen, "", words, low, high, ("level", {"low_level": "very-low"}), {"reserve": 0.0})
     if seen < 0:
-        lead = say("Low. Before start, {top_up}, and look for the leak.", top_up=top_up)
+        lead = say("Low. Before it starts, {top_up}, and look for the leak.", top_up=top_up)
         words = Judgement(Band.STOP if must_fill else Band.ACT, lead, why, tuple(figures))
         return Reading(seen, "", words, low, high, ("level", {"low_level": "low"}), {"reserve": 0.0})
     if seen > 1:
@@ -204,10 +200,10 @@ def engine_oil(
     ('refused', 'stop')
     """
     if minutes < DRAIN_MINUTES:
-        wait = Number(DRAIN_MINUTES - minutes, 0)
+        wait = Number(DRAIN_MINUTES - minutes, 0, "min")
         return cannot(
             "",
-            say("Wait {n} minutes more, wipe the stick, and read it again.", n=wait),
+            say("Wait {n} more, wipe the stick with clean paper, and read it again.", n=wait),
             say("The oil is still up in the engine: the stick would show too little."),
         )
     if slope > MAX_TILT_DEG:
@@ -270,7 +266,11 @@ def transmission_oil(
     if slope > MAX_TILT_DEG:
         return tilted(slope)
     if wanted != state:
-        how = say("cold, engine off") if wanted == Warmth.COLD_OFF else say("warm, engine idling, brake set")
+        how = (
+            say("cold, engine off")
+            if wanted == Warmth.COLD_OFF
+            else say("warm, engine idling, brake set, somebody at the controls")
+        )
         return cannot(
             "",
             say("Read it {how}, as this model wants it.", how=how),

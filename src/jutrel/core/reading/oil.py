@@ -15,6 +15,8 @@ from jutrel.core.wording import Number, as_written, say
 CRANKING_C = {"0W": -35, "5W": -30, "10W": -25, "15W": -20, "20W": -15, "25W": -10}
 """Temperatures [°C] at which cranking viscosity is tested, by W grade: SAE J300 (from memory)."""
 PUMPING_BELOW = 5.0
+HEATER_H = 3.0
+"""So long a block heater is on before the start [h]; common practice, the engine's manual comes first."""
 GENTLE, LOAD = 1000.0, 100.0
 """mm²/s up to which implements may be moved gently, and may be loaded: common practice."""
 J300 = say("SAE J300 (from memory)")
@@ -37,13 +39,17 @@ def oil_grade(
     grade: Annotated[Winter, Given(say("The figure with the W on the oil"))],
     low_c: Annotated[float, Given(say("Lowest temperature expected"), "°C", -60, 50, known=Known.LOW, gauge=2)],
     heater: Annotated[bool, Given(say("Block heater plugged in"))] = False,
+    heater_h: Annotated[float, Given(say("Hours that it is on before the start"), "h", 0, 72)] = 0.0,
 ) -> Reading:
     """Whether an engine with this oil can be started in the cold that is expected.
 
-    Returns how far the expected low stays above the lowest cranking temperature [K].
+    Returns how far the expected low stays above the lowest cranking temperature [K]. A block heater warms the coolant,
+    and the oil in the sump only slowly: it helps between cranking and pumping limit, on for three hours or more.
 
     >>> oil_grade(Winter.W15, -18).value, oil_grade(Winter.W15, -24).judgement.band.value
     (2.0, 'stop')
+    >>> [oil_grade(Winter.W15, c, True, 4).judgement.band.value for c in (-22, -32)]
+    ['in-band', 'stop']
     """
     crank = CRANKING_C[grade]
     spare = low_c - crank
@@ -62,8 +68,18 @@ def oil_grade(
     )
     if spare >= 4:
         words = Judgement(Band.IN_BAND, say("This oil will do."), why, figures)
+    elif heater and spare < -PUMPING_BELOW:
+        says = say(
+            "Under its pumping limit: whether a block heater warms the sump cannot be told. {use} oil if the manual "
+            "allows it, or a heater at the sump.",
+            use=as_written(fits),
+        )
+        words = Judgement(Band.STOP, says, why, figures)
+    elif heater and heater_h < HEATER_H:
+        says = say("With the block heater on for {n} or more before the start it will do.", n=Number(HEATER_H, 0, "h"))
+        words = Judgement(Band.ACT, says, why, figures)
     elif heater:
-        words = Judgement(Band.IN_BAND, say("With the block heater on it will do. Plug it in tonight."), why, figures)
+        words = Judgement(Band.IN_BAND, say("With the block heater on that long it will do."), why, figures)
     elif spare >= 0:
         words = Judgement(Band.ACT, say("It is close: plug the block heater in tonight."), why, figures)
     else:

@@ -97,11 +97,14 @@ def travel_alarm(
 )
 def detection_stop(
     stopped: Annotated[
-        float, Given(say("From the machine to the person when it stopped"), "m", 0, 60, gauge=TAPE_M, start=5)
+        float,
+        Given(say("From the machine to the dummy or test object when it stopped"), "m", 0, 60, gauge=TAPE_M, start=5),
     ],
     wanted: Annotated[float, Given(say("Distance that is set"), "m", 2, 20)] = 5.0,
 ) -> Reading:
-    """Where travel stopped with a person coming nearer, against the distance that is set. Returns metres to spare.
+    """Where travel stopped before a dummy or test object, against the distance that is set. Returns metres to spare.
+
+    Never tried on a person: by the maker's self-test, his test object or a dummy, with nobody in the zone.
 
     A tape laid on rough ground is good for a decimetre; less than that to spare nobody can tell from too late.
 
@@ -112,11 +115,16 @@ def detection_stop(
     figures = (Figure(say("to spare"), spare, as_written("m")),)
     why = say("It is set to stop at {wanted}.", wanted=Number(wanted, 1, "m"))
     if spare < 0:
-        action = say("It stops too late: nobody relies on it. A signaller whenever it moves, and have it set.")
+        action = say("It stops too late: nobody relies on it. Have it set before it works.")
         words = Judgement(Band.STOP, action, why, figures)
-        return Reading(spare, "m", words, spare - TAPE_M, spare + TAPE_M, ("inoperative", {"works": "weak"}))
+        return Reading(spare, "m", words, spare - TAPE_M, spare + TAPE_M, ("inoperative", {"works": "dead"}))
     if spare < TAPE_M:
-        words = Judgement(Band.ACT, say("Just at its setting: try it twice more and take the nearest."), why, figures)
+        words = Judgement(
+            Band.ACT,
+            say("Just at its setting: try it twice more with the same dummy and take the nearest."),
+            why,
+            figures,
+        )
         return Reading(spare, "m", words, spare - TAPE_M, spare + TAPE_M)
     words = Judgement(Band.IN_BAND, say("It stops in time."), why, figures)
     return Reading(spare, "m", words, spare - TAPE_M, spare + TAPE_M)

@@ -18,6 +18,10 @@ THERMOMETER_K = 1.5
 RUN_FLAT, LOW, ADJUST = 0.80, 0.90, 0.95
 """Shares of the cold pressure. 80 %: 29 CFR 1910.177, a tyre run at or under it is not inflated in place."""
 SPREAD_MOST = 0.05
+HOT_K = 15.0
+"""So far over the air a tyre is warm from work [K]: it is neither filled nor bled; common practice."""
+STATES = ("", "losing", "soft", "low", "run-flat")
+"""How a tyre stands, from good to the worst: the scale of the rules."""
 CYCLE = ("tight", "moved", "loose", "missing")
 
 COMMON = say("common practice")
@@ -60,6 +64,8 @@ TyreC = Annotated[
         THERMOMETER_K,
     ),
 ]
+Air = Annotated[float, Given(say("Air temperature"), "°C", -50, 55, known=Known.AIR, gauge=1.5)]
+Worked = Annotated[bool, Given(say("Driven in the last three hours"))]
 Altitude = Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=Known.ALTITUDE)]
 
 
@@ -80,14 +86,18 @@ def _state(share: float) -> str:
     mode="pressure",
     control="dial",
 )
-def tyre_pressure(pressure: Pressure, cold: Cold, tyre_c: TyreC, altitude: Altitude = 0.0) -> Reading:
+def tyre_pressure(
+    pressure: Pressure, cold: Cold, tyre_c: TyreC, altitude: Altitude = 0.0, air_c: Air = 20.0, worked: Worked = False
+) -> Reading:
     """The pressure as it would read at 20 °C, against the tyre's cold pressure.
 
     Returns the cold pressure [kPa] with the range that gauge and thermometer leave. At or under 80 % it is not
-    inflated in place; a warm tyre is never bled down to its cold figure.
+    inflated in place. One more than 15 K over the air, or driven just now, is not judged for filling: it cools first.
 
-    >>> tyre_pressure(620, 560, 46).finding is None
+    >>> tyre_pressure(620, 560, 46, air_c=40).finding is None
     True
+    >>> str(tyre_pressure(455, 450, 68, air_c=24).judgement.action)
+    'It is hot: nobody fills or bleeds it. Park it, keep away from it, and read it cold before it works on.'
     """
     as_cold = at_temperature(pressure, tyre_c, 20.0, altitude)
     wide = spread(lambda p, t: at_temperature(p, t, 20.0, altitude), [pressure, tyre_c], [GAUGE_KPA, THERMOMETER_K])
@@ -108,33 +118,46 @@ def tyre_pressure(pressure: Pressure, cold: Cold, tyre_c: TyreC, altitude: Altit
         share=Number(100 * share),
         cold=Number(cold, 0, "kPa"),
     )
-    band, action = _pressure_says(state, share, pump)
-    if not state and (as_cold - wide) / cold < ADJUST:
+    hot = worked or tyre_c - air_c > HOT_K
+    band, action = _pressure_says(state, share, pump, hot)
+    if not state and not hot and (as_cold - wide) / cold < ADJUST:
         action = together([action, say("It is close to the limit: read it again tomorrow.")])
     if state in ("soft", "low") and (as_cold - wide) / cold <= RUN_FLAT:
         band = Band.STOP
         state = "run-flat"  # until proved otherwise
-        action = say("It may be at or under 80 %: measure again with a better gauge before anybody inflates it.")
+        action = say("It may be at or under 80 %: keep away from it; a tyre fitter measures it again.")
     found = ("pressure", {"tyre_pressure": state}) if state else None
     return Reading(
         as_cold, "kPa", Judgement(band, action, why, figures), as_cold - wide, as_cold + wide, found, {"share": share}
     )
 
 
-def _pressure_says(state: str, share: float, pump: float) -> tuple[Band, Said]:
+def _pressure_says(state: str, share: float, pump: float, hot: bool) -> tuple[Band, Said]:
     now = Number(pump, 0, "kPa")
+    if hot and state != "run-flat":
+        if state:
+            says = say(
+                "It is hot: nobody fills or bleeds it. Park it, keep away from it, and read it cold before it works on."
+            )
+            return Band.ACT, says
+        return Band.IN_BAND, say("Good for a warm tyre. Leave it, and read it cold.")
     match state:
         case "run-flat":
             return Band.STOP, say(
-                "Do not inflate it and do not drive: it counts as run flat until a tyre fitter says not."
+                "Do not inflate it, do not drive, keep away: it was run flat until a tyre fitter says otherwise."
             )
         case "low":
-            return Band.ACT, say("Inflate it to {now} before start, from the side, and look for the cause.", now=now)
+            return Band.ACT, say(
+                "Before it starts, inflate it cold to {now}, long hose, standing aside. Look for the cause.",
+                now=now,
+            )
         case "soft":
-            return Band.ACT, say("Adjust it: warm as it is now it should read {now}.", now=now)
+            return Band.ACT, say(
+                "Inflate it to {now} before it starts: cold, clip-on chuck, long hose, standing aside.", now=now
+            )
         case _:
             if share > 1 + SPREAD_MOST:
-                return Band.ACT, say("Over its pressure. Let it cool and read it again; never bleed a warm tyre.")
+                return Band.ACT, say("Over its pressure. Read it again after a night; never bleed a warm tyre.")
             return Band.IN_BAND, say("Good. Leave it.")
 
 
@@ -163,6 +186,8 @@ def tyre_set(
         Given(say("How warm each is"), "°C", -50, 120, known=Known.AIR, gauge=THERMOMETER_K, many=(2, 12)),
     ],
     altitude: Altitude = 0.0,
+    air_c: Air = 20.0,
+    worked: Worked = False,
 ) -> Reading:
     """Every tyre against its cold pressure, and each pair side to side.
 
@@ -177,7 +202,7 @@ def tyre_set(
             raise BadInput(name, "give one figure for each of the {n} tyres", n=len(pressures))
     if len(pressures) % 2:
         raise BadInput("pressures", "tyres stand in pairs: give an even number")
-    singles = [tyre_pressure(p, c, t, altitude) for p, c, t in zip(pressures, cold, tyre_c, strict=True)]
+    singles = [tyre_pressure(p, c, t, altitude, air_c, worked) for p, c, t in zip(pressures, cold, tyre_c, strict=True)]
     values = [float(r.value or 0.0) for r in singles]
     pairs = [(values[n], values[n + 1]) for n in range(0, len(values), 2)]
     gaps = [abs(a - b) / max(a, b, 1.0) for a, b in pairs]
@@ -197,7 +222,7 @@ def tyre_set(
         band = max(band, Band.ACT, key=order.index)
         pair = gaps.index(widest)
         text = say(
-            "Tyres {a} and {b} differ by {gap} %: even them out.",
+            "Tyres {a} and {b} differ by {gap} %: even them out, cold.",
             a=2 * pair + 1,
             b=2 * pair + 2,
             gap=Number(100 * widest),
@@ -206,8 +231,7 @@ def tyre_set(
     action = together(parts) if parts else say("All good. Leave them.")
     why = say("Each is taken to 20 °C first, so that a tyre in the sun is not taken for a full one.")
     states = [str(r.finding[1]["tyre_pressure"]) if r.finding else "" for r in singles]
-    ranks = ["", "soft", "low", "run-flat"]
-    state = max([*states, "soft" if widest > SPREAD_MOST else ""], key=ranks.index)
+    state = max([*states, "soft" if widest > SPREAD_MOST else ""], key=STATES.index)
     found = ("pressure", {"tyre_pressure": state}) if state else None
     more = {f"cold_{n + 1}": v for n, v in enumerate(values)} | {"lowest": min(r.more["share"] for r in singles)}
     return Reading(
@@ -269,19 +293,22 @@ def tyre_loss(
         )
         words = Judgement(Band.IN_BAND, say("Weather: the air in it is the same."), why, figures)
         return Reading(rate, "kPa/d", words, rate - wide, rate + wide)
-    last = Number(to_flat or 0.0, 0)
     soon = to_flat is not None and to_flat < 1.5
     action = (
-        say("It leaks. Find the hole before it works: it would be run flat within a shift or two.")
+        say("It leaks: within a shift or two it would be run flat. First a tyre fitter finds the hole.")
         if soon
-        else say("It leaks slowly. Look for the nail, valve or rim; it reaches 80 % in about {n} days.", n=last)
+        else say(
+            "It leaks slowly. Look for the nail, valve or rim; it reaches 80 % in about {n} day.",
+            many="It leaks slowly. Look for the nail, valve or rim; it reaches 80 % in about {n} days.",
+            n=round(to_flat or 0.0),
+        )
     )
     why = say(
         "Weather taken out, {rate} a day are missing, give or take {wide}.",
         rate=Number(rate, 1, "kPa"),
         wide=Number(wide, 1, "kPa"),
     )
-    state = _state(as_cold / cold) or "soft"
+    state = max(_state(as_cold / cold) or "losing", "low" if soon else "", key=STATES.index)
     band = Band.STOP if soon or state == "run-flat" else Band.ACT
     return Reading(
         rate,
@@ -338,7 +365,9 @@ def wheel_nuts(
     gone = [n >= 2 for n in nuts]
     count = sum(gone)
     moved = sum(n == 1 for n in nuts)
-    beside = any(gone[n] and gone[(n + 1) % total] for n in range(total))
+    off = [n >= 1 for n in nuts]
+    # A mark that moved beside a loose nut: two side by side.
+    beside = any((gone[n] and off[(n + 1) % total]) or (off[n] and gone[(n + 1) % total]) for n in range(total))
     figures = (
         Figure(say("nuts"), float(total), NOTHING),
         Figure(say("marks moved"), float(moved), NOTHING),

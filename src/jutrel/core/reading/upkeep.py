@@ -76,7 +76,7 @@ def grease(
     used = fittings * strokes * per_stroke
     left = cartridge - used
     figures = (Figure(say("used"), used, as_written("g")), Figure(say("left"), left, as_written("g")))
-    why = say("{n} fittings, {s} strokes each.", n=Number(fittings), s=Number(strokes))
+    why = say("Fittings: {n}. Strokes each: {s}.", n=Number(fittings), s=Number(strokes))
     wide = 0.15 * used
     if missing > 0:
         action = say("A fitting that takes no grease runs dry: have it renewed.")

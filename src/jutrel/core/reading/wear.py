@@ -7,7 +7,7 @@ from typing import Annotated
 
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, Known, Reading, Topic, cannot, reading
 from jutrel.core.reading.slope import trend
 from jutrel.core.wording import Number, Said, as_written, say, together
 
@@ -75,11 +75,12 @@ def wear(
         Given(say("Earlier readings, oldest first"), "mm", 0, 3000, known=Known.SERIES, many=(0, 500)),
     ] = None,
     usual_rate: Annotated[float | None, Given(say("Usual wear of this model"), "mm/100 h", 0.001, 200)] = None,
+    price: Annotated[float | None, Given(say("A new one, fitted, in your money"), "", 0, 1e6)] = None,
 ) -> Reading:
     """How far a part is worn, by its worse side, and the hours to its limit with their band.
 
     % = (new - now)/(new - limit), whichever way the figure moves. The rate is the Theil-Sen slope of at least three
-    readings; with fewer, the model's usual one, said to be so.
+    readings; with fewer, the model's usual one, said to be so. With the price of a new one: what it costs an hour.
 
     >>> wear(45, 60, 30).value, wear(30, 60, 30).finding[1]["wear"]
     (50.0, 'limit')
@@ -89,6 +90,13 @@ def wear(
     down = new > limit
     sides = [left] + ([right] if right is not None else [])
     now = min(sides) if down else max(sides)
+    thicker = [s for s in sides if (s - new if down else new - s) > 2 * GAUGE_MM]
+    if thicker:
+        is_, was = Number(thicker[0], 0, "mm"), Number(new, 0, "mm")
+        action = say(
+            "Measure it again, or correct the figure when new: {a} is more than the {b} of a new one.", a=is_, b=was
+        )
+        return cannot("%", action, say("Nothing grows at work."))
     share = 100 * (new - now) / (new - limit)
     wide = abs(100 * 2 * GAUGE_MM / (new - limit))
     figures = [
@@ -103,6 +111,10 @@ def wear(
         left_h = to_go / rate
         figures.append(Figure(say("hours to the limit"), left_h, as_written("h")))
         more["hours_left"] = left_h
+        if price is not None:
+            more["cost_h"] = price * rate / abs(new - limit)
+            figures.append(Figure(say("costs an hour of work"), more["cost_h"], as_written("")))
+            says.append(say("It costs {c} an hour of work.", c=Number(more["cost_h"], 2)))
         if known:
             soonest = to_go / high_rate if high_rate > 0 else left_h
             latest = Number(to_go / low_rate, 0, "h") if low_rate > 0 else say("nobody knows when")
