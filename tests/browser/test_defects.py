@@ -178,7 +178,7 @@ def test_low_oil_is_filled_and_the_machine_is_ready(bare: str, serve: Serve, han
     me.station("deck")
     me.defect("engine-oil", "level", "Under the low mark")
     expect(me.see("preview")).to_contain_text("Hold")
-    expect(me.see("preview")).to_contain_text("Not before it is filled")
+    expect(me.see("preview")).to_contain_text("Before it starts: filled")
     me.tap("put-right-now")
     me.see("put-right-amount").fill("4 L, 10W-30")
     expect(me.see("preview")).to_contain_text("Watch")

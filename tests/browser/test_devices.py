@@ -41,7 +41,7 @@ def test_a_gauge_is_set_taken_and_switched_off(demo: str, serve: Serve, hand: Ne
     me.see("in-pressure").press("Tab")
     expect(me.see("both-kept")).to_contain_text("Pressure on the gauge: 262 kPa")
     me.tap("keep")
-    expect(me.see("taken-tyre-rear-left-tyre-pressure")).to_contain_text("Adjust it")
+    expect(me.see("taken-tyre-rear-left-tyre-pressure")).to_contain_text("Inflate it to")
     me.page.goto("/instruments")
     me.see("instruments-of").click()
     me.page.get_by_role("option", name="LD-05").click()

@@ -57,6 +57,11 @@ def one(me: Hand) -> list[str]:
         step = str(card.get_attribute("data-test", timeout=1000))[4:]
         if step == "place" and not me.page.locator("[data-test=work-usual].chosen").count():
             me.tap("work-usual")
+        for first in ("walk-in", "way-self-test:not(.chosen)"):
+            name, _, rest = first.partition(":")
+            button = me.page.locator(f"[data-test=now-{step}] [data-test={name}]{':' + rest if rest else ''}")
+            if button.count():
+                button.click(timeout=1000)
         # Those that are not tapped yet: after a tap that came too late, a second one would take it back.
         left = me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-][aria-pressed=false]")
         while left.count():

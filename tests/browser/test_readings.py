@@ -114,7 +114,7 @@ def test_figures_are_typed_with_units_and_low_oil_is_filled(me: Hand) -> None:
         me.see("level").press("PageDown")
     me.see("in-minutes").fill("3 h")
     me.see("in-minutes").press("Enter")
-    expect(me.see("judgement")).to_contain_text("Low. Before start, add about")
+    expect(me.see("judgement")).to_contain_text("Low. Before it starts, add about")
     expect(me.see("keep")).to_be_enabled()
     me.tap("keep")
     expect(me.see("taken-engine-oil-engine-oil")).to_contain_text("Low.")

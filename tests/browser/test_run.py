@@ -100,7 +100,8 @@ def through(me: Hand, clock: Clock, *until: str, look: Look = lambda _: None) ->
     return said
 
 
-def shut_down(me: Hand, clock: Clock) -> list[str]:
+def stop(me: Hand, clock: Clock) -> list[str]:
+    """From work to the engine off."""
     card = me.page.locator("[data-test^=now-]")
     before = str(card.first.get_attribute("data-test")) if card.count() else "none"
     me.tap("part-shutdown")
@@ -113,7 +114,11 @@ def shut_down(me: Hand, clock: Clock) -> list[str]:
             said.append(say_yes(me, clock))
     me.tap("engine-off")
     expect(me.see("engine")).to_have_attribute("data-engine", "stopped")
-    return said + through(me, clock, "secured")
+    return said
+
+
+def shut_down(me: Hand, clock: Clock) -> list[str]:
+    return stop(me, clock) + through(me, clock, "secured")
 
 
 def whole(me: Hand, clock: Clock, machine: str) -> list[str]:
@@ -167,8 +172,12 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
     me.tap("amber")
     expect(me.see("work")).to_contain_text("squeals when it turns left")
     said += shut_down(me, clock)
+    # Zones with the engine off and before anybody says that nobody is near; the stop with a dummy, brakes tried first.
+    assert said.index("key-on") < said.index("detection-rear") < said.index("people-clear")
+    assert said.index("travel") < said.index("detection-stop")
     assert said.index("people-clear") < said.index("horn") < said.index("oil-pressure") < said.index("slew-test")
-    assert said.index("cool-down") < said.index("purge") < said.index("isolator-off") < said.index("key-away")
+    assert said.index("meter") < said.index("purge") < said.index("isolator-off") < said.index("key-away")
+    assert said.index("cool-down") < said.index("purge")
     me.tap("fluid-fuel")
     me.see("litres").locator("input").fill("120")
     me.tap("fill")
@@ -207,6 +216,53 @@ def test_oil_pressure_that_does_not_come_stops_the_start(demo: str, serve: Serve
     assert me.see("crank").is_disabled(), "the start is gone through again"
     me.page.goto("/")
     expect(me.page.locator("[data-test=bay-rh-08], [data-test=row-rh-08]")).to_contain_text("Held")
+
+
+def test_detection_that_only_warns_and_a_purge_lamp_that_stays_on(
+    bare: str, serve: Serve, hand: NewHand, clock: Clock
+) -> None:
+    """Ready to work without a stop that it has not; left at the end with the isolator on, and held for it."""
+    base = serve(bare, CLOCK=str(clock.file))
+    device = tablet_of(base, "Mira")
+    device.whole("ex-04")
+    me = hand(base)
+    me.sign_in()
+    begin(me, "ex-04")
+    while not me.see("now-detection-rear").count():
+        say_yes(me, clock)
+    # Nobody is there to help yet: on with the rest, and it stays to be done.
+    me.tap("later")
+    expect(me.see("now-people-clear")).to_be_visible()
+    me.see("now-people-clear").get_by_test_id("yes").click()
+    expect(me.see("step-people-clear")).to_have_attribute("data-mark", "done")
+    me.tap("step-detection-rear")
+    expect(me.see("part-of-outer")).to_have_count(0)
+    me.tap("walk-in")
+    expect(me.see("somebody-near")).to_be_visible()
+    expect(me.see("step-people-clear")).to_have_attribute("data-mark", "lost")
+    assert me.axe() == []
+    assert me.sideways() <= 0
+    said = prepare(me, clock)
+    start(me)
+    said += through(me, clock, "working")
+    assert "detection-test" in said
+    assert "detection-stop" not in said
+    expect(me.see("ready-to-work")).to_have_text("Ready to work: yes")
+    stop(me, clock)
+    while not me.see("now-purge").count():
+        say_yes(me, clock)
+    expect(me.see("step-left-on")).to_have_count(0)
+    me.tap("not-so")
+    me.see("reason").locator("input").or_(me.see("reason")).last.fill("still lit after ten minutes")
+    me.tap("reason-save")
+    expect(me.see("step-left-on")).to_be_visible(timeout=20_000)
+    expect(me.see("step-isolator-off")).to_have_count(0)
+    expect(me.see("now-left-on")).to_be_visible()
+    said = through(me, clock, "secured")
+    assert said.index("left-on") < said.index("key-away")
+    me.page.goto("/")
+    expect(me.page.locator("[data-test=bay-ex-04], [data-test=row-ex-04]")).to_contain_text("Held")
+    assert me.errors == []
 
 
 def test_what_fails_or_is_measured_counts_and_what_happened_ends_it(

@@ -27,7 +27,7 @@ NAMES = {
 FOUND: dict[Grade, tuple[str, dict[str, Any]]] = {
     Grade.WATCH: ("teeth", {"failure_mode": "wear", "attributes": {"wear": "half"}}),
     Grade.MEND: ("teeth", {"failure_mode": "wear", "attributes": {"wear": "limit"}}),
-    Grade.LIMIT: ("sag-left", {"failure_mode": "tension", "attributes": {"tension": "far"}}),
+    Grade.LIMIT: ("links-left", {"failure_mode": "pin-out", "attributes": {"pin_out": "proud"}}),
     Grade.HOLD: ("boom", {"failure_mode": "crack", "attributes": {"crack_where": "parent"}}),
 }
 
