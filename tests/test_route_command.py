@@ -21,7 +21,7 @@ def route(*arguments: str) -> dict[str, Any]:
 
 
 def test_order_legs_polylines_seconds() -> None:
-    out = route("korveth-s180", "--options", "quick-coupler,ride-control", "--pin-start", "bucket", "--block", "rear")
+    out = route("korveth-kw64", "--options", "quick-coupler,ride-control", "--pin-start", "bucket", "--block", "rear")
     (person,) = out["people"]
     assert person["order"][:2] == ["approach", "bucket"]
     assert person["order"][-1] == "cab"
@@ -37,10 +37,10 @@ def test_order_legs_polylines_seconds() -> None:
     assert person["looking_s"] == sum(leg["look_s"] for leg in person["legs"])
     assert person["seconds"] == pytest.approx(person["moving_s"] + person["looking_s"], abs=0.02)
     assert {"first", "then", "says"} == set(out["rules"][0])
-    two = route("korveth-s180", "--people", "2", "--beside", "rear=5")["people"]
+    two = route("korveth-kw64", "--people", "2", "--beside", "rear=5")["people"]
     assert len(two) == 2
     assert max(p["seconds"] for p in two) < person["seconds"]
-    plain = run("route", "korveth-s180").stdout
+    plain = run("route", "korveth-kw64").stdout
     assert "walking and climbing" in plain
 
 
@@ -48,14 +48,14 @@ def test_order_legs_polylines_seconds() -> None:
     ("arguments", "says"),
     [
         (["nothing"], "no model 'nothing'"),
-        (["korveth-s180", "--options", "wings"], "'wings' is not an option"),
-        (["korveth-s180", "--pin-start", "moon"], "no station 'moon'"),
-        (["korveth-s180", "--pin-start", "cab"], "cannot be the first"),
-        (["korveth-s180", "--block", "moon"], "no station 'moon'"),
-        (["korveth-s180", "--kind", "stroll"], "'stroll' is no kind"),
-        (["korveth-s180", "--answers", "fog"], "asks nothing called 'fog'"),
-        (["korveth-s180", "--beside", "left"], "write it like left=0.5"),
-        (["korveth-s180", "--beside", "above=2"], "a side is one of"),
+        (["korveth-kw64", "--options", "wings"], "'wings' is not an option"),
+        (["korveth-kw64", "--pin-start", "moon"], "no station 'moon'"),
+        (["korveth-kw64", "--pin-start", "cab"], "cannot be the first"),
+        (["korveth-kw64", "--block", "moon"], "no station 'moon'"),
+        (["korveth-kw64", "--kind", "stroll"], "'stroll' is no kind"),
+        (["korveth-kw64", "--answers", "fog"], "asks nothing called 'fog'"),
+        (["korveth-kw64", "--beside", "left"], "write it like left=0.5"),
+        (["korveth-kw64", "--beside", "above=2"], "a side is one of"),
     ],
 )
 def test_what_cannot_be_asked(arguments: list[str], says: str) -> None:

@@ -48,7 +48,7 @@ def verdict(bare: str, look: str) -> dict[str, Any]:
 
 def test_a_finding_as_hard_but_milder_does_not_take_the_place_of_the_first() -> None:
     """Run flat when it was read, low by today's rules, both to be acted on: the tyre is still run flat."""
-    walk = walk_of(CATALOG.models["korveth-s90"], frozenset())
+    walk = walk_of(CATALOG.models["korveth-kw32"], frozenset())
     what = Read(AT, "tyre-pressure", {"pressure": 238.0, "tyre_c": 20.0})
     entry = Entry("01", "ld-05", "look", "mira", datetime(2026, 5, 4, tzinfo=UTC), what)
     (today,) = findings_of(entry, walk)

@@ -17,7 +17,7 @@ from tests.api.conftest import Tablets
 from tests.conftest import CATALOG
 from tests.device import Device
 
-SHIPPED = shipped_file(CATALOG, "korveth-s180")
+SHIPPED = shipped_file(CATALOG, "korveth-kw64")
 
 
 @pytest.fixture
@@ -95,7 +95,7 @@ def test_what_is_no_model_file(pell: Device, text: str, reason: str) -> None:
 def test_a_changed_model_is_in_force_at_once(pell: Device, tablets: Tablets) -> None:
     data = yaml.safe_load(SHIPPED)
     data["shape"]["bucket_width"] += 0.4
-    data["name"] = "S180 wide"
+    data["name"] = "KW64 wide"
     for checkpoint in ("edge", "bucket"):
         data["places"][checkpoint][2] += 0.01
     text = json.dumps(data)
@@ -107,12 +107,12 @@ def test_a_changed_model_is_in_force_at_once(pell: Device, tablets: Tablets) -> 
         assert pell.http.post("/api/models", json=same).json()["edition"] == 1
     model = read_model(CATALOG, "wide", text)
     walk = pell.http.get("/api/machines/ld-05/walk").json()
-    assert walk["machine"]["model"] == "S180 wide"
+    assert walk["machine"]["model"] == "KW64 wide"
     assert walk["drawing"]["shapes"] == encode(plan_drawing(model.shape).shapes)
-    assert walk["drawing"]["bounds"] != list(plan_drawing(catalog().models["korveth-s180"].shape).bounds)
+    assert walk["drawing"]["bounds"] != list(plan_drawing(catalog().models["korveth-kw64"].shape).bounds)
     # Out again it is what was taken in, and a preview reads its figures.
-    assert pell.http.get("/api/models/korveth-s180/file.json").json() == data
-    leak = {"model": "korveth-s180", "fluid": "coolant", "leak_class": "III", "drops": 10, "seconds": 60}
+    assert pell.http.get("/api/models/korveth-kw64/file.json").json() == data
+    leak = {"model": "korveth-kw64", "fluid": "coolant", "leak_class": "III", "drops": 10, "seconds": 60}
     assert pell.http.post("/api/readings/leak", json=leak).status_code == 200
     # A machine may not lose what it has.
     data["options"].remove("quick-coupler")

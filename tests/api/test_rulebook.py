@@ -26,7 +26,7 @@ def test_every_duty_has_its_page(tablet: Device) -> None:
         modes = {r["mode"] for r in duty["rules"]}
         anywhere = {r["mode"] for r in book["anywhere"]}
         assert set(duty["modes"]) <= modes | anywhere, duty["id"]
-    assert {r["id"] for r in book["regimes"]} == {"house", "us-construction", "us-mines", "iso"}
+    assert {r["id"] for r in book["regimes"]} == {"house", "us-construction", "us-mines", "iso", "great-britain"}
     assert all(
         "Check your own law and manual" in r["caution"] or "check your own law" in r["caution"] for r in book["regimes"]
     )

@@ -114,9 +114,9 @@ def test_the_rulebook_is_read_searched_and_tried(bare: str, serve: Serve, hand: 
     me.tap("if-works-dead")
     expect(grade).to_contain_text("Limit")
     me.tap("go-by")
-    expect(me.page.get_by_text("The site goes by: US construction")).to_be_visible()
+    expect(me.page.get_by_text("In force now: US construction")).to_be_visible()
     me.page.reload()
-    expect(me.page.get_by_text("This site goes by it.")).to_be_visible()
+    expect(me.page.get_by_text("These rules are in force here.")).to_be_visible()
     expect(me.page.locator(".regime")).to_contain_text("Construction work in the United States")
 
 

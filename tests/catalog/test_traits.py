@@ -104,8 +104,8 @@ def made(folder: Path) -> Catalog:
     assert first in text
     text = text.replace(first, first + own, 1)
     (folder / "families" / "wheeled-dozer.yaml").write_text(text)
-    model = (folder / "models" / "korveth-s90.yaml").read_text()
-    model = model.replace("korveth-s90", "korveth-d9", 1).replace("family: wheel-loader", "family: wheeled-dozer")
+    model = (folder / "models" / "korveth-kw32.yaml").read_text()
+    model = model.replace("korveth-kw32", "korveth-d9", 1).replace("family: wheel-loader", "family: wheeled-dozer")
     lines = [x for x in model.split("\n") if not re.match(r"  (arm-prop|bucket-pins|linkage): \[", x)]
     at = next(n for n, x in enumerate(lines) if re.match(r"  edge: \[", x))
     place = lines[at].split(": ", 1)[1]

@@ -69,7 +69,7 @@ def test_a_run_owes_the_steps_of_the_unit_and_not_of_the_device(yard: Yard) -> N
     assert {"coupler-test", "detection-test", "purge"} <= {s["id"] for s in run_of(me, machine, stream)["steps"]}
 
 
-LOADER = CATALOG.models["korveth-s180"]
+LOADER = CATALOG.models["korveth-kw64"]
 HAS = {"exhaust-fluid", "rear-camera", "quick-coupler"}
 
 
@@ -223,7 +223,7 @@ def test_a_limit_that_nobody_accepted_is_started_and_not_worked(yard: Yard) -> N
 def test_what_nobody_could_see_is_accepted_for_a_shift_too(yard: Yard) -> None:
     """No life depends on it, so it may be started; it works once a supervisor has accepted that nobody saw it."""
     me, machine = yard.tablet("Mira"), yard.machine()
-    family = CATALOG.models["korveth-s180"].family
+    family = CATALOG.models["korveth-kw64"].family
     at = next(c.id for c in family.checkpoints if c.mandatory and c.kind is not SystemClass.LIFE)
     walk = me.new_id()
     assert sent(me, machine, walk, *me.walk(machine, {at: UNSEEN})) == []

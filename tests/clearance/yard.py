@@ -47,7 +47,7 @@ class Yard:
             assert device.sign_in(name).is_success
         return device
 
-    def machine(self, model: str = "korveth-s180", *more: str, **given: Any) -> str:
+    def machine(self, model: str = "korveth-kw64", *more: str, **given: Any) -> str:
         """A new machine as the demo's of that model, with more equipment."""
         n = next(_numbers)
         name, options = f"m-{n}", sorted({*MODELS[model].options, *more})

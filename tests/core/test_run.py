@@ -405,7 +405,7 @@ def mark(hand: Hand, step: str) -> Mark | None:
     return now.mark if now else None
 
 
-LOADER = catalog().models["korveth-s180"]
+LOADER = catalog().models["korveth-kw64"]
 EXCAVATOR = catalog().models["tolvane-e24"]
 
 

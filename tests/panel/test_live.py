@@ -226,7 +226,7 @@ SAID = {
     "no-charge": ("amber", "The battery is not charged"),
     "overheating": ("red", "It overheats"),
     "plugged-air-filter": ("amber", "The air filter is plugged"),
-    "flat-exhaust-fluid": ("amber", "Exhaust fluid is low"),
+    "flat-exhaust-fluid": ("amber", "DEF is low"),
     "sensor-lost": ("amber", "Engine oil, pressure: no value"),
     "sensor-wrong": ("amber", "Coolant: no value"),
 }

@@ -40,6 +40,7 @@ from jutrel.core.defect.authority import NEEDED, Clear
 from jutrel.core.defect.defect import Defect
 from jutrel.core.defect.settle import Court
 from jutrel.core.errors import BadInput
+from jutrel.core.glossary import others_for
 from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.inspection.kinds import Opened
@@ -163,6 +164,11 @@ class Fixed:
         return self._kept[key]
 
 
+def others(name: str, here: Here, wording: Wording) -> tuple[str, ...]:
+    """What else people say for what a place is called."""
+    return others_for(name, here.catalog.glossary, wording.language)
+
+
 def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
     """What a walk shows of the machine and the rules it goes by."""
     model = w.walk.model
@@ -192,6 +198,7 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                     "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c)],
                     "life": c.kind is SystemClass.LIFE,
                     "at": model.places[c.id],
+                    "also": [*(wording.word("also called", a) for a in c.also), *others(c.name, here, wording)],
                     "readings": [
                         {
                             "reading": b.reading,

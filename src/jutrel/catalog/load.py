@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 from jutrel.catalog.documents.families import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
 from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
+from jutrel.catalog.glossary import load_glossary
 from jutrel.catalog.judgement import judgement
 from jutrel.catalog.models import build_model
 from jutrel.catalog.procedures import load_procedures
@@ -371,6 +372,7 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         citations(folder),
         load_procedures(folder / "procedures", families, asked, schools, traits, files),
         schools,
+        load_glossary(folder),
         judgement(),
     )
 

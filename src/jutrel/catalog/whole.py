@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Annotated
 
+from jutrel.core.glossary import Term
 from jutrel.core.grading.rulebook import Rule, Rulebook
 from jutrel.core.machine.family import Family
 from jutrel.core.machine.kind import Kind, Question
@@ -64,6 +65,8 @@ class Catalog:
     """By family: every step that its machines can have, from key to key."""
     schools: tuple[School, ...]
     """Where good hands differ."""
+    glossary: tuple[Term, ...] = ()
+    """What else people say for a thing."""
     judgement: str = ""
     """The version of the core's judgement by which all this is read."""
 

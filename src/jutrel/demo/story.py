@@ -69,7 +69,7 @@ MACHINES = (
     DemoMachine(
         "ld-05",
         "LD-05",
-        "korveth-s180",
+        "korveth-kw64",
         ("exhaust-fluid", "rear-camera", "quick-coupler", "ride-control", "secondary-steering", "beacon"),
         4310.2,
         7.0,

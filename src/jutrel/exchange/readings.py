@@ -20,7 +20,7 @@ TOPICS = {
     Topic.COOLANT: say("Coolant"),
     Topic.BATTERIES: say("Batteries"),
     Topic.AIR: say("Air and belts"),
-    Topic.FUEL: say("Fuel and exhaust fluid"),
+    Topic.FUEL: say("Fuel and DEF"),
     Topic.WEAR: say("Wear"),
     Topic.BRAKES: say("Brakes"),
     Topic.GROUND: say("Ground, sound, light"),

@@ -136,7 +136,7 @@ PUT_DOWN = timedelta(minutes=15)
 """So long something is put down and parked in peace; after that an engine that runs is stopped."""
 
 
-UNNAMED = say("Nobody has said for which cure it is started, and that nobody is near.")
+UNNAMED = say("Say first for which cure it is started, and that nobody is near.")
 LONG_AGO = say("It was said more than an hour ago that nobody is near. Walk round it and say it anew.")
 
 

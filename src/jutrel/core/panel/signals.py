@@ -68,7 +68,7 @@ SIGNALS: tuple[Signal, ...] = (
     Signal("hours", 247, say("Engine hours"), 65253, 1, 4, 0.05, 0, "h", 1, 0, 50000),
     Signal("fuel-level", 96, say("Fuel"), 65276, 2, 1, 0.4, 0, "%", 1, 0, 100),
     Signal("fuel-rate", 183, say("Fuel, rate"), 65266, 1, 2, 0.05, 0, "L/h", 0.5, 0, 120),
-    Signal("exhaust-fluid", 1761, say("Exhaust fluid"), 65110, 1, 1, 0.4, 0, "%", 1, 0, 100),
+    Signal("exhaust-fluid", 1761, say("DEF"), 65110, 1, 1, 0.4, 0, "%", 1, 0, 100),
     Signal("air-restriction", 107, say("Air filter"), 65270, 5, 1, 0.05, 0, "kPa", 0.5, 0, 12),
     Signal("boost", 102, say("Boost"), 65270, 2, 1, 2, 0, "kPa", 0.5, 0, 300),
     Signal("ambient", 171, say("Air outside"), 65269, 4, 2, 0.03125, -273, "°C", 1, -40, 50),

@@ -157,7 +157,7 @@ RULES: tuple[Rule, ...] = (
         3,
         30.0,
         0.0,
-        say("Exhaust fluid is low: the engine will lose power."),
+        say("DEF is low: the engine will lose power."),
     ),
 )
 

@@ -1,4 +1,4 @@
-"""Fuel and exhaust fluid: enough for the shift, water by breathing, strength and use."""
+"""Fuel and DEF: enough for the shift, water by breathing, strength and use."""
 
 from __future__ import annotations
 
@@ -224,7 +224,7 @@ def fuel_water(
 @reading(
     "exhaust-fluid",
     Topic.FUEL,
-    say("Exhaust fluid for the shift"),
+    say("DEF for the shift"),
     [ISO_22241],
     {"seen": 0.4, "tank": 34, "fuel_burn": 20, "shift_hours": 10, "air_c": -2},
     mode="level contamination",
@@ -241,7 +241,7 @@ def exhaust_fluid(
     share: Annotated[float, Given(say("Used, as a share of the fuel"), "%", 0.5, 12)] = 4.0,
     urea: Annotated[float | None, Given(say("Urea by refractometer"), "%", 10, 50, gauge=0.3)] = None,
 ) -> Reading:
-    """Whether the exhaust fluid lasts the shift, its strength, and frost: it freezes near -11 °C.
+    """Whether the DEF lasts the shift, its strength, and frost: it freezes near -11 °C.
 
     Returns litres left at the end of the shift.
 

@@ -156,7 +156,7 @@ def leak_parked(
     figures = (Figure(say("lost"), lost, as_written("L")), Figure(say("give or take"), lost_give, as_written("L")))
     why = say("{l} less than when it was left, give or take {g}.", l=Number(lost, 1, "L"), g=Number(lost_give, 1, "L"))
     if lost <= lost_give:
-        words = Judgement(Band.IN_BAND, say("Nothing that two readings could not explain."), why, figures)
+        words = Judgement(Band.IN_BAND, say("The two readings explain it."), why, figures)
         return Reading(rate, "L/h", words, rate - wide, rate + wide)
     hours = reserve / (rate + wide)
     if hours < shift_hours:

@@ -206,8 +206,8 @@ def _judged(
     tank: HydraulicTank, seen: float, corrected: float, spread: float, to_middle: float, figures: tuple[Figure, ...]
 ) -> Judgement:
     why = say(
-        "As it would stand cold ({cold}), level and in the checking posture, the line is at "
-        "{line}\u00a0% of the way from the low to the full mark, give or take {spread}\u00a0%.",
+        "Cold ({cold}), level and in the checking posture it stands at {line}\u00a0% between the marks, give or take "
+        "{spread}\u00a0%.",
         cold=Number(tank.cold_c, 0, "°C"),
         line=Number(100 * corrected),
         spread=Number(100 * spread),

@@ -229,7 +229,7 @@ def tyre_set(
         )
         parts.append(text)
     action = together(parts) if parts else say("All good. Leave them.")
-    why = say("Each is taken to 20 °C first, so that a tyre in the sun is not taken for a full one.")
+    why = say("Each is taken to 20 °C first: a tyre in the sun looks fuller than it is.")
     states = [str(r.finding[1]["tyre_pressure"]) if r.finding else "" for r in singles]
     state = max([*states, "soft" if widest > SPREAD_MOST else ""], key=STATES.index)
     found = ("pressure", {"tyre_pressure": state}) if state else None
