@@ -175,3 +175,20 @@ def test_who_is_shown_something_says_so_by_the_step_and_may_still_say_no(tablets
     run = begin(me, "ex-01")
     now = say(me, "ex-01", run, "trained", outcome="failed", reason="never sat in one")
     assert not now["ready_to_start"]
+
+
+def test_how_it_is_done_here_is_told_where_it_is_done(tablets: Tablets) -> None:
+    """A checkpoint tells the usual way until the site chooses another; and nothing where good hands agree."""
+    me, boss = tablets(), tablets()
+    me.sign_in()
+    boss.sign_in("Pell")
+
+    def told() -> dict[str, list[str]]:
+        return {c["id"]: c["here"] for c in me.http.get("/api/machines/ld-05/walk").json()["checkpoints"]}
+
+    before = told()
+    assert before["engine-oil"] == ["Display daily, stick weekly, and when new, after service or in doubt"]
+    assert before["wheel-nuts-rear-left"] != []
+    assert before["horn-button"] == []
+    assert choose(boss, "oil-read", "stick") == 204
+    assert told()["engine-oil"] == ["On the stick, each time"]

@@ -50,6 +50,7 @@ from jutrel.core.machine.drawing import plan_drawing, side_drawing
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.machine.model import Model
 from jutrel.core.people import EDITORS
+from jutrel.core.procedure.school import as_words, told_at
 from jutrel.core.reading.all import READINGS
 from jutrel.core.reading.bound import machine_says
 from jutrel.core.reading.leak import leak_reading
@@ -155,7 +156,8 @@ class Fixed:
 
     def of(self, here: Here, w: MachineWalk, wording: Wording) -> bytes:
         """The fields of a `WalkFixedOut`, as the inside of a JSON object."""
-        key = (w.bound, tuple(c.id for c in w.walk.checkpoints), here.catalog.rulebook.version, wording.language)
+        ids, done = tuple(c.id for c in w.walk.checkpoints), as_words(w.schools)
+        key = (w.bound, ids, done, here.catalog.rulebook.version, wording.language)
         if key not in self._kept:
             self._kept[key] = walk_fixed(here, w, wording).model_dump_json()[1:-1].encode()
             if len(self._kept) > MOST_KEPT:
@@ -198,6 +200,7 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                     "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c)],
                     "life": c.kind is SystemClass.LIFE,
                     "at": model.places[c.id],
+                    "here": [wording.word("school", x) for x in told_at(c.id, here.catalog.schools, w.schools)],
                     "also": [*(wording.word("also called", a) for a in c.also), *others(c.name, here, wording)],
                     "readings": [
                         {

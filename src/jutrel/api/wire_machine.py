@@ -104,6 +104,7 @@ class CheckpointOut(Out):
     reading: ReadingKind | None
     readings: list[BoundOut] = Field(default=[], description="What can be measured there.")
     also: list[str]
+    here: list[str] = Field(description="How it is done on this site or machine, where good hands differ.")
     limits: list[str]
     option: str | None
     at: tuple[float, float, float]

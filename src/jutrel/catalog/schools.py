@@ -32,8 +32,13 @@ def load_schools(path: Path, families: Mapping[str, Family], traits: Traits) -> 
                 raise source.refuse((*at, "traits"), "there is no trait '{name}'", name=name)
         if doc.traits and not having(its, doc.traits):
             raise source.refuse((*at, "traits"), "no family has one of these traits: nobody would be asked")
+        places = {c.id for f in families.values() for c in f.checkpoints}
+        for j, name in enumerate(doc.at):
+            if name not in places:
+                raise source.refuse((*at, "at", j), "no family has a checkpoint '{it}'", it=name)
         choices = tuple(Choice(c.id, c.name, c.why, c.minutes) for c in doc.choices)
         if doc.usual not in {c.id for c in choices}:
             raise source.refuse((*at, "usual"), "it offers no choice '{it}'", it=doc.usual)
-        out.append(School(doc.id, doc.asks, doc.why, choices, doc.usual, having(its, doc.traits), doc.by_model))
+        whose, places_of = having(its, doc.traits), tuple(doc.at)
+        out.append(School(doc.id, doc.asks, doc.why, choices, doc.usual, whose, doc.by_model, places_of))
     return tuple(out)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from jutrel.catalog.whole import Catalog
 from jutrel.core.defect.defect import Defect
@@ -28,6 +28,7 @@ from jutrel.service.context import Here, Shop
 from jutrel.service.look import Standing, open_defects, pins_now, standing
 from jutrel.service.models import check_options, shipped_model, unit_model
 from jutrel.service.problem import NotFound
+from jutrel.service.schools import schools_of
 from jutrel.service.units import unit_of
 from jutrel.store.queries import projections as rows
 
@@ -56,6 +57,8 @@ class MachineWalk:
     own_limits: frozenset[str]
     current: LookSummary | None
     look: Standing | None
+    schools: Mapping[str, str] = field(default_factory=dict)
+    """How it is done here what good hands do differently."""
 
 
 async def current_look(here: Here, unit: Unit) -> LookSummary | None:
@@ -95,7 +98,8 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         grades = {i.defect: i.grade for i in begun.verdict.items if i.defect}
         grades = {d.id: grades.get(d.id, d.grade) for d in begun.heard.defects}
         bound = _bound(pins.edition, pins.own_limits, walk)
-        return MachineWalk(unit, walk, wishes, bound, begun.heard.defects, grades, own, current, begun)
+        schools = await schools_of(here, walk.model)
+        return MachineWalk(unit, walk, wishes, bound, begun.heard.defects, grades, own, current, begun, schools)
     defects = await open_defects(here, unit)
     model = await unit_model(here, unit, own=False)
     walk = walk_of(with_own_limits(model, unit.own_limits), unit.options)
@@ -108,7 +112,8 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
     bound = _bound(here.editions.of(model)[0], unit.own_limits, walk)
     edition = Edition(walk.model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
     grades = {i.defect: i.grade for i in items_of(edition, defects, unit.hours)}
-    return MachineWalk(unit, walk, wishes, bound, defects, grades, frozenset(unit.own_limits), current, None)
+    own, schools = frozenset(unit.own_limits), await schools_of(here, walk.model)
+    return MachineWalk(unit, walk, wishes, bound, defects, grades, own, current, None, schools)
 
 
 def _bound(edition: str, own_limits: Mapping[str, Limit], walk: Walk) -> Bound:

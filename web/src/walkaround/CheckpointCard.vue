@@ -63,6 +63,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
     <div v-if="open" class="more">
       <p><b>{{ t("card.why") }}</b> {{ checkpoint.why }}</p>
       <p><b>{{ t("card.how") }}</b> {{ checkpoint.how }}</p>
+      <p v-for="h in checkpoint.here" :key="h" data-test="here"><b>{{ t("card.here") }}</b> {{ h }}</p>
       <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: figure(checkpoint.at[2], 1) }) }}</p>
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
       <GoodPicture :machine="walk.machine.id" :model="walk.machine.model" :checkpoint="checkpoint.id" :name="checkpoint.name" :good="walk.good" :may-edit="walk.may_show_good" />

@@ -85,6 +85,7 @@ class SchoolDoc(Document):
     choices: list[SchoolChoiceDoc] = Field(min_length=2)
     traits: list[Id] = []
     by_model: bool = False
+    at: list[Id] = []
 
 
 class SchoolsFile(Document):

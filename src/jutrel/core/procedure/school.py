@@ -35,6 +35,8 @@ class School:
         Which machines it is about; empty: all.
     by_model
         The maker decides: a site cannot choose, since the wrong way ruins the machine.
+    at
+        Checkpoints at which it is told how it is done here.
     """
 
     id: str
@@ -44,6 +46,7 @@ class School:
     usual: str
     families: frozenset[str] = frozenset()
     by_model: bool = False
+    at: tuple[str, ...] = ()
 
     def choice(self, chosen: str) -> Choice:
         """A choice by its id; raises BadInput if there is none."""
@@ -68,6 +71,17 @@ def in_force(schools: Iterable[School], site: Mapping[str, str], model: Mapping[
         said = [model.get(school.id), None if school.by_model else site.get(school.id), school.usual]
         out[school.id] = next(c for c in said if c in offered)
     return out
+
+
+def told_at(checkpoint: str, schools: Iterable[School], chosen: Mapping[str, str]) -> tuple[str, ...]:
+    """How it is done here at a checkpoint, where good hands differ.
+
+    >>> two = (Choice("marks", "Witness marks, daily", ""), Choice("torque", "Torque check", ""))
+    >>> told_at("wheel-nuts", [School("nuts", "", "", two, "marks", at=("wheel-nuts",))], {"nuts": "torque"})
+    ('Torque check',)
+    """
+    here = (s for s in schools if checkpoint in s.at and s.id in chosen)
+    return tuple(s.choice(chosen[s.id]).name for s in here)
 
 
 def as_words(chosen: Mapping[str, str]) -> frozenset[str]:
