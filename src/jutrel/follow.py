@@ -21,6 +21,7 @@ from urllib.parse import urlsplit
 import can
 
 from jutrel.core.errors import BadInput
+from jutrel.core.panel.figures import of_plain
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.shown import plain
 from jutrel.core.panel.signals import Lack
@@ -315,7 +316,8 @@ class Follower:
             self.refused, self._share = "", min(1.0, self._share * 2)
             self._gone()
             with self._lock:
-                self.reader.named(answer.get("engine"))
+                told = answer.get("figures")
+                self.reader.named(answer.get("engine"), of_plain(told) if isinstance(told, dict) else None)
             return BACKLOG_S if len(self._told) > MOST_TOLD else self._every  # what was kept is told at once
         says = answer.get("detail", "") if isinstance(answer, dict) else ""
         self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"

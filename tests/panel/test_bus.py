@@ -28,6 +28,7 @@ from jutrel.follow import Clock, Follower, Line
 from jutrel.standin.scenario import frames, scenario
 from jutrel.waiting import Waiting
 from tests.api.test_runs import run_of
+from tests.conftest import CATALOG
 from tests.device import Device
 from tests.panel.wire import Fed, Sender, Wire, hours_of, message, tell, told
 
@@ -72,6 +73,20 @@ def test_an_engine_that_the_file_does_not_name_proves_nothing_and_can_stop(site:
     now = run_of(site, "ld-05")
     assert now["panel"]["doubt"] == ""
     assert not next(s for s in now["steps"] if s["id"] == "oil-pressure")["settled"], "said in doubt it stays unsaid"
+
+
+def test_the_machines_file_says_where_its_needles_are_red(site: Device) -> None:
+    """The reader goes by it from the server's first answer on, and the page draws it."""
+    figures = CATALOG.models["korveth-kw64"].limits
+    reply = tell(site, "ld-05", message(hours_of(site, "ld-05")))
+    assert reply.json()["figures"]["oil_rated"] == figures["oil-rated"] > figures["oil-idle"]
+    needles = {n["key"]: n for n in run_of(site, "ld-05")["panel"]["needles"]}
+    assert needles["coolant"]["bands"][-1] == {"colour": "red", "low": figures["coolant-red"], "high": 120}
+    bus = Fed(site, "ld-05")
+    bus.on(3, bus.engine(0, 0.0))
+    bus.reader.send()
+    bus.on(14, bus.engine(1900, 150.0))
+    assert "oil-low" in bus.reader.reader.panel.alerts, "enough at idle, too little at rated speed"
 
 
 def test_a_gearbox_without_faults_does_not_wipe_out_the_engines_red(site: Device) -> None:

@@ -16,7 +16,9 @@ import pytest
 from scipy.integrate import solve_ivp
 from typer.testing import CliRunner
 
+from jutrel.catalog import catalog
 from jutrel.cli_panel import app as panel
+from jutrel.core.panel.figures import PanelFigures, figures_of
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, group_of
 from jutrel.core.panel.watch import OIL_WITHIN_S, Panel, heard, ticked
@@ -153,6 +155,37 @@ def test_a_red_does_not_go_out_because_its_sensor_dies() -> None:
     assert now.worst is Colour.RED
     now = heard(now, {"engine-speed": 800.0, "oil-pressure": 300.0}, 60.0)
     assert now.worst is Colour.NONE
+
+
+def steady(figures: PanelFigures, speed: float, seconds: float = 60.0, **values: float) -> set[str]:
+    """What holds after a minute of a running engine with these values on a machine with these figures."""
+    reader = Reader()
+    reader.named(0, figures)
+    now = reader.panel
+    told = {"engine-speed": speed, **{k.replace("_", "-"): v for k, v in values.items()}}
+    for n in range(int(seconds * 2)):
+        now = heard(now, told, n * 0.5)
+    return set(now.alerts)
+
+
+def test_alarms_go_by_the_machines_own_figures() -> None:
+    """12 V is no weak 24 V; what is enough oil pressure at idle is not enough at rated speed."""
+    usual, own = PanelFigures(), PanelFigures(oil_idle=100, oil_rated=220, rated_speed=1900, coolant_red=110)
+    assert "oil-low" not in steady(usual, 1900, oil_pressure=150)
+    assert "oil-low" in steady(own, 1900, oil_pressure=150)
+    assert "oil-low" not in steady(own, 750, oil_pressure=150)
+    assert "oil-low" in steady(own, 750, oil_pressure=90)
+    half = [p for p in range(100, 230, 5) if "oil-low" not in steady(own, 1400, oil_pressure=p)]
+    assert half[0] == 160, "straight between the two"
+    assert ("hot" in steady(usual, 1800, coolant=107), "hot" in steady(own, 1800, coolant=107)) == (True, False)
+    twelve = PanelFigures(system_volts=12)
+    assert {"no-charge", "weak-battery"} <= steady(usual, 1800, volts=13.9)
+    assert not {"no-charge", "weak-battery"} & steady(twelve, 1800, volts=13.9)
+    assert "no-charge" in steady(twelve, 1800, volts=12.2)
+    for model in catalog().models.values():
+        figures = figures_of(model.limits)
+        assert figures.oil_rated > figures.oil_idle, model.id
+        assert figures.system_volts in (12, 24)
 
 
 def test_what_comes_and_goes_at_the_limit_is_told_once() -> None:

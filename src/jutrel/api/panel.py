@@ -29,6 +29,7 @@ from jutrel.api.wire_panel import (
     orders_out,
     panel_out,
 )
+from jutrel.core.panel.figures import as_plain
 from jutrel.service.course import USUAL, course, import_samples
 from jutrel.service.devices import admitted
 from jutrel.service.panel import PanelNow, hear_panel, orders_now, panel_feed, panel_now, set_orders
@@ -48,8 +49,8 @@ async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, 
     Told twice it counts once. See docs/panel.md.
     """
     await admitted(here, shown(request, device_key), machine)
-    engine = await hear_panel(here, machine, body.heard(), demo=is_demo(request))
-    return PanelTakenOut(now=now(), engine=engine)
+    on_bus = await hear_panel(here, machine, body.heard(), demo=is_demo(request))
+    return PanelTakenOut(now=now(), engine=on_bus.engine, figures=as_plain(on_bus.figures))
 
 
 @router.get("/{machine}/panel", response_model=PanelOut | None)

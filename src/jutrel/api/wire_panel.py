@@ -10,6 +10,7 @@ from typing import Annotated, Any
 from pydantic import AwareDatetime, Field, StringConstraints
 
 from jutrel.api.wire import In, Out, Slug, Uuid7
+from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.shown import bands_of
 from jutrel.core.panel.signals import SIGNALS, Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told, alert_said
@@ -214,6 +215,7 @@ class PanelTakenOut(Out):
 
     now: datetime
     engine: int | None = Field(description="Which address on the bus is the engine, by the machine's file.")
+    figures: dict[str, float] = Field(description="The machine's own figures that its alarms are judged by.")
 
 
 class StandInOut(Out):
@@ -223,7 +225,7 @@ class StandInOut(Out):
     hours: float
 
 
-def _needle(signal: Signal, value: Value, live: bool, wording: Wording) -> NeedleOut:
+def _needle(signal: Signal, value: Value, live: bool, figures: PanelFigures, wording: Wording) -> NeedleOut:
     known = None if isinstance(value, Lack) or not live else value
     lack = None if known is not None else value if isinstance(value, Lack) else Lack.LOST
     return NeedleOut(
@@ -232,10 +234,10 @@ def _needle(signal: Signal, value: Value, live: bool, wording: Wording) -> Needl
         unit=signal.unit,
         value=known,
         lack=lack,
-        stands=stands_at(signal.key, known),
+        stands=stands_at(signal.key, known, figures),
         low=signal.low,
         high=signal.high,
-        bands=[BandOut(colour=b.colour, low=b.low, high=b.high) for b in bands_of(signal)],
+        bands=[BandOut(colour=b.colour, low=b.low, high=b.high) for b in bands_of(signal, figures)],
     )
 
 
@@ -248,7 +250,9 @@ def panel_out(machine: str, now: PanelNow, wording: Wording) -> PanelOut:
         live=now.live,
         simulated=shown.simulated,
         engine=shown.engine if now.live else None,
-        needles=[_needle(s, shown.values[s.key], now.live, wording) for s in SIGNALS if s.key in shown.values],
+        needles=[
+            _needle(s, shown.values[s.key], now.live, now.figures, wording) for s in SIGNALS if s.key in shown.values
+        ],
         alerts=[
             AlertOut(id=a.id, colour=a.colour, says=wording.say(alert_said(a.id)), since=a.since) for a in shown.alerts
         ],
@@ -268,7 +272,7 @@ def course_out(course: Course, wording: Wording) -> CourseOut:
                 unit=s.unit,
                 low=s.low,
                 high=s.high,
-                bands=[BandOut.model_validate(b) for b in bands_of(s)],
+                bands=[BandOut.model_validate(b) for b in bands_of(s, course.figures)],
                 stretches=[StretchOut.model_validate(x) for x in stretches],
             )
             for s, stretches in course.signals

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
 from jutrel.core.errors import BadInput
+from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.signals import BY_KEY, Signal
 from jutrel.core.panel.told import Happening, Told
 from jutrel.core.procedure.kinds import Colour
 from jutrel.service.context import Here
+from jutrel.service.panel import on_bus_of
 from jutrel.service.units import unit_of
 from jutrel.store.queries import panel as store
 from jutrel.store.queries.panel import GONE_AFTER, KEPT, Stretch
@@ -33,6 +35,7 @@ class Course:
     signals: tuple[tuple[Signal, tuple[Stretch, ...]], ...]
     warned: tuple[Told, ...]
     simulated: bool = False
+    figures: PanelFigures = field(default_factory=PanelFigures)
 
 
 async def course(here: Here, machine: str, since: datetime, until: datetime, keys: Sequence[str] = USUAL) -> Course:
@@ -54,7 +57,8 @@ async def course(here: Here, machine: str, since: datetime, until: datetime, key
     warned = tuple(t for t in told if t.what is Happening.ALERT and t.colour is not Colour.NONE)
     now = await store.now_of(here.db, here.site.id, unit.id)
     simulated = now is not None and now.simulated
-    return Course(since, until, tuple((BY_KEY[k], tuple(v)) for k, v in found.items()), warned, simulated)
+    lines = tuple((BY_KEY[k], tuple(v)) for k, v in found.items())
+    return Course(since, until, lines, warned, simulated, (await on_bus_of(here, unit)).figures)
 
 
 def kept_at(at: datetime, now: datetime) -> bool:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import AsyncGenerator, Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import NAMESPACE_OID, uuid5
 
 from jutrel.core.machine.unit import Unit
+from jutrel.core.panel.figures import PanelFigures, figures_of
 from jutrel.core.panel.shown import Shown, doubt, gone_silent
 from jutrel.core.panel.told import Happening, Told
 from jutrel.core.people import Right
@@ -55,6 +56,16 @@ class PanelNow:
     shown: Shown
     live: bool
     doubt: Said
+    figures: PanelFigures = field(default_factory=PanelFigures)
+    """By which its alarms are judged."""
+
+
+@dataclass(frozen=True, slots=True)
+class OnBus:
+    """What a machine's file says of its bus: which address is its engine (None: it does not say), its own figures."""
+
+    engine: int | None
+    figures: PanelFigures
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +76,8 @@ class Bus:
     told: tuple[Told, ...]
 
 
-async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> int | None:
-    """Take a message of a machine's reader; the address of its engine by the machine's file, None: it names none.
+async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> OnBus:
+    """Take a message of a machine's reader; gives back what the machine's file says of its bus.
 
     Nothing of it is later than now: that would hide what comes next. What is in doubt can stop and proves nothing.
 
@@ -81,7 +92,7 @@ async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> int 
             "A stand-in tells this, not a machine. It is taken in a demo alone: take `simulated` away for a real bus.",
         )
     unit = await unit_of(here, machine)
-    engine = await engine_of(here, unit)
+    on_bus = await on_bus_of(here, unit)
     latest = here.now + AHEAD
     off = heard.at - here.now
 
@@ -92,7 +103,7 @@ async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> int 
     says["alerts"] = [[i, c, right(datetime.fromisoformat(t)).isoformat()] for i, c, t in says.get("alerts", ())]
     says["clock_off"] = off.total_seconds() if off > AHEAD or off < -BEHIND else 0.0
     shown = store.shown_of(right(heard.at), says)
-    believed = doubt(shown, unit.hours - unit.offset, engine) == NOTHING
+    believed = doubt(shown, unit.hours - unit.offset, on_bus.engine) == NOTHING
     told = [
         replace(t, at=right(t.at))
         for t in heard.told
@@ -108,21 +119,20 @@ async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> int 
     await store.put_now(here.db, here.site.id, unit.id, right(heard.at), says)
     if any(int(at.timestamp()) % THIN_EVERY_S == 0 for at in samples):
         await store.thin(here.db, here.site.id, unit.id, here.now)
-    return engine
+    return on_bus
 
 
-async def engine_of(here: Here, unit: Unit) -> int | None:
-    """Which address on its bus is a unit's engine, by its file; None: that does not say."""
-    if (own := unit.own_limits.get(ENGINE_ADDRESS)) is not None:
-        return int(own) if isinstance(own, (int, float)) else None
-    address = (await unit_model(here, unit)).limits.get(ENGINE_ADDRESS)
-    return int(address) if isinstance(address, (int, float)) else None
+async def on_bus_of(here: Here, unit: Unit) -> OnBus:
+    """What a unit's file says of its bus."""
+    limits = {**(await unit_model(here, unit)).limits, **unit.own_limits}
+    address = limits.get(ENGINE_ADDRESS)
+    return OnBus(int(address) if isinstance(address, (int, float)) else None, figures_of(limits))
 
 
-def judged(unit: Unit, engine: int | None, shown: Shown, now: datetime, stale: timedelta) -> PanelNow:
-    """A panel with whether it is told now, and whether it can be this machine's, whose engine has this address."""
+def judged(unit: Unit, on_bus: OnBus, shown: Shown, now: datetime, stale: timedelta) -> PanelNow:
+    """A panel with whether it is told now, and whether it can be this machine's, by what its file says."""
     live = now - shown.at <= stale and shown.clock_off <= 0
-    return PanelNow(shown, live, doubt(shown, unit.hours - unit.offset, engine))
+    return PanelNow(shown, live, doubt(shown, unit.hours - unit.offset, on_bus.engine), on_bus.figures)
 
 
 async def bus_of(here: Here, unit: Unit, since: datetime, stale: timedelta, until: datetime | None = None) -> Bus:
@@ -133,7 +143,7 @@ async def bus_of(here: Here, unit: Unit, since: datetime, stale: timedelta, unti
     shown = await store.now_of(here.db, here.site.id, unit.id)
     if shown is None:
         return Bus(None, ())
-    now = judged(unit, await engine_of(here, unit), shown, here.now, stale)
+    now = judged(unit, await on_bus_of(here, unit), shown, here.now, stale)
     stood = await store.stood_before(here.db, here.site.id, unit.id, since)
     told = await store.told_of(here.db, here.site.id, unit.id, stood or since - LONGEST, until)
     if until is None:
@@ -158,7 +168,7 @@ async def panel_now(here: Here, machine: str, stale: timedelta) -> tuple[Unit, P
     """A machine, and its panel as its reader said last; None: it is not read."""
     unit = await unit_of(here, machine)
     shown = await store.now_of(here.db, here.site.id, unit.id)
-    return unit, None if shown is None else judged(unit, await engine_of(here, unit), shown, here.now, stale)
+    return unit, None if shown is None else judged(unit, await on_bus_of(here, unit), shown, here.now, stale)
 
 
 async def set_orders(here: Here, who: Actor, machine: str, orders: Mapping[str, Any]) -> dict[str, Any]:
@@ -194,13 +204,13 @@ async def panel_feed(
     Who signs out, or never signed in, hears nothing more; NotFound if there is no such machine.
     """
 
-    async def asked() -> tuple[str, Unit, int | None, PanelNow | None]:
+    async def asked() -> tuple[str, Unit, OnBus, PanelNow | None]:
         async with shop.store.transaction() as db:
             here, _ = await here_and_actor(db, shop.books, token, clock())
             unit, found = await panel_now(here, machine, stale)
-            return here.site.id, unit, await engine_of(here, unit), found
+            return here.site.id, unit, await on_bus_of(here, unit), found
 
-    site, unit, engine, found = await asked()
+    site, unit, on_bus, found = await asked()
     bell = shop.live.panel(site, unit.id)
     seen, checked = bell.count, clock()
     yield found
@@ -212,10 +222,10 @@ async def panel_feed(
         seen = count
         if news and says is not None and clock() - checked < timedelta(seconds=PATIENCE_S):
             shown = store.shown_of(datetime.fromisoformat(says["at"]), says["says"])
-            found = judged(unit, engine, shown, clock(), stale)
+            found = judged(unit, on_bus, shown, clock(), stale)
             yield found
         else:
             before = found
-            site, unit, engine, found = await asked()
+            site, unit, on_bus, found = await asked()
             checked = clock()
             yield found if found != before else None

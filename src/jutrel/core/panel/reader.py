@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 
 from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, read_faults
+from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.senders import Senders
 from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value, decode_into
 from jutrel.core.panel.steady import Steady
 from jutrel.core.panel.told import Happened, happened
 from jutrel.core.panel.units import Units
-from jutrel.core.panel.watch import Alert, Panel, heard
+from jutrel.core.panel.watch import Alert, Panel, heard, rules_for, stands_for
 from jutrel.core.procedure.kinds import Colour
 
 JUDGED_EVERY_S = 0.2
@@ -40,15 +41,19 @@ class Reader:
     _pieces: Collector = field(default_factory=Collector)
     _units: Units = field(default_factory=Units)
     _steady: Steady = field(default_factory=Steady)
+    _figures: PanelFigures = field(default_factory=PanelFigures)
 
     def __post_init__(self) -> None:
         """All that waits has the same patience; by whose word it goes is said in the panel."""
         self.senders.patience = self._units.patience = self._steady.patience = self.panel.patience
         self.panel = replace(self.panel, named=self.senders.engine is not None)
 
-    def named(self, engine: int | None) -> None:
-        """Take the address of the engine that the machine's file names; None: it names none."""
+    def named(self, engine: int | None, figures: PanelFigures | None = None) -> None:
+        """Take the address of the engine that the machine's file names; None: it names none. `figures`: its own."""
         self.senders.named(engine)
+        if figures is not None and figures != self._figures:
+            self._figures = figures
+            self.panel = replace(self.panel, rules=rules_for(figures), stands_from=stands_for(figures))
         if self.panel.named is not (engine is not None):
             self.panel = replace(self.panel, named=engine is not None)
 

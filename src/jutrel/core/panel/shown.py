@@ -7,9 +7,10 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
+from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.signals import Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told
-from jutrel.core.panel.watch import RULES, STANDS_FROM, Panel
+from jutrel.core.panel.watch import STANDS_FROM, Panel, rules_for
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import NOTHING, Number, Said, as_written, say
 
@@ -53,14 +54,14 @@ class Band:
     high: float
 
 
-def bands_of(signal: Signal) -> tuple[Band, ...]:
-    """Where a needle is red or amber.
+def bands_of(signal: Signal, figures: PanelFigures = PanelFigures()) -> tuple[Band, ...]:
+    """Where a needle is red or amber on a machine with these figures; by speed: at low idle.
 
     >>> from jutrel.core.panel.signals import BY_KEY
     >>> [(b.colour.value, b.low, b.high) for b in bands_of(BY_KEY["coolant"])]
-    [('amber', 99, 105), ('red', 105, 120)]
+    [('amber', 99.0, 105.0), ('red', 105.0, 120)]
     """
-    rules = sorted((r for r in RULES if r.signal == signal.key), key=lambda r: r.limit)
+    rules = sorted((r for r in rules_for(figures) if r.signal == signal.key), key=lambda r: r.limit)
     out = []
     for r in rules:
         worse = [x.limit for x in rules if x.above is r.above and (x.limit > r.limit if r.above else x.limit < r.limit)]

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from jutrel.core.panel.faults import Code, fault_said
+from jutrel.core.panel.figures import AMBER_BELOW_RED_K, OIL_STANDS_OVER_KPA, PanelFigures, at_speed
 from jutrel.core.panel.signals import SIGNALS, Lack, Value
 from jutrel.core.panel.trend import KEPT, TRENDS, Look, looked, trends_in
 from jutrel.core.panel.units import LAMP_SAYS
@@ -32,8 +33,8 @@ OIL_WITHIN_S = 10.0
 class Rule:
     """A limit on a signal: worse above (or below) `limit`, for `for_s` seconds, over again `back` on the other side.
 
-    `running`: only while the engine has run for so many seconds; None: always. Common practice, to be replaced by the
-    machine's own figures.
+    `running`: only while the engine has run for so many seconds; None: always. `by_speed`: its limit by the engine's
+    speed [1/min]. Common practice where the machine's own figures say nothing else: `rules_for`.
     """
 
     id: str
@@ -45,6 +46,7 @@ class Rule:
     for_s: float
     running: float | None
     says: Said
+    by_speed: tuple[tuple[float, float], ...] = ()
 
 
 RULES: tuple[Rule, ...] = (
@@ -173,13 +175,47 @@ STANDS_FROM = {"oil-pressure": OIL_STANDS_KPA, "volts": CHARGING_V, "coolant": W
 SEEN_LOW, NOTHING_YET = frozenset({"oil-pressure"}), frozenset[str]()
 
 
-def stands_at(key: str, value: float | None) -> bool:
+def rules_for(figures: PanelFigures) -> tuple[Rule, ...]:
+    """The rules with a machine's own figures.
+
+    >>> twelve = {r.id: r.limit for r in rules_for(PanelFigures(system_volts=12))}
+    >>> twelve["no-charge"], twelve["weak-battery"], rules_for(PanelFigures())[0].limit
+    (12.6, 9.0, 100.0)
+    """
+    volts = figures.system_volts / 24
+    own = {
+        "oil-low": (figures.oil_idle, figures.oil_by_speed),
+        "hot": (figures.coolant_red, ()),
+        "warm": (figures.coolant_red - AMBER_BELOW_RED_K, ()),
+        "no-charge": (25.2 * volts, ()),
+        "weak-battery": (18.0 * volts, ()),
+        "air": (figures.air_limit, ()),
+    }
+    out = []
+    for rule in RULES:
+        limit, by_speed = own.get(rule.id, (rule.limit, ()))
+        back = rule.back * volts if rule.signal == "volts" else rule.back
+        out.append(replace(rule, limit=limit, back=back, by_speed=by_speed))
+    return tuple(out)
+
+
+def stands_for(figures: PanelFigures) -> dict[str, float]:
+    """From where on a signal counts as standing on a machine with these figures.
+
+    >>> stands_for(PanelFigures(system_volts=12, oil_idle=150))
+    {'oil-pressure': 170.0, 'volts': 13.25, 'coolant': 40.0}
+    """
+    oil = figures.oil_idle + OIL_STANDS_OVER_KPA
+    return {"oil-pressure": oil, "volts": CHARGING_V * figures.system_volts / 24, "coolant": WARM_C}
+
+
+def stands_at(key: str, value: float | None, figures: PanelFigures = PanelFigures()) -> bool:
     """Whether a signal at this value stands, as far as the value alone says it.
 
     >>> stands_at("oil-pressure", 240.0), stands_at("oil-pressure", None), stands_at("load", 80.0)
     (True, False, False)
     """
-    limit = STANDS_FROM.get(key)
+    limit = stands_for(figures).get(key)
     return limit is not None and value is not None and value >= limit
 
 
@@ -201,7 +237,8 @@ class Panel:
     before the engine ran, so that what they show now is no needle that is stuck. `stands`: signals that have come up
     since it runs. `named`: whose word counts is known by the machine's file; else nothing stands by the bus.
     `patience`: so many times as long a signal may stay away, where time runs faster than the clock.
-    `ruled_at`: when the rules were gone through last. `looks`: the needles once a minute since it runs.
+    `ruled_at`: when the rules were gone through last. `looks`: the needles once a minute since it runs. `rules`,
+    `stands_from`: by the machine's own figures.
     """
 
     at: float = 0.0
@@ -220,6 +257,8 @@ class Panel:
     ruled_at: float = -1.0
     looks: tuple[Look, ...] = ()
     looked_at: float = 0.0
+    rules: tuple[Rule, ...] = RULES
+    stands_from: Mapping[str, float] = field(default_factory=lambda: STANDS_FROM)
 
     def value(self, key: str) -> Value:
         """A signal's value, or why there is none."""
@@ -249,7 +288,7 @@ def heard(panel: Panel, values: Mapping[str, Value], at: float, warned: Mapping[
     p = panel  # written out: this is done ten times a second for each machine
     now = Panel(
         at, {**p.values, **values}, seen, p.running_since, p.pending, p.alerts, known, p.engine, p.engine_since,
-        p.proved, p.stands, p.named, p.patience, p.ruled_at, p.looks, p.looked_at,
+        p.proved, p.stands, p.named, p.patience, p.ruled_at, p.looks, p.looked_at, p.rules, p.stands_from,
     )  # fmt: skip
     return judged(now, bool(RULED & values.keys()) or warned is not None)
 
@@ -271,7 +310,7 @@ def judged(panel: Panel, news: bool = True) -> Panel:
         return panel  # speed and load alone, many times a second: no rule looks at them
     values, running = panel.values, panel.running_since
     pending, alerts = dict(panel.pending), dict(panel.alerts)
-    for rule in RULES:
+    for rule in panel.rules:
         value = values.get(rule.signal, Lack.NOT_AVAILABLE)
         due = rule.running is None or (running is not None and at - running >= rule.running)
         held = rule.id in alerts
@@ -282,7 +321,11 @@ def judged(panel: Panel, news: bool = True) -> Panel:
                 if held:
                     del alerts[rule.id]
             continue
-        limit = rule.limit if not held else rule.limit - rule.back if rule.above else rule.limit + rule.back
+        limit = rule.limit
+        if rule.by_speed:
+            speed = values.get("engine-speed", Lack.NOT_AVAILABLE)
+            limit = limit if isinstance(speed, Lack) else at_speed(rule.by_speed, speed)
+        limit = limit if not held else limit - rule.back if rule.above else limit + rule.back
         if (value > limit) is rule.above and value != limit:
             since = pending.setdefault(rule.id, at)
             if not held and at - since >= rule.for_s:
@@ -339,10 +382,10 @@ def came_up(panel: Panel) -> Panel:
         if panel.proved == proved and not panel.stands:
             return panel
         return replace(panel, stands=NOTHING_YET, proved=proved)
-    if len(panel.stands) == len(STANDS_FROM):
+    if len(panel.stands) == len(panel.stands_from):
         return panel
     come = []
-    for key, limit in STANDS_FROM.items():
+    for key, limit in panel.stands_from.items():
         value = panel.values.get(key, Lack.NOT_AVAILABLE)
         up = not isinstance(value, Lack) and value >= limit and key not in panel.stands
         if up and (key != "oil-pressure" or key in panel.proved):
