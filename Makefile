@@ -1,6 +1,6 @@
 # make demo: everything from a bare machine to the served demo. make test: everything the tests need, then the tests.
 
-.PHONY: demo demo-reset test test-deep check bench screenshots schema clean
+.PHONY: demo demo-reset test test-deep check bench screenshots grading schema clean
 PY = .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
@@ -35,6 +35,10 @@ bench:
 screenshots:
 	@scripts/setup.sh dev
 	@$(PY) scripts/screenshots.py
+
+grading:
+	@for f in src/jutrel/catalog/families/*.yaml; do n=$$(basename $$f .yaml); \
+	  .venv/bin/jutrel grading $$n > docs/grading/$$n.md; done
 
 schema:
 	@.venv/bin/jutrel schema > docs/record.schema.json

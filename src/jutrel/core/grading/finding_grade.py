@@ -60,22 +60,22 @@ def _said(rule: Rule, facts: Mapping[str, Value], rulebook: Rulebook) -> Said:
     why = _filled("rule", rule.says, facts)
     if not rule.seen:
         return why
-    out: list[Said] = []
+    answers: list[Said] = []
     place, told = _worth("place", facts.get("place", "")), list(rule.seen)
     for c in rule.conditions:
         attribute = rulebook.attributes.get(c.fact)
         if attribute is None or not attribute.choices:
             continue
-        row = _label(attribute, c.values[0])
+        row, answer = _label(attribute, c.values[0]), _label(attribute, facts[c.fact])
         if row.text in told:
             told.remove(row.text)
-        answer = _label(attribute, facts[c.fact])
-        if answer == row:
-            out.append(say("{place}: reported as “{answer}”.", place=place, answer=answer))
+        if answer != row:
+            answers.append(say("reported as “{answer}”, which counts like “{row}”", answer=answer, row=row))
+        elif answers:
+            answers.append(say("and “{answer}”", answer=answer))
         else:
-            out.append(
-                say("{place}: reported as “{answer}”, which counts like “{row}”.", place=place, answer=answer, row=row)
-            )
+            answers.append(say("reported as “{answer}”", answer=answer))
+    out = [say("{place}: {answers}.", place=place, answers=tuple(answers))] if answers else []
     return together([*out, *(say("{seen}.", seen=Said(label, (), "choice")) for label in told), why])
 
 

@@ -73,7 +73,7 @@ def _tells(said: object, name: Said) -> bool:
 def with_names(names: Said, first: str, why: Said) -> Said:
     """A reason after the names of what it is about; by itself where it is about one place and tells it.
 
-    >>> why = say("{place}: reported as “{answer}”.", place=Said("Horn", (), "checkpoint"), answer="Not at all")
+    >>> why = say("{place}: {answers}.", place=Said("Horn", (), "checkpoint"), answers="reported as “Not at all”")
     >>> str(with_names(Said("Horn", (), "checkpoint"), "Horn", why))
     'Horn: reported as “Not at all”.'
     """
