@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import TimeoutError, expect
 
 from jutrel.demo.story import WHO
 from tests.api.test_runs import left, run_of, say
@@ -49,24 +50,40 @@ def begin(me: Hand, machine: str) -> None:
 
 
 def say_yes(me: Hand, clock: Clock) -> str:
-    """Yes to what is on now, once its time is over; its step."""
-    card = me.page.locator("[data-test^=now-]")
-    step = str(card.get_attribute("data-test"))[4:]
-    if step == "place":
-        me.tap("work-usual")
-    for first in ("walk-in", "way-self-test"):
-        if me.page.locator(f"[data-test=now-{step}] [data-test={first}]").count():
-            me.tap(first)
-    for part in me.page.locator(f"[data-test=now-{step}] [data-test^=part-of-]").all():
-        part.click()
-    me.grease()
-    if me.see("left").count() or (step == "preheat-second" and me.see("yes").is_disabled()):
-        clock.forward(12)
-    yes = me.page.locator(f"[data-test=now-{step}] [data-test=yes]")
-    expect(yes).to_be_enabled(timeout=30_000)
-    yes.click()
+    """Yes to what is on now, once its time is over; its step. On a slow page another may come on meanwhile."""
+    end = time.monotonic() + 60
+    while True:
+        card = me.page.locator("[data-test^=now-]")
+        step = str(card.get_attribute("data-test"))[4:]
+        yes = me.page.locator(f"[data-test=now-{step}] [data-test=yes]")
+        try:
+            ready(me, step)
+            if me.see("left").count() or (step == "preheat-second" and me.see("yes").is_disabled()):
+                clock.forward(12)
+            expect(yes).to_be_enabled(timeout=6_000)
+            yes.click(timeout=3_000)
+            break
+        except (AssertionError, TimeoutError):
+            if time.monotonic() > end:
+                raise
     expect(me.see(f"now-{step}")).to_have_count(0)
     return step
+
+
+def ready(me: Hand, step: str) -> None:
+    """What a step asks for before its yes."""
+    on = f"[data-test=now-{step}]"
+    if step == "place":
+        me.page.locator(f"{on} [data-test=work-usual]").click(timeout=3_000)
+    for first in ("walk-in", "way-self-test:not(.chosen)"):
+        name, _, rest = first.partition(":")
+        button = me.page.locator(f"{on} [data-test={name}]{':' + rest if rest else ''}")
+        if button.count():
+            button.click(timeout=3_000)
+    left = me.page.locator(f"{on} [data-test^=part-of-][aria-pressed=false]")
+    while left.count():
+        left.first.click(timeout=3_000)
+    me.grease()
 
 
 def prepare(me: Hand, clock: Clock) -> list[str]:
