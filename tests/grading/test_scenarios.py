@@ -153,3 +153,59 @@ def test_the_tables_to_be_signed_are_those_of_today(family: str) -> None:
     assert kept == grading_sheet(MODELS[family], BOOK)
     for c in MODELS[family].family.checkpoints:
         assert c.name in kept
+
+
+def every_first() -> dict[str, set[str]]:
+    """By what is said first: at which checkpoints of all families, with some answer."""
+    said: dict[str, set[str]] = {}
+    for model in MODELS.values():
+        for c, finding in every(model, BOOK):
+            fluids = [{}, *({"fluid": f} for f in (*c.fluids, c.fluid) if f and finding.failure_mode == "leak")]
+            for more in fluids:
+                told = Finding(finding.failure_mode, {**finding.attributes, **more})
+                said.setdefault(BOOK.first_action(told, c), set()).add(c.id)
+    return said
+
+
+def test_what_is_done_first_speaks_of_what_there_is() -> None:
+    """Each is said somewhere; none names a place, a duty or a fluid that is not there."""
+    families = {m.family.id: m.family for m in MODELS.values()}.values()
+    places = {c.id for f in families for c in f.checkpoints}
+    systems = {c.system.id for f in families for c in f.checkpoints}
+    said = every_first()
+    for mode in BOOK.modes.values():
+        for first in mode.first:
+            assert first.checkpoints <= places, first.says
+            assert first.systems <= systems, first.says
+            assert first.duties <= set(BOOK.duties), first.says
+            assert first.says in said, first.says
+
+
+@pytest.mark.parametrize(
+    ("family", "checkpoint", "mode", "seen", "begins", "never"),
+    [
+        ("wheel-loader", "chocks", "missing", "absent", "Keep everybody clear downhill", "Look for it"),
+        ("wheel-loader", "tyre-front-left", "pressure", "run-flat", "Keep everybody well away", "inflate it now"),
+        ("wheel-loader", "tyre-front-left", "tyre-wall", "bulge", "Keep everybody well away", "tread side"),
+        ("wheel-loader", "arm-prop", "still-fitted", "loaded", "Never pull it by hand", "take it off"),
+        ("wheel-loader", "arm-prop", "still-fitted", "fitted", "Ask first who put it there", "before anyone starts"),
+        ("crawler-dozer", "breakers", "tripped", "bridged", "Engine off, battery off", "Reset"),
+        ("crawler-excavator", "batteries", "cut", "through", "Battery off", "rubs on"),
+        ("crawler-excavator", "wiring-left", "cut", "braid", "Battery off", "rubs on"),
+        ("crawler-excavator", "engine-oil", "level", "over_level=over", "Look and smell", "top up"),
+        ("crawler-excavator", "engine-oil", "level", "low", "Look and smell", "fill it"),
+        ("crawler-excavator", "fan", "broken", "cracked", "Engine off, key out", "Wear gloves"),
+        ("crawler-excavator", "display", "inoperative", "dead", "Key off and on once", "Try it once more"),
+        ("crawler-excavator", "equipment-hoses", "leak", "spray", "Stop the engine and stay away", "Find the source"),
+        ("rigid-hauler", "rock-duals-left", "wedged", "stone", "Machine still, engine off", "from behind"),
+    ],
+)
+def test_nothing_dangerous_is_asked_first(
+    family: str, checkpoint: str, mode: str, seen: str, begins: str, never: str
+) -> None:
+    c = next(c for c in MODELS[family].family.checkpoints if c.id == checkpoint)
+    key, _, value = seen.partition("=")
+    finding = Finding(mode, {key: value}) if value else finding_of(mode, seen, BOOK)
+    says = BOOK.first_action(finding, c)
+    assert says.startswith(begins), says
+    assert never not in says
