@@ -54,7 +54,7 @@ _SAID = {
 OF_MODES = {
     "still-fitted": frozenset({Cure.LIFT_OFF}),
     "tension": frozenset({Cure.TAKE_UP}),
-    "pin-out": frozenset({Cure.MOVE}),
+    "pin-out": frozenset[Cure](),
 }
 OF_OTHERS = frozenset({Cure.LOWER, Cure.FIND})
 """What is done with power about a failure mode, beside moving it to where it is put right."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 
-from jutrel.core.errors import BadInput
 from jutrel.core.log.entry import Limit
 
+SYSTEMS_V = (12.0, 24.0)
 IDLE_RPM, AMBER_BELOW_RED_K, OIL_STANDS_OVER_KPA = 900.0, 6.0, 20.0
 """At or under this speed the oil pressure of low idle is enough; how far under the red of the coolant its amber
 begins; how far over its red the oil pressure counts as standing. Common practice."""
@@ -51,10 +51,12 @@ NAMED = {f.name: f.name.replace("_", "-") for f in fields(PanelFigures)}
 def figures_of(limits: Mapping[str, Limit]) -> PanelFigures:
     """The figures among those of a machine.
 
-    >>> figures_of({"system-volts": 12, "oil-idle": 80.0}).system_volts
-    12.0
+    >>> [figures_of({"system-volts": v}).system_volts for v in (12, 13.8, 24)]
+    [12.0, 12.0, 24.0]
     """
     given = {f: float(v) for f, key in NAMED.items() if isinstance(v := limits.get(key), (int, float))}
+    if "system_volts" in given:
+        given["system_volts"] = min(SYSTEMS_V, key=lambda v: abs(v - given["system_volts"]))
     if "oil_rated" not in given and "oil_idle" in given:
         given["oil_rated"] = given["oil_idle"]
     return PanelFigures(**given)
@@ -70,11 +72,14 @@ def as_plain(figures: PanelFigures) -> dict[str, float]:
 
 
 def of_plain(data: Mapping[str, object]) -> PanelFigures:
-    """As a server told them; raises BadInput for what is no figure."""
-    for name, value in data.items():
-        if name not in NAMED or isinstance(value, bool) or not isinstance(value, (int, float)):
-            raise BadInput(f"figures.{name}", "is no figure of a panel")
-    return PanelFigures(**{name: value for name, value in data.items() if isinstance(value, (int, float))})
+    """As a server told them; what this release does not know is left out: a reader that ends tells nothing at all.
+
+    >>> of_plain({"coolant_red": 110.0, "oil_colour": 3.0, "air_limit": "much"}).coolant_red
+    110.0
+    """
+    known = {name: data[name] for name in NAMED if name in data}
+    good = {k: v for k, v in known.items() if isinstance(v, (int, float)) and not isinstance(v, bool)}
+    return PanelFigures(**good)
 
 
 def at_speed(points: tuple[tuple[float, float], ...], speed: float) -> float:
