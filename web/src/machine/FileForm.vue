@@ -69,7 +69,8 @@ async function save() {
       <h2 class="h3">{{ t("file.limits") }}</h2>
       <p class="quiet">{{ t("file.ownHint") }}</p>
       <label v-for="l in model.limits" :key="l.id" class="field"><span>{{ l.unit ? t("file.withUnit", { name: l.name, unit: l.unit }) : l.name }}<small class="bad">{{ wrong(`own_limits.${l.id}`) }}</small></span>
-        <ElInput v-model="form.own[l.id]" class="narrow" :placeholder="l.value === null ? '' : String(l.value)" :inputmode="l.unit ? 'decimal' : 'text'" :aria-label="l.name" :data-test="`own-${l.id}`" /></label>
+        <ElSelect v-if="l.choices.length" v-model="form.own[l.id]" class="narrow" clearable :placeholder="l.choices.find((c) => c.id === l.value)?.name ?? ''" :aria-label="l.name" :data-test="`own-${l.id}`"><ElOption v-for="c in l.choices" :key="c.id" :value="c.id" :label="c.name" /></ElSelect>
+        <ElInput v-else v-model="form.own[l.id]" class="narrow" :placeholder="l.value === null ? '' : String(l.value)" :inputmode="l.unit ? 'decimal' : 'text'" :aria-label="l.name" :data-test="`own-${l.id}`" /></label>
     </section>
     <div class="row wrap end">
       <p v-if="away" class="bad" role="alert">{{ t("connection.awayLong") }}</p>

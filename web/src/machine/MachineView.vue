@@ -37,7 +37,7 @@ const meter = ref(false);
 
 const box = (d: Schemas["DrawingOut"]) => `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
 const fitted = computed(() => file.value?.model.options.filter((o) => file.value!.options.includes(o.id)).map((o) => o.name) ?? []);
-const shown = (v: unknown, unit: string) => (v === null || v === undefined ? "–" : unit ? `${String(v)} ${unit}` : String(v));
+const shown = (v: unknown, l: { unit: string; choices: { id: string; name: string }[] }) => (v === null || v === undefined ? "–" : (l.choices.find((c) => c.id === v)?.name ?? (l.unit ? `${String(v)} ${l.unit}` : String(v))));
 
 async function saved(now: Schemas["MachineFileOut"]) {
   ElNotification({ title: t("file.saved"), message: now.machine.name, duration: 2500, position: "bottom-left" });
@@ -114,7 +114,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
               <tbody>
                 <tr v-for="l in file.model.limits" :key="l.id" :data-test="`limit-${l.id}`">
                   <th scope="row">{{ l.name }}</th>
-                  <td><b>{{ shown(file.own_limits[l.id] ?? l.value, l.unit) }}</b><span v-if="l.id in file.own_limits" class="quiet own">{{ t("file.own") }} · {{ t("file.modelsFigure", { v: shown(l.value, l.unit) }) }}</span></td>
+                  <td><b>{{ shown(file.own_limits[l.id] ?? l.value, l) }}</b><span v-if="l.id in file.own_limits" class="quiet own">{{ t("file.own") }} · {{ t("file.modelsFigure", { v: shown(l.value, l) }) }}</span></td>
                 </tr>
               </tbody>
             </table>
