@@ -73,7 +73,7 @@ def main() -> None:
     for seq, e in enumerate(entries, 1):
         chain.append(chained(e, seq, head))
         head = chain[-1].hash
-    obstacles = plan_drawing(MODEL.shape).obstacles
+    obstacles = plan_drawing(MODEL).obstacles
 
     def leg() -> object:
         return shortest_leg((-3.6, 0.6), (5.6, -1.7), obstacles)

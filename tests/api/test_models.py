@@ -108,8 +108,8 @@ def test_a_changed_model_is_in_force_at_once(pell: Device, tablets: Tablets) -> 
     model = read_model(CATALOG, "wide", text)
     walk = pell.http.get("/api/machines/ld-05/walk").json()
     assert walk["machine"]["model"] == "KW64 wide"
-    assert walk["drawing"]["shapes"] == encode(plan_drawing(model.shape).shapes)
-    assert walk["drawing"]["bounds"] != list(plan_drawing(catalog().models["korveth-kw64"].shape).bounds)
+    assert walk["drawing"]["shapes"] == encode(plan_drawing(model).shapes)
+    assert walk["drawing"]["bounds"] != list(plan_drawing(catalog().models["korveth-kw64"]).bounds)
     # Out again it is what was taken in, and a preview reads its figures.
     assert pell.http.get("/api/models/korveth-kw64/file.json").json() == data
     leak = {"model": "korveth-kw64", "fluid": "coolant", "leak_class": "III", "drops": 10, "seconds": 60}

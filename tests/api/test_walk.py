@@ -27,8 +27,8 @@ def test_a_walk_holds_what_this_unit_has_and_nothing_else(tablet: Device, machin
     assert [c["id"] for c in got["checkpoints"]] == [c.id for c in walk.checkpoints]
     assert sorted(s["id"] for s in got["stations"]) == sorted(s.id for s in walk.stations)
     assert got["stations"][0]["id"] == walk.stations[0].id
-    assert got["drawing"]["shapes"] == encode(plan_drawing(model.shape).shapes)
-    assert got["side"]["shapes"] == encode(side_drawing(model.shape).shapes)
+    assert got["drawing"]["shapes"] == encode(plan_drawing(model).shapes)
+    assert got["sides"]["right"]["shapes"] == encode(side_drawing(model, "right").shapes)
     assert got["because"] == []
     modes = {m["id"] for m in got["modes"]}
     asked = {a["id"] for a in got["attributes"]}

@@ -90,6 +90,37 @@ def test_a_family_that_says_nothing_of_what_stops_it_is_refused_with_the_questio
         assert "wheel-loader.yaml, line" in str(refused.value)
 
 
+def drawn(folder: Path) -> str:
+    """Its own drawing: the wheel loader's frames and wheels, a blade and two push arms for bucket and lift arms."""
+    text = (folder / "drawings" / "wheel-loader.yaml").read_text().replace("id: wheel-loader", "id: wheeled-dozer", 1)
+    gone = re.compile(r"  - \{id: (bucket|edge|tooth|coupler|tilt-linkage|lift-arm),")
+    text = "\n".join(line for line in text.split("\n") if not gone.match(line))
+    parts = """parts:
+  - id: push-arm
+    kind: bar
+    both: true
+    spine: [[0.6, frame_half, r], [hinge, bucket_half * 0.7, 0.4]]
+    wide: [0.2, 0.2]
+    deep: [0.24, 0.24]
+  - {id: blade, role: tool, x: [hinge - 0.1, hinge + 0.3], y: [-bucket_half, bucket_half], z: [0, bucket_height]}
+"""
+    places = """places:
+  trunnions: {on: push-arm-left, side: left, at: [0.06]}
+  blade-pins: {on: push-arm-left, side: left, at: [0.95]}
+  equaliser: {on: front-frame, side: bottom, at: [0.5, 0.5]}
+"""
+    told = (("lift-arm-left", "push-arm-left"), ("lift-arm-right", "push-arm-right"), ("on: edge,", "on: blade,"))
+    for of, to in (
+        ("parts:\n", parts),
+        ("places:\n", places),
+        *told,
+        ("on: coupler", "on: blade"),
+        ("on: bucket,", "on: blade,"),
+    ):
+        text = text.replace(of, to)
+    return text
+
+
 def made(folder: Path) -> Catalog:
     """A wheeled dozer: known traits in a new order, by files alone."""
     text = (folder / "families" / "wheel-loader.yaml").read_text()
@@ -97,6 +128,7 @@ def made(folder: Path) -> Catalog:
     say = "system: structure, how_kind: look, look: whole, why: It falls., how: Look., modes: [crack, wear]"
     parts = {"trunnions": "Push arm trunnions", "blade-pins": "Blade pins", "equaliser": "Frame pin"}
     own = "".join(f'      - {{id: {id}, name: "{name}", duty: hold-tool, {say}}}\n' for id, name in parts.items())
+    text = text.replace("shape: wheel-loader", "shape: wheeled-dozer", 1)
     text = text.replace("fixed-house, lift-arms", "fixed-house, push-blade", 1)
     lost = re.compile(r"(id|at): (arm-prop|bucket-pins|linkage),")
     text = "\n".join(line for line in text.split("\n") if not lost.search(line))
@@ -106,11 +138,8 @@ def made(folder: Path) -> Catalog:
     (folder / "families" / "wheeled-dozer.yaml").write_text(text)
     model = (folder / "models" / "korveth-kw32.yaml").read_text()
     model = model.replace("korveth-kw32", "korveth-d9", 1).replace("family: wheel-loader", "family: wheeled-dozer")
-    lines = [x for x in model.split("\n") if not re.match(r"  (arm-prop|bucket-pins|linkage): \[", x)]
-    at = next(n for n, x in enumerate(lines) if re.match(r"  edge: \[", x))
-    place = lines[at].split(": ", 1)[1]
-    lines[at:at] = [f"  {id}: {place}" for id in ("trunnions", "blade-pins", "equaliser")]
-    (folder / "models" / "korveth-d9.yaml").write_text("\n".join(lines))
+    (folder / "models" / "korveth-d9.yaml").write_text(model)
+    (folder / "drawings" / "wheeled-dozer.yaml").write_text(drawn(folder))
     return load_catalog(folder)
 
 
@@ -133,6 +162,11 @@ def test_a_family_of_known_traits_is_files_alone(folder: Path, bare: str, monkey
         look = mira.whole("wd-01", {"trunnions": CRACK})
         verdict = mira.look(look)["verdict"]
         assert (verdict["outcome"], verdict["items"][0]["checkpoint"]) == ("held", "trunnions")
+        shapes = {s["part"] for s in walk["drawing"]["shapes"]}
+        assert {"blade", "push-arm-left", "tyre-rear-right"} <= shapes
+        assert "bucket" not in shapes
+        spot = {c["id"]: c for c in walk["checkpoints"]}
+        assert (spot["trunnions"]["on"], spot["trunnions"]["side"]) == ("push-arm-left", "left")
         run = http.get("/api/machines/wd-01/run").raise_for_status().json()
         asked = {s["id"]: s for s in run["steps"]}
         sometimes = {"limits"} | {

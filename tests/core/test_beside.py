@@ -29,9 +29,9 @@ def test_neighbours_stand_as_far_off_as_was_said(
     model: Model, left: float | None, right: float | None, rear: float | None, front: float | None
 ) -> None:
     said = Conditions(gap_left=left, gap_right=right, gap_rear=rear, gap_front=front)
-    machine = unary_union([Polygon(o) for o in plan_drawing(model.shape).obstacles])
+    machine = unary_union([Polygon(o) for o in plan_drawing(model).obstacles])
     box = machine.envelope
-    stand = [Polygon(n) for n in neighbours(model.shape, said)]
+    stand = [Polygon(n) for n in neighbours(model, said)]
     given_gaps = [g for g in (left, right, rear, front) if g is not None]
     assert len(stand) == len(given_gaps)
     for outline, gap in zip(stand, given_gaps, strict=True):

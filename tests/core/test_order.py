@@ -83,7 +83,7 @@ def test_every_model_and_option_set(model: Model) -> None:
         route = plan_route(walk)
         assert round(route.moving_s, 2) == pytest.approx(best_order(seconds, before).cost, abs=0.01)
         assert {leg.station for leg in route.legs} == set(stations)
-        free = free or FreeGround([list(o) for o in plan_drawing(model.shape).obstacles], CLEARANCE_M)
+        free = free or FreeGround([list(o) for o in plan_drawing(model).obstacles], CLEARANCE_M)
         for i, j in itertools.combinations(range(len(stations)), 2):
             line, metres = lap.ways[i][j]
             assert metres == pytest.approx(free.metres(lap.feet[i], lap.feet[j]), rel=0.01)

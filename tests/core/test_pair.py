@@ -115,12 +115,12 @@ def test_wishes_are_kept_or_refused_with_a_reason(model: Model) -> None:
 @pytest.mark.parametrize("model", MODELS, ids=lambda m: m.id)
 def test_what_stands_beside_is_walked_round_or_reported(model: Model) -> None:
     walk = whole(model)
-    close = neighbours(model.shape, Conditions(gap_left=0.4))
+    close = neighbours(model, Conditions(gap_left=0.4))
     route = plan_route(walk, Wishes(beside=close))
     names = {u.station for u in route.unreached}
     assert names
     assert all(u.says for u in route.unreached)
     assert {leg.station for leg in route.legs} | names == {s.id for s in walk.stations}
-    roomy = plan_route(walk, Wishes(beside=neighbours(model.shape, Conditions(gap_left=6.0, gap_rear=8.0))))
+    roomy = plan_route(walk, Wishes(beside=neighbours(model, Conditions(gap_left=6.0, gap_rear=8.0))))
     assert not roomy.unreached
     assert roomy.moving_s == pytest.approx(plan_route(walk).moving_s)

@@ -23,7 +23,6 @@ from jutrel.catalog.compile import steps_of
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.drawing import parked_drawing, side_drawing
 from jutrel.core.machine.model import Model
-from jutrel.core.machine.shapes import ExcavatorShape
 from jutrel.core.panel.told import Happening, Told
 from jutrel.core.procedure.counted import counted, ran_s
 from jutrel.core.procedure.engine import EngineLine
@@ -298,17 +297,17 @@ def test_under_every_school_the_tool_comes_down_and_all_is_greased_and_filled(mo
 @pytest.mark.parametrize("model", MODELS, ids=lambda m: m.id)
 def test_parked_as_drawn_the_tool_is_on_the_ground_and_clear_of_the_machine(model: Model) -> None:
     for choice in ("rods-in", "tucked"):
-        drawn = parked_drawing(model.shape, frozenset({f"excavator-parked.{choice}"}))
+        drawn = parked_drawing(model, frozenset({f"excavator-parked.{choice}"}))
         tools = [s.points for s in drawn.shapes if s.role == "tool"]
         assert all(min(z for _, z in points) >= 0 for points in tools), "into the ground"
-        if isinstance(model.shape, ExcavatorShape):
+        if model.family.shape == "excavator":
             bucket = next(s.points for s in drawn.shapes if s.part == "bucket")
             assert min(z for _, z in bucket) == 0.0
-            assert min(x for x, _ in bucket) > model.shape.track_length / 2, "into the tracks"
-            stretched = side_drawing(model.shape).bounds[2]
-            assert (drawn.bounds[2] < stretched) == (choice == "tucked")
+            assert min(-x for x, _ in bucket) > model.shape["track_length"] / 2, "into the tracks"
+            stretched = side_drawing(model).bounds[0]
+            assert (drawn.bounds[0] > stretched) == (choice == "tucked")
         else:
-            assert drawn == side_drawing(model.shape)
+            assert drawn == side_drawing(model)
 
 
 def test_a_joint_that_nobody_spoke_of_is_not_greased() -> None:

@@ -25,10 +25,10 @@ from jutrel.api.wire_file import (
     locks_out,
 )
 from jutrel.api.wire_machine import GoodOut, ReadingOut, good_out
-from jutrel.api.yard import drawing_out, machine_out
+from jutrel.api.yard import drawing_out, machine_out, sides_out
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.log.kinds import kind_of
-from jutrel.core.machine.drawing import plan_drawing, side_drawing
+from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
 from jutrel.core.machine.lock import Locked, Unlocked
 from jutrel.core.people import EDITORS
@@ -107,8 +107,8 @@ async def _file_out(here: Here, who: Actor, wording: Wording, m: MachineOnFile) 
             for e, changed in reversed(names_of_fields(m.entries))
         ],
         people=names,
-        drawing=drawing_out(plan_drawing(m.model.shape)),
-        side=drawing_out(side_drawing(m.model.shape)),
+        drawing=drawing_out(plan_drawing(m.model)),
+        sides=sides_out(m.model),
         may_edit=who.person.role in EDITORS,
         locks=locks_out(m.unit, who.person, names),
     )

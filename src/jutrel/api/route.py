@@ -35,7 +35,7 @@ from jutrel.api.wire_machine import (
     good_out,
 )
 from jutrel.api.wire_verdict import FindingOut, GradeIn, HydraulicLevelIn, HydraulicLevelOut, ItemOut, LeakIn, LeakOut
-from jutrel.api.yard import drawing_out, machine_out
+from jutrel.api.yard import drawing_out, machine_out, sides_out
 from jutrel.core.defect.authority import NEEDED, Clear
 from jutrel.core.defect.defect import Defect
 from jutrel.core.defect.settle import Court
@@ -46,8 +46,9 @@ from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.pace import show_me
 from jutrel.core.log.codec import decode, encode
-from jutrel.core.machine.drawing import plan_drawing, side_drawing
-from jutrel.core.machine.family import SystemClass
+from jutrel.core.machine.drawing import plan_drawing, side_to_see
+from jutrel.core.machine.drawing.part import PartKind
+from jutrel.core.machine.family import Level, SystemClass
 from jutrel.core.machine.model import Model
 from jutrel.core.people import EDITORS
 from jutrel.core.procedure.school import as_words, told_at
@@ -99,13 +100,11 @@ def _stations(w: MachineWalk, route: Route, wording: Wording) -> list[StationOut
     """Stations in the planned order; those that no way leads to stand last."""
     legs = {leg.station: leg for leg in route.legs}
     names = {s.id: s for s in w.walk.stations}
-    places = w.walk.model.places
     out = []
     for id_ in [*legs, *(s for s in names if s not in legs)]:
         s, leg = names[id_], legs.get(id_)
         at = w.walk.model.station_places[id_]
         look = sum(c.seconds for c in w.walk.at(id_))
-        heights = [places[c.id][2] for c in w.walk.at(id_)]
         out.append(
             StationOut(
                 id=id_,
@@ -113,7 +112,7 @@ def _stations(w: MachineWalk, route: Route, wording: Wording) -> list[StationOut
                 level=s.level,
                 stance=wording.word("stance", s.stance),
                 at=at,
-                height=min(heights) if s.level in ("deck", "cab") else 0.0,
+                height=_floor(w, id_, s.level),
                 line=list(leg.line) if leg else [at],
                 metres=leg.metres if leg else 0.0,
                 look_s=look,
@@ -121,6 +120,17 @@ def _stations(w: MachineWalk, route: Route, wording: Wording) -> list[StationOut
             )
         )
     return out
+
+
+def _floor(w: MachineWalk, station: str, level: Level) -> float:
+    """How high one stands at a station [m]: the cab's floor, the deck one walks on, the ground."""
+    if level is Level.CAB:
+        return next((p.low[2] for p in w.walk.model.parts if p.kind is PartKind.CAB), 0.0)
+    if level is not Level.DECK:
+        return 0.0
+    heights = {c.id: w.walk.model.places[c.id][2] for c in w.walk.at(station)}
+    walked_on = [heights[c.id] for c in w.walk.at(station) if c.duty is not None and c.duty.id == "climb"]
+    return min(walked_on or heights.values(), default=0.0)
 
 
 class Told:
@@ -187,8 +197,8 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
         ],
         model_id=model.id,
         options=sorted(w.walk.options),
-        drawing=drawing_out(plan_drawing(model.shape)),
-        side=drawing_out(side_drawing(model.shape)),
+        drawing=drawing_out(plan_drawing(model)),
+        sides=sides_out(model),
         checkpoints=[
             CheckpointOut.model_validate(
                 {
@@ -200,6 +210,8 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                     "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c)],
                     "life": c.kind is SystemClass.LIFE,
                     "at": model.places[c.id],
+                    "on": model.on.get(c.id, ""),
+                    "side": side_to_see(model.station_places[c.station][1], model.places[c.id][1]),
                     "here": [wording.word("school", x) for x in told_at(c.id, here.catalog.schools, w.schools)],
                     "also": [*(wording.word("also called", a) for a in c.also), *others(c.name, here, wording)],
                     "readings": [

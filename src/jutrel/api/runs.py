@@ -46,7 +46,6 @@ from jutrel.core.procedure.handover import Line
 from jutrel.core.procedure.kinds import Colour, Remarked
 from jutrel.core.procedure.school import School, as_words
 from jutrel.core.procedure.state import Mark, StepNow
-from jutrel.core.procedure.zones import zones_of
 from jutrel.core.reading.registry import Reading
 from jutrel.core.training import Briefing
 from jutrel.core.wording import Said, Wording, spoken
@@ -198,7 +197,7 @@ def run_out(
     wording: Wording,
 ) -> RunOut:
     """A run as the client sees it."""
-    state, shape = r.state, r.model.shape
+    state = r.state
     watched = {s.step.id for s in r.watched}
     locks = locks_out(r.unit, who, names)
     holding = [
@@ -250,12 +249,12 @@ def run_out(
         fluids=fluids,
         stations={s.id: wording.word("station", s.name) for s in r.model.family.stations},
         station_places=dict(r.model.station_places),
-        drawing=drawing_out(plan_drawing(shape)),
+        drawing=drawing_out(plan_drawing(r.model)),
         detection=[
             FieldOut(step=f.step, part=f.part, outline=list(f.outline))
-            for f in fields_of(shape, frozenset(s.step.id for s in state.steps), _stops_m(r.model))
+            for f in fields_of(r.model.edges, frozenset(s.step.id for s in state.steps), _stops_m(r.model))
         ],
-        zones=[ZoneOut(id=z.id, name=wording.say(z.name), outline=list(z.outline)) for z in zones_of(shape)],
+        zones=[ZoneOut(id=z.id, name=wording.word("zone", z.name), outline=list(z.outline)) for z in r.model.zones],
     )
 
 
@@ -288,7 +287,7 @@ async def get_run(
 async def get_parked(request: Request, here: Work, who: Who, machine: Slug, run: Uuid7) -> DrawingOut:
     """How the machine of a run is parked, from its left side: as the site or the maker wants it."""
     found = await machine_run(here, machine, run, stale_of(request))
-    return drawing_out(parked_drawing(found.model.shape, as_words(found.schools)))
+    return drawing_out(parked_drawing(found.model, as_words(found.schools)))
 
 
 @router.get(

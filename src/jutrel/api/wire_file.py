@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StringConstraints
 
 from jutrel.api.wire import Finite, In, MachineOut, Out, Prose, Slug, Uuid7
-from jutrel.api.wire_machine import DrawingOut, ReadingOut
+from jutrel.api.wire_machine import DrawingOut, ReadingOut, SidesOut
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import Role
 from jutrel.service.people import Person
@@ -167,6 +167,6 @@ class MachineFileOut(Out):
     entries: list[FileEntryOut]
     people: dict[str, str]
     drawing: DrawingOut
-    side: DrawingOut
+    sides: SidesOut
     may_edit: bool
     locks: list[LockOut]

@@ -31,6 +31,13 @@ class DrawingOut(Out):
     bounds: tuple[float, float, float, float]
 
 
+class SidesOut(Out):
+    """The machine as one sees it from its left and from its right. From the left, x is counted backwards."""
+
+    left: DrawingOut
+    right: DrawingOut
+
+
 class YardMachineOut(Out):
     machine: MachineOut
     go: Go
@@ -108,6 +115,8 @@ class CheckpointOut(Out):
     limits: list[str]
     option: str | None
     at: tuple[float, float, float]
+    on: str = Field(description="The part of the drawing on which it is; empty where that is not known.")
+    side: Literal["left", "right"] = Field(description="The side from which it is shown: where one stands.")
 
 
 class ChoiceOut(Out):
@@ -215,7 +224,7 @@ class WalkFixedOut(Out):
     model_id: str
     options: list[str]
     drawing: DrawingOut
-    side: DrawingOut
+    sides: SidesOut
     checkpoints: list[CheckpointOut]
     modes: list[ModeOut]
     attributes: list[AttributeOut]

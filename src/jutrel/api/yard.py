@@ -15,11 +15,13 @@ from jutrel import __version__
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import MachineOut
-from jutrel.api.wire_machine import DrawingOut, YardMachineOut, YardOut
+from jutrel.api.wire_machine import DrawingOut, SidesOut, YardMachineOut, YardOut
 from jutrel.core.log.codec import encode
-from jutrel.core.machine.drawing import Drawing, plan_drawing
+from jutrel.core.machine.drawing import Drawing, side_drawing
+from jutrel.core.machine.drawing.part import MachinePart
+from jutrel.core.machine.drawing.pen import Outline
+from jutrel.core.machine.drawing.views import plan_of
 from jutrel.core.machine.model import Model
-from jutrel.core.machine.shapes import MachineShape
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.wording import Wording
 from jutrel.service.context import Books, Here
@@ -51,10 +53,19 @@ def drawing_out(drawing: Drawing) -> DrawingOut:
     return DrawingOut.model_validate({**encode(drawing), "bounds": drawing.bounds})
 
 
-@lru_cache(maxsize=256)
-def _drawn(shape: MachineShape) -> tuple[str, bytes]:
+def sides_out(model: Model) -> SidesOut:
+    """The machine from its left and from its right."""
+    return SidesOut(left=drawing_out(side_drawing(model, "left")), right=drawing_out(side_drawing(model, "right")))
+
+
+def _drawn(model: Model) -> tuple[str, bytes]:
     """A machine's plan as JSON, and the name that it has for good."""
-    data = drawing_out(plan_drawing(shape)).model_dump_json().encode()
+    return _named(model.parts, model.obstacles)
+
+
+@lru_cache(maxsize=256)
+def _named(parts: tuple[MachinePart, ...], obstacles: tuple[Outline, ...]) -> tuple[str, bytes]:
+    data = drawing_out(plan_of(parts, obstacles)).model_dump_json().encode()
     return hashlib.sha256(data).hexdigest()[:20], data
 
 
@@ -62,7 +73,7 @@ def _drawn(shape: MachineShape) -> tuple[str, bytes]:
 async def get_drawing(here: Work, who: Who, drawing: str = Path(pattern="^[0-9a-f]{20}$")) -> Response:
     """A plan drawing by its name; what bears a name never changes."""
     for known in (await known_models(here)).values():
-        name, data = _drawn(known.model.shape)
+        name, data = _drawn(known.model)
         if name == drawing:
             return Response(data, media_type="application/json", headers={"Cache-Control": FOREVER})
     raise NotFound("no-drawing", "No model of this site is drawn so any more: load the yard again.")
@@ -85,7 +96,7 @@ def machine_card(y: YardMachine, wording: Wording) -> dict[str, Any]:
         planned=y.current.planned if y.current else 0,
         last=y.last.id if y.last else None,
         current=y.current.id if y.current else None,
-        drawing=_drawn(y.model.shape)[0],
+        drawing=_drawn(y.model)[0],
     )
     return card.model_dump(mode="json")
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Collection, Mapping
 from pathlib import Path
 from typing import Any, TypeVar
 
+from jutrel.catalog.build_drawing import load_drawings
 from jutrel.catalog.documents.families import CheckpointDoc, CommonFile, FamilyFile, KindsFile, SystemsFile, UseDoc
 from jutrel.catalog.duties import check_answers
 from jutrel.catalog.files import Loc, SourceFile
@@ -339,11 +340,14 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     asked = {q.id for q in questions}
     common = _common(folder / "checkpoints" / "common.yaml", systems, rulebook)
     traits = Traits(folder / "traits.yaml")
+    drawings = load_drawings(folder)
     files: dict[str, tuple[SourceFile, FamilyFile]] = {}
 
     def family_of(path: Path) -> Family:
         source = SourceFile(path)
         file = source.parse(FamilyFile)
+        if file.shape not in drawings.files:
+            raise source.refuse(("shape",), "no drawing is called '{it}'", it=file.shape)
         files.setdefault(file.id, (source, file))
         return load_family(source, file, systems, rulebook, common, asked, traits)
 
@@ -359,7 +363,9 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
     check_answers(rulebook.duties, rulebook.rules, rulebook.modes, rulebook.attributes, offered, folder / "rules")
     schools = load_schools(folder / "procedures" / "schools.yaml", families, traits)
     models = _each_once(
-        folder / "models", lambda path: build_model(SourceFile(path), families, schools), lambda model: model.id
+        folder / "models",
+        lambda path: build_model(SourceFile(path), families, schools, drawings),
+        lambda model: model.id,
     )
     return Catalog(
         families,
@@ -374,6 +380,7 @@ def load_catalog(folder: Path = FOLDER) -> Catalog:
         schools,
         load_glossary(folder),
         judgement(),
+        drawings,
     )
 
 

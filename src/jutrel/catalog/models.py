@@ -5,34 +5,81 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from itertools import pairwise
 
-from pydantic import ValidationError
-
-from jutrel.catalog.documents.models import SHAPES, ModelFile
-from jutrel.catalog.files import SourceFile
+from jutrel.catalog.build_drawing import Drawings, Drawn, compose, figures_of, misplaced
+from jutrel.catalog.documents.drawings import PlaceDoc
+from jutrel.catalog.documents.models import ModelFile
+from jutrel.catalog.files import BadFile, SourceFile
 from jutrel.core.errors import BadInput
-from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.family import Family, Level
 from jutrel.core.machine.file import limit_problem
 from jutrel.core.machine.model import Access, HydraulicTank, Model, RodGroup, walk_of
-from jutrel.core.machine.shapes import MachineShape
 from jutrel.core.procedure.school import School
-from jutrel.core.refusal import refused_field
 from jutrel.core.route.ground import CLEARANCE_M, Ground
 from jutrel.core.route.plan import Lap, plan_route
 from jutrel.core.wording import say
 
 CLIMBED = (Level.DECK, Level.CAB)
+ASIDE_M = 1.2
+"""A station so far from the middle line [m] is one on a side."""
+ACROSS_M = 0.4
+"""What is no farther across the middle line [m] than this is seen from either side."""
 
 
-def _shape(source: SourceFile, family: Family, given: Mapping[str, object]) -> MachineShape:
-    shape, document = SHAPES[family.shape]
+def _drawn(source: SourceFile, file: ModelFile, family: Family, drawings: Drawings, kept: bool) -> Drawn:
+    """The model's drawing, with a place for each look that it can have; raises BadFile."""
     try:
-        made: MachineShape = shape(**document.model_validate(given).model_dump())
-    except ValidationError as error:
-        first = error.errors()[0]
-        says = refused_field(first["type"], first.get("ctx", {}), first["msg"])
-        raise source.refuse(("shape", *first["loc"]), says) from None
-    return made
+        figures = figures_of(drawings.files[family.shape], file.shape)
+    except BadInput as error:
+        at = ("shape", *([error.field] if error.field in file.shape else []))
+        raise source.refuse(at, "{it}: {reason}", it=error.field, reason=error.says) from None
+    moved: dict[str, PlaceDoc] = {}
+    for checkpoint, place in file.places.items():
+        if checkpoint not in {c.id for c in family.checkpoints}:
+            raise source.refuse(("places", checkpoint), "the family has no such checkpoint")
+        if isinstance(place, PlaceDoc):
+            moved[checkpoint] = place
+        elif not kept:
+            raise source.refuse(("places", checkpoint), "say on which part it is, on which side of it, and where there")
+    for checkpoint in sorted(set(file.moved) - set(file.places)):
+        if not kept:
+            raise source.refuse(("moved", checkpoint), "say under places where this model has it")
+    wanted = [c.id for c in family.checkpoints if c.option is None or c.option in file.options]
+    try:
+        drawn = compose(drawings, family.shape, figures, wanted, moved)
+    except BadInput as error:
+        raise _where(source, file, family, drawings, error) from None
+    if not kept and (wrong := misplaced(drawn, drawings.common.heights) or _behind(file, family, drawn)):
+        raise _where(source, file, family, drawings, wrong)
+    return drawn
+
+
+def _behind(file: ModelFile, family: Family, drawn: Drawn) -> BadInput | None:
+    """The first place that is on the other side of the machine than the station it is looked at from."""
+    stations = {s.id: s for s in family.stations}
+    first = family.stations[0].id
+    for c in family.checkpoints:
+        station = file.moved.get(c.id, c.station)
+        if c.id not in drawn.places or station == first or station not in file.stations or station not in stations:
+            continue
+        y, place = file.stations[station][1], drawn.places[c.id][1]
+        if stations[station].level is Level.GROUND and abs(y) > ASIDE_M and place * y < 0 and abs(place) > ACROSS_M:
+            return BadInput(c.id, "is on the other side of the machine than station '{station}'", station=station)
+    return None
+
+
+def _where(source: SourceFile, file: ModelFile, family: Family, drawings: Drawings, error: BadInput) -> BadFile:
+    """Where a place is told that cannot be: in the model's file, or in the drawing that ships with it.
+
+    A site's own model cannot change the drawing: there, it is its figures.
+    """
+    if error.field in file.places:
+        return source.refuse(("places", error.field), error.says)
+    if source.path.parent.parent != drawings.folder or error.field not in {c.id for c in family.checkpoints}:
+        return source.refuse(("shape",), "{it}: {reason}", it=error.field, reason=error.says)
+    own = error.field in drawings.files[family.shape].places or error.field not in drawings.common.places
+    path = drawings.folder / ("drawings" if own else "") / (f"{family.shape}.yaml" if own else "places.yaml")
+    says = "{it}: {reason} (with the figures of {model})"
+    return SourceFile(path).refuse(("places", error.field), says, it=error.field, reason=error.says, model=file.id)
 
 
 def _check_parts(source: SourceFile, file: ModelFile, family: Family) -> None:
@@ -42,10 +89,6 @@ def _check_parts(source: SourceFile, file: ModelFile, family: Family) -> None:
             raise source.refuse(("options", i), "family '{id}' has no option '{option}'", id=family.id, option=option)
     known = {c.id: c for c in family.checkpoints}
     wanted = {c.id for c in family.checkpoints if c.option is None or c.option in file.options}
-    for missing in sorted(wanted - set(file.places)):
-        raise source.refuse(("places",), "the place of checkpoint '{missing}' is missing", missing=missing)
-    for extra in sorted(set(file.places) - set(known)):
-        raise source.refuse(("places", extra), "the family has no such checkpoint")
     kinds = {x.id: x for x in family.limits}
     for limit, value in file.limits.items():
         if limit not in kinds:
@@ -128,8 +171,14 @@ def _check_strapping(source: SourceFile, file: ModelFile) -> None:
             raise source.refuse(("strapping", fluid, len(lines) - 1), "the tank holds {holds} L", holds=holds)
 
 
-def build_model(source: SourceFile, families: Mapping[str, Family], schools: Iterable[School]) -> Model:
-    """A model from a parsed file.
+def build_model(
+    source: SourceFile,
+    families: Mapping[str, Family],
+    schools: Iterable[School],
+    drawings: Drawings,
+    kept: bool = False,
+) -> Model:
+    """A model from a parsed file. `kept`: one that a site keeps from before, whose places as figures are passed over.
 
     Raises
     ------
@@ -140,11 +189,11 @@ def build_model(source: SourceFile, families: Mapping[str, Family], schools: Ite
     family = families.get(file.family)
     if family is None:
         raise source.refuse(("family",), "no family is called '{family}'", family=file.family)
-    shape = _shape(source, family, file.shape)
     _check_parts(source, file, family)
     _check_schools(source, file, schools)
     _check_strapping(source, file)
-    _check_ground(source, file, family, Ground(plan_drawing(shape).obstacles))
+    drawn = _drawn(source, file, family, drawings, kept)
+    _check_ground(source, file, family, Ground(drawn.obstacles))
     tank = file.tank.model_dump()
     rods = tuple(RodGroup(**r) for r in tank.pop("rods"))
     model = Model(
@@ -153,17 +202,23 @@ def build_model(source: SourceFile, families: Mapping[str, Family], schools: Ite
         file.name,
         family,
         tuple(file.options),
-        shape,
+        dict(file.shape),
         HydraulicTank(**tank, rods=rods),
         dict(file.reserves),
         dict(file.stations),
-        dict(file.places),
+        dict(drawn.places),
         tuple(Access(a.id, a.name, a.foot, tuple(a.leads_to), a.up_s, a.down_s, a.checked_by) for a in file.access),
         dict(file.gates),
         dict(file.moved),
         dict(file.limits),
         dict(file.schools),
         {fluid: tuple(lines) for fluid, lines in file.strapping.items()},
+        drawn.parts,
+        drawn.obstacles,
+        drawn.zones,
+        drawn.edges,
+        drawn.postures,
+        dict(drawn.on),
     )
     walk = walk_of(model, frozenset(file.options))
     try:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Annotated
 
+from jutrel.catalog.build_drawing import Drawings
 from jutrel.core.glossary import Term
 from jutrel.core.grading.rulebook import Rule, Rulebook
 from jutrel.core.machine.family import Family
@@ -69,6 +70,8 @@ class Catalog:
     """What else people say for a thing."""
     judgement: str = ""
     """The version of the core's judgement by which all this is read."""
+    drawings: Drawings = field(default_factory=Drawings)
+    """What the machines are drawn from."""
 
     def under(self, regime: str) -> Catalog:
         """The same catalog with the rules of a regime in force; of the usual one, where there is no such."""

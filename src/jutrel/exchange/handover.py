@@ -115,7 +115,7 @@ class _Sheet:
         if not rows:
             return [self.heading("open"), press.p(press.say("Nothing is open."), press.body)]
         table = Table(rows, colWidths=[9 * mm, 165 * mm], style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP")]))
-        drawn = plan(plan_drawing(model.shape), model, worst, WIDE)
+        drawn = plan(plan_drawing(model), model, worst, WIDE)
         return [self.heading("open"), table, KeepTogether([Spacer(1, 2 * mm), drawn, key(press.wording)])]
 
     @property

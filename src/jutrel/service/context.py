@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 from weakref import WeakValueDictionary
 
+from jutrel.catalog.build_drawing import redrawn
 from jutrel.catalog.compile import Editions, editions_under
 from jutrel.catalog.whole import Catalog
 from jutrel.core.edition import Edition, load_edition
@@ -59,7 +60,7 @@ class Books:
         if name in self._loaded:
             self._loaded.move_to_end(name)
             return self._loaded[name]
-        self._loaded[name] = load_edition(await self.edition_content(db, name))
+        self._loaded[name] = redrawn(self.catalog.drawings, load_edition(await self.edition_content(db, name)))
         if len(self._loaded) > KEPT_EDITIONS:
             self._loaded.popitem(last=False)
         return self._loaded[name]

@@ -72,8 +72,8 @@ def check_options(model: Model, options: Iterable[str]) -> None:
             )
 
 
-def read_model(catalog: Catalog, name: str, text: str) -> Model:
-    """A model from the text of a YAML or JSON file.
+def read_model(catalog: Catalog, name: str, text: str, kept: bool = False) -> Model:
+    """A model from the text of a YAML or JSON file; `kept`: from the site's own files, which may be from before.
 
     Raises
     ------
@@ -85,14 +85,14 @@ def read_model(catalog: Catalog, name: str, text: str) -> Model:
         raise BadFile(path, 1, "file", "is larger than 400 kB: this is no model file")
     from jutrel.catalog.models import build_model  # what parses takes long to load and is seldom needed
 
-    return build_model(SourceFile(path, text), catalog.families, catalog.schools)
+    return build_model(SourceFile(path, text), catalog.families, catalog.schools, catalog.drawings, kept)
 
 
 @lru_cache(maxsize=128)
 def _built(catalog: _Same, name: str, text: str) -> Model | None:
     """A stored model; None if it no longer fits the families of this version."""
     try:
-        return read_model(catalog.catalog, name, text)
+        return read_model(catalog.catalog, name, text, kept=True)
     except BadFile:
         return None
 

@@ -12,6 +12,8 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from jutrel.catalog.build_drawing import redrawn
+from jutrel.catalog.kept import catalog
 from jutrel.core.edition import Edition, load_edition
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.grading.verdict import Verdict
@@ -64,7 +66,7 @@ def printed(paper: Paper) -> bytes:
         record = _in_other_words(record, edition, decode(Verdict, paper.verdict, "verdict"), wording)
     authors = {e.what["photo"]: e.by for e in record.entries if e.kind == "photographed"}
     photos = {p: paper.photos[p, by] for p, by in authors.items() if (p, by) in paper.photos}
-    drawing = plan_drawing(edition.model.shape)
+    drawing = plan_drawing(edition.model)
     words = words_of(edition.rulebook, wording)
     return record_pdf(record, edition.model, drawing, photos, words, wording, read)
 
@@ -76,7 +78,8 @@ MOST_LOADED = 4
 def _edition(name: str, rules: bytes) -> Edition:
     """Rules that this process has read before are not read again."""
     if name not in _LOADED:
-        _LOADED[name] = load_edition(rules)
+        edition = load_edition(rules)
+        _LOADED[name] = edition if edition.model.parts else redrawn(catalog().drawings, edition)
         if len(_LOADED) > MOST_LOADED:
             _LOADED.popitem(last=False)
     return _LOADED[name]

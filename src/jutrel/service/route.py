@@ -92,7 +92,7 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         conditions = (
             begun.heard.look.opened.conditions if begun.heard.look.opening else (opened or Opened(0.0)).conditions
         )
-        wishes = Wishes(beside=neighbours(walk.model.shape, conditions))
+        wishes = Wishes(beside=neighbours(walk.model, conditions))
         pins = begun.heard.look.pins
         own = frozenset(pins.own_limits)
         grades = {i.defect: i.grade for i in begun.verdict.items if i.defect}
@@ -108,7 +108,7 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         pins = await pins_now(here, unit)
         known = here.catalog
         walk = walk_on(walk, opened, pins, known.kinds, known.questions, frozenset(d.key[0] for d in defects))
-        wishes = Wishes(beside=neighbours(walk.model.shape, opened.conditions))
+        wishes = Wishes(beside=neighbours(walk.model, opened.conditions))
     bound = _bound(here.editions.of(model)[0], unit.own_limits, walk)
     edition = Edition(walk.model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
     grades = {i.defect: i.grade for i in items_of(edition, defects, unit.hours)}
@@ -164,7 +164,7 @@ async def walk_again(
     pins = await pins_now(here, unit)
     answers = answers_given(opened.conditions, here.catalog.questions)
     walk = walk_for(whole, kind, answers, open_at | pins.open_at, pins.changed)
-    wishes = replace(wishes, beside=neighbours(whole.model.shape, opened.conditions))
+    wishes = replace(wishes, beside=neighbours(whole.model, opened.conditions))
     return walk, _bound(pins.edition, unit.own_limits, walk), wishes
 
 
@@ -213,4 +213,4 @@ def route_wishes(
             raise BadInput("beside", "a side is one of {those}, and the gap 0 to 30 m", those=", ".join(SIDES))
     whole = walk_of(model, frozenset(model.options if options is None else options))
     walk = walk_for(whole, known.kinds[kind_id], {a: Said(says[a], (), "because") for a in answers})
-    return walk, replace(wishes, beside=neighbours(model.shape, decode(Conditions, gaps)))
+    return walk, replace(wishes, beside=neighbours(model, decode(Conditions, gaps)))

@@ -21,7 +21,7 @@ const found = computed(() => findCheckpoints(walk.value?.checkpoints ?? [], word
 const one = computed(() => found.value.find((c) => c.id === chosen.value) ?? found.value[0] ?? null);
 const station = computed(() => walk.value?.stations.find((s) => s.id === one.value?.station) ?? null);
 const number = computed(() => (walk.value?.stations ?? []).findIndex((s) => s.id === station.value?.id) + 1);
-const spot = computed(() => (one.value && words.value.trim() ? { x: one.value.at[0], y: one.value.at[1], z: one.value.at[2] } : null));
+const spot = computed(() => (one.value && words.value.trim() ? { x: one.value.at[0], y: one.value.at[1], z: one.value.at[2], on: one.value.on } : null));
 
 /** What has to be done before one may stand there: the steps that are checked, the only safe side. */
 const reach = computed(() => [...new Set((walk.value?.rules ?? []).filter((r) => r.then === station.value?.id && r.first !== walk.value?.stations[0]?.id && station.value?.level !== "cab").map((r) => r.says))].join(" "));
@@ -43,7 +43,7 @@ function pickStation(id: string) {
     <div v-if="walk" class="two">
       <div class="stack">
         <div class="card plan"><PlanMap :walk="walk" :here="spot && station ? station.id : ''" :done="new Set()" :pins="[]" :spot="spot" @go="pickStation" /></div>
-        <div class="card side"><SideMap :walk="walk" :pins="[]" :spot="spot" /></div>
+        <div class="card side"><SideMap :walk="walk" :from="spot ? one!.side : 'left'" :pins="[]" :spot="spot" /></div>
       </div>
       <section v-if="words.trim()" class="stack" aria-live="polite">
         <p v-if="!found.length">{{ t("where.none", { words }) }}</p>

@@ -60,8 +60,10 @@ const pins = computed<Pin[]>(() => {
 });
 const spot = computed(() => {
   const c = points.value.find((p) => p.id === focused.value);
-  return c ? { x: c.at[0], y: c.at[1], z: c.at[2] } : null;
+  return c ? { x: c.at[0], y: c.at[1], z: c.at[2], on: c.on } : null;
 });
+/** The side is shown from where one stands. */
+const from = computed(() => (points.value.find((p) => p.id === focused.value) ?? points.value[0])?.side ?? "left");
 const dots = computed(() => points.value.map((c) => ({ id: c.id, x: c.at[0], y: c.at[1], z: c.at[2], on: answers.value.has(c.id) })));
 const findingsOf = (c: Checkpoint | null): Finding[] => {
   const a = c ? answers.value.get(c.id) : null;
@@ -94,7 +96,7 @@ onMounted(async () => {
         <button type="button" class="button" data-test="farther" :aria-label="t('walk.farther')" @click="map.near(1 / 1.5)">−</button>
         <button v-if="map.moved.value" type="button" class="button" data-test="whole" @click="map.whole">{{ t("walk.whole") }}</button>
       </div>
-      <SideMap v-else :walk="walk" :pins="pins" :spot="spot" :dots="dots" />
+      <SideMap v-else :walk="walk" :from="from" :pins="pins" :spot="spot" :dots="dots" />
       <nav class="levels" :aria-label="t('walk.levels')">
         <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="lap.go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet" :title="t('walk.left', { n: l.left })"> · {{ l.left }}</span></button>
         <button type="button" class="level end" :aria-pressed="side" data-test="side" @click="side = !side">{{ side ? t("walk.above") : t("walk.side") }}</button>

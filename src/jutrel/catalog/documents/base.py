@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -12,7 +12,6 @@ Metres = Annotated[float, Field(gt=0, le=60)]
 Share = Annotated[float, Field(ge=0, le=1)]
 GradeWord = Annotated[str, Field(pattern="^(watch|mend|limit|hold)$")]
 Fact = bool | float | str
-ShapeName = Literal["excavator", "wheel-loader", "dozer", "articulated-hauler", "rigid-hauler", "motor-grader"]
 Place = Annotated[float, Field(ge=-60, le=60)]
 Degrees = Annotated[int, Field(ge=0, le=360)]
 Seconds = Annotated[float, Field(gt=0, le=300)]

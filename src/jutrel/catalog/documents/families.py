@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Discriminator, Field, Tag
 
-from jutrel.catalog.documents.base import Degrees, Document, Id, ShapeName, Text
+from jutrel.catalog.documents.base import Degrees, Document, Id, Text
 from jutrel.catalog.documents.procedures import GreasePointDoc
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind, SystemClass
 
@@ -143,7 +143,7 @@ class LimitDoc(Document):
 class FamilyFile(Document):
     id: Id
     name: Text
-    shape: ShapeName
+    shape: Id
     traits: list[Id] = Field(min_length=1)
     each: dict[Id, list[Id]] = {}
     options: list[OptionDoc] = []

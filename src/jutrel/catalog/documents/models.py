@@ -2,50 +2,12 @@
 
 from __future__ import annotations
 
-import dataclasses
-from typing import Annotated, Any
+from typing import Annotated
 
-from pydantic import Field, create_model
+from pydantic import Field
 
-from jutrel.catalog.documents.base import Document, Id, Metres, Place, Seconds, Share, Text
-from jutrel.core.machine.shapes import (
-    ArticulatedHaulerShape,
-    DozerShape,
-    ExcavatorShape,
-    MotorGraderShape,
-    RigidHaulerShape,
-    WheelLoaderShape,
-)
-
-
-def _shape_doc(shape: type) -> type[Document]:
-    """What a model file may say of a shape: its dataclass's fields, each within what can be built."""
-    fields: dict[str, Any] = {}
-    for field in dataclasses.fields(shape):
-        if field.type == "int":
-            fields[field.name] = (int, Field(ge=0, le=16))
-        elif field.name.endswith(("_x", "_front", "_back")):
-            fields[field.name] = (float, Field(ge=-30, le=30))
-        elif field.name.endswith("_deg"):
-            fields[field.name] = (float, Field(ge=-60, le=60))
-        elif field.name == "ripper_reach":
-            fields[field.name] = (float, Field(ge=0, le=10))
-        else:
-            fields[field.name] = (Metres, ...)
-    return create_model(f"{shape.__name__}Doc", __base__=Document, **fields)
-
-
-SHAPES: dict[str, tuple[type, type[Document]]] = {
-    name: (shape, _shape_doc(shape))
-    for name, shape in (
-        ("excavator", ExcavatorShape),
-        ("wheel-loader", WheelLoaderShape),
-        ("dozer", DozerShape),
-        ("articulated-hauler", ArticulatedHaulerShape),
-        ("rigid-hauler", RigidHaulerShape),
-        ("motor-grader", MotorGraderShape),
-    )
-}
+from jutrel.catalog.documents.base import Document, Id, Place, Seconds, Share, Text
+from jutrel.catalog.documents.drawings import PlaceDoc
 
 
 class RodDoc(Document):
@@ -84,7 +46,7 @@ class ModelFile(Document):
     name: Text
     family: Id
     options: list[Id] = []
-    shape: dict[str, Any]
+    shape: dict[str, float]
     tank: TankDoc
     reserves: dict[Id, Annotated[float, Field(gt=0)]]
     limits: dict[Id, float | str] = {}
@@ -94,4 +56,5 @@ class ModelFile(Document):
     stations: dict[Id, tuple[Place, Place]]
     gates: dict[Id, tuple[Place, Place]] = {}
     moved: dict[Id, Id] = {}
-    places: dict[Id, tuple[Place, Place, Annotated[float, Field(ge=0, le=12)]]]
+    places: dict[Id, PlaceDoc | tuple[Place, Place, Place]] = {}
+    """What this model has elsewhere than its family. Three figures: as it was written before parts had places."""

@@ -8,10 +8,8 @@ from collections.abc import Mapping, Sequence
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.log.entry import Pins
-from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.kind import Kind, Question
-from jutrel.core.machine.model import Walk, walk_for
-from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.machine.model import Model, Walk, walk_for
 from jutrel.core.route.ground import Line
 from jutrel.core.wording import Said
 
@@ -59,9 +57,9 @@ def walk_on(
     return walk_for(walk, kind, answers, pins.open_at | open_at, pins.changed, noticed)
 
 
-def neighbours(shape: MachineShape, conditions: Conditions) -> tuple[Line, ...]:
+def neighbours(model: Model, conditions: Conditions) -> tuple[Line, ...]:
     """Outlines [m] of what stands beside the machine, from the gaps said on the approach."""
-    outline = [p for polygon in plan_drawing(shape).obstacles for p in polygon]
+    outline = [p for polygon in model.obstacles for p in polygon]
     x0, x1 = min(x for x, _ in outline), max(x for x, _ in outline)
     y0, y1 = min(y for _, y in outline), max(y for _, y in outline)
     deep = NEIGHBOUR_M

@@ -7,9 +7,10 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Annotated
 
+from jutrel.core.machine.drawing.part import MachinePart
 from jutrel.core.machine.family import Checkpoint, EngineState, Family, How, Station, System, SystemClass
 from jutrel.core.machine.kind import Because, Kind
-from jutrel.core.machine.shapes import MachineShape
+from jutrel.core.machine.zone import Zone
 from jutrel.core.wording import Said, Words, say
 
 Point = tuple[float, float]
@@ -86,7 +87,8 @@ class Model:
     name: str
     family: Family
     options: tuple[str, ...]
-    shape: MachineShape
+    shape: Mapping[str, float]
+    """Its dimensions [m], by name."""
     tank: HydraulicTank
     reserves: Mapping[str, float]
     station_places: Mapping[str, Point]
@@ -97,6 +99,17 @@ class Model:
     limits: Mapping[str, Limit]
     schools: Mapping[str, str] = field(default_factory=dict)
     strapping: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
+    parts: tuple[MachinePart, ...] = ()
+    """What it is drawn from; none in what was kept before drawings were made of parts."""
+    obstacles: tuple[tuple[Point, ...], ...] = ()
+    """Outlines that nobody can walk through [m]."""
+    zones: tuple[Zone, ...] = ()
+    edges: Mapping[str, float] = field(default_factory=dict)
+    """Where its body ends [m]: at the `rear`, and at the `side`."""
+    postures: Mapping[str, tuple[MachinePart, ...]] = field(default_factory=dict)
+    """Its parts as it is parked under a school, by `school.choice`."""
+    on: Mapping[str, str] = field(default_factory=dict)
+    """The part on which each place lies."""
 
 
 @dataclass(frozen=True, slots=True)

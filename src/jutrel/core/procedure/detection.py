@@ -6,9 +6,9 @@ Zones as they are usual on such systems, from memory; the unit's own setting com
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from jutrel.core.machine.shapes import ExcavatorShape, MachineShape
 from jutrel.core.route.ground import Line
 
 INNER_M, OUTER_M = 5.0, 8.0
@@ -40,23 +40,19 @@ def sector(start_m: float, end_m: float, towards_deg: float) -> Line:
     return (*near[::-1], *far)
 
 
-def fields_of(shape: MachineShape, steps: frozenset[str], stops_m: float = INNER_M) -> tuple[Field, ...]:
+def fields_of(edges: Mapping[str, float], steps: frozenset[str], stops_m: float = INNER_M) -> tuple[Field, ...]:
     """The zones that the steps of a run try on a machine, the inner one of each camera first.
 
-    `stops_m`: where it is set to stop the machine; the zone that warns reaches as much farther as is usual.
+    `edges`: where the machine ends [m], at the rear and at the side. `stops_m`: where it is set to stop the machine;
+    the zone that warns reaches as much farther as is usual.
 
-    >>> from jutrel.catalog import catalog
-    >>> shape = catalog().models["tolvane-e24"].shape
-    >>> [(f.step, f.part) for f in fields_of(shape, frozenset({"detection-rear"}))]
+    >>> [(f.step, f.part) for f in fields_of({"rear": 2.85, "side": 1.5}, frozenset({"detection-rear"}))]
     [('detection-rear', 'inner'), ('detection-rear', 'outer')]
     """
-    if not isinstance(shape, ExcavatorShape):
-        return ()
-    side = shape.track_gauge / 2 + shape.shoe_width / 2
     out = []
     for camera, towards in CAMERAS.items():
-        step, edge = f"detection-{camera}", shape.tail_radius if camera == "rear" else side
-        if step in steps:
+        step, edge = f"detection-{camera}", edges.get("rear" if camera == "rear" else "side")
+        if step in steps and edge is not None:
             warns_m = stops_m + OUTER_M - INNER_M
             out.append(Field(step, "inner", sector(edge, edge + stops_m, towards)))
             out.append(Field(step, "outer", sector(edge + stops_m, edge + warns_m, towards)))

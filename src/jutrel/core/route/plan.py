@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from jutrel.core.errors import BadInput
-from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Access, Walk
 from jutrel.core.route.ground import Ground, Line, Polygon
@@ -97,7 +96,7 @@ class Lap:
         self.stations = [s.id for s in walk.stations]
         self.look = {s: sum(c.seconds for c in walk.at(s)) for s in self.stations}
         self.kneel = {s.id: KNEEL_S if s.level is Level.UNDER else 0.0 for s in walk.stations}
-        obstacles = (*plan_drawing(walk.model.shape).obstacles, *(tuple(p) for p in beside))
+        obstacles = (*walk.model.obstacles, *(tuple(p) for p in beside))
         self.ground = _ground(obstacles)
         self.access: dict[str, Access] = {
             s.id: access

@@ -31,7 +31,9 @@ class Drawing:
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
-        """(left, low, right, high) [m]."""
+        """(left, low, right, high) [m]; a metre each way where nothing is drawn."""
+        if not self.shapes:
+            return -1.0, -1.0, 1.0, 1.0
         xs = [x for s in self.shapes for x, _ in s.points]
         ys = [y for s in self.shapes for _, y in s.points]
         return min(xs), min(ys), max(xs), max(ys)
