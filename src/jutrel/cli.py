@@ -12,14 +12,13 @@ from typing import Annotated, Any
 import typer
 import uvicorn
 
-from jutrel import cli_panel
+from jutrel import cli_model, cli_panel
 from jutrel.api.app import make_app
 from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
 from jutrel.catalog.load import load_catalog
 from jutrel.catalog.texts import TEXTS, all_sentences, read_wording, template, write_translation
 from jutrel.core.errors import BadInput
-from jutrel.core.machine.model import walk_of
 from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.route.pair import plan_pair
 from jutrel.core.route.plan import Wishes, plan_route
@@ -30,8 +29,6 @@ from jutrel.exchange.readings import listing, take
 from jutrel.exchange.record import record_schema
 from jutrel.exchange.signing import grading_sheet
 from jutrel.service.grade import grade_file, replayed
-from jutrel.service.models import as_json_file, read_model, shipped_file
-from jutrel.service.problem import Problem
 from jutrel.service.route import route_wishes
 from jutrel.service.upgrade import bring_up
 from jutrel.service.upkeep import rebuild_all, verify_all
@@ -41,6 +38,8 @@ app = typer.Typer(
     no_args_is_help=True, add_completion=False, help="Jutrel: walk round it, read it, grade it, record it."
 )
 app.add_typer(cli_panel.app, name="panel")
+app.add_typer(cli_model.app)
+app.add_typer(cli_model.new, name="new")
 
 
 def _fail(says: str) -> typer.Exit:
@@ -194,34 +193,6 @@ def check_catalog(
     for model in found.models.values():
         typer.echo(f"{model.maker} {model.name}: {len(model.family.checkpoints)} checkpoints")
     typer.echo(f"rulebook {found.rulebook.version}: {len(found.rulebook.rules)} rules")
-
-
-@app.command()
-def check_model(file: Annotated[Path, typer.Argument(help="A model file, YAML or JSON.")]) -> None:
-    """Say whether FILE could be taken in as a model, or what is wrong with it: line, field, reason."""
-    try:
-        model = read_model(catalog(), file.name, file.read_text(encoding="utf-8"))
-    except OSError as error:
-        raise _fail(f"{file}: {error.strerror}") from None
-    except UnicodeDecodeError:
-        raise _fail(f"{file}: is not text") from None
-    except BadFile as error:
-        raise _fail(str(error)) from None
-    lap = plan_route(walk_of(model, frozenset(model.options)))
-    typer.echo(f"{model.maker} {model.name}: good; {len(lap.legs)} stations, {lap.seconds / 60:.0f} min")
-
-
-@app.command()
-def export_model(
-    model: Annotated[str, typer.Argument(help="A model that ships, such as tolvane-e24.")],
-    as_json: Annotated[bool, typer.Option("--json", help="As JSON instead of YAML.")] = False,
-) -> None:
-    """Print the file of MODEL, to be edited and taken in again."""
-    try:
-        text = shipped_file(catalog(), model)
-    except Problem as problem:
-        raise _fail(str(problem.says)) from None
-    typer.echo(as_json_file(text) if as_json else text, nl=False)
 
 
 @app.command()

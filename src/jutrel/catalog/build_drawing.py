@@ -7,7 +7,15 @@ from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from jutrel.catalog.documents.drawings import DrawingFile, HeightDoc, PartDoc, PlaceDoc, PlacesFile, ZoneDoc
+from jutrel.catalog.documents.drawings import (
+    DrawingFile,
+    FiguresFile,
+    HeightDoc,
+    PartDoc,
+    PlaceDoc,
+    PlacesFile,
+    ZoneDoc,
+)
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.formula import NoValue, worked_out
 from jutrel.core.edition import Edition
@@ -49,16 +57,22 @@ class Drawings:
     folder: Path = Path()
     files: Mapping[str, DrawingFile] = field(default_factory=dict)
     common: PlacesFile = field(default_factory=lambda: PlacesFile(places={}, heights=[]))
+    measures: Mapping[str, str] = field(default_factory=dict)
+    """What each figure measures."""
 
 
 def load_drawings(folder: Path) -> Drawings:
     """The drawings of a catalog's folder; raises BadFile."""
     files: dict[str, DrawingFile] = {}
+    measures = SourceFile(folder / "figures.yaml").parse(FiguresFile).figures
     for path in sorted((folder / "drawings").glob("*.yaml")):
         source = SourceFile(path)
         file = source.parse(DrawingFile)
         if file.id != path.stem:
             raise source.refuse(("id",), "give it the name of its file, '{it}'", it=path.stem)
+        for name in file.figures:
+            if name not in measures:
+                raise source.refuse(("figures", name), "say in figures.yaml what it measures")
         # with middling figures: whether each sum is one, and names what there is
         known = {name: (low + high) / 2 for name, (low, high) in file.figures.items()}
         known |= dict.fromkeys(file.let, 1.0)
@@ -70,7 +84,7 @@ def load_drawings(folder: Path) -> Drawings:
             except BadInput as error:
                 raise source.refuse(loc, error.says) from None
         files[file.id] = file
-    return Drawings(folder, files, SourceFile(folder / "places.yaml").parse(PlacesFile))
+    return Drawings(folder, files, SourceFile(folder / "places.yaml").parse(PlacesFile), measures)
 
 
 def _sums(data: object, loc: Loc = ()) -> Iterator[tuple[Loc, str]]:

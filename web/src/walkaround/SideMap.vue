@@ -54,7 +54,7 @@ const levels = computed(() => {
       <text v-for="h in heights" :key="-h" :x="bounds.x0 + 4 * metre" :y="-h - 3 * metre" :font-size="14.5 * metre">{{ t("walk.height", { z: h }) }}</text>
     </g>
     <MachinePlan :drawing="drawing" :lit="spot?.on" />
-    <text :x="bounds.x1 - 8 * metre" :y="-bounds.z1 + 20 * metre" text-anchor="end" :font-size="15 * metre" class="from">{{ t(`walk.from.${from}`) }}</text>
+    <text :x="bounds.x1 - 8 * metre" :y="-bounds.z0 - 6 * metre" text-anchor="end" :font-size="15 * metre" class="from">{{ t(`walk.from.${from}`) }}</text>
     <g v-for="l in levels" :key="l.level" class="storey">
       <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}h${9 * metre}`" />
       <text :x="bounds.x0 + 65 * metre" :y="-l.text" :font-size="14.5 * metre">{{ t(`level.${l.level}`) }}</text>

@@ -97,6 +97,12 @@ class DrawingFile(Document):
     places: dict[Id, PlaceDoc]
 
 
+class FiguresFile(Document):
+    """What each figure measures."""
+
+    figures: dict[Name, Text]
+
+
 class HeightDoc(Document):
     """Places (a name, or its beginning and *) that stand above or below another place, or a height of the machine."""
 
