@@ -23,6 +23,13 @@ CRACK = {
 }
 
 
+def whole_run(told: dict[str, Any]) -> dict[str, Any]:
+    """A run as the page puts it together: what does not change in it, and how its steps stand."""
+    written = {s["id"]: s for s in told["fixed"]["steps"]}
+    steps = [{**written[s["id"]], **s} for s in told["steps"]]
+    return {**told, **told["fixed"], "steps": steps}
+
+
 class Device:
     """One tablet on one HTTP client (in process or over the network)."""
 

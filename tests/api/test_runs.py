@@ -8,6 +8,7 @@ of another machine's procedure; a hand-over that nobody reads.
 from __future__ import annotations
 
 import io
+import json
 import math
 from typing import Any
 
@@ -15,7 +16,7 @@ from pypdf import PdfReader
 
 from tests.api.conftest import Tablets
 from tests.api.test_machine_file import filed, put
-from tests.device import Device
+from tests.device import Device, whole_run
 
 Plain = dict[str, Any]
 FAILS = {
@@ -26,7 +27,7 @@ FAILS = {
 
 def run_of(me: Device, machine: str, run: str | None = None) -> Plain:
     reply = me.http.get(f"/api/machines/{machine}/run", params={"run": run} if run else {})
-    return dict(reply.raise_for_status().json())
+    return whole_run(reply.raise_for_status().json())
 
 
 def begin(me: Device, machine: str, **more: Any) -> str:
@@ -356,3 +357,20 @@ def test_nobody_starts_a_machine_in_a_run_that_is_over(tablets: Tablets) -> None
     new = begin(me, "ld-05")
     assert run_of(me, "ld-05", new)["gate"]["may"]
     assert engine(me, "ld-05", old, "cranking", "running")["stand"] == "stop", "another run has begun since"
+
+
+def test_what_does_not_change_is_told_once(tablets: Tablets) -> None:
+    """By its name; another machine or language is told anew."""
+    me = tablets()
+    me.sign_in()
+    first = me.http.get("/api/machines/ex-01/run").json()
+    again = me.http.get("/api/machines/ex-01/run", params={"known": first["fixed_name"]})
+    assert again.json()["fixed"] is None
+    assert {s["id"] for s in again.json()["steps"]} == {s["id"] for s in first["fixed"]["steps"]}
+    assert len(again.content) < 0.6 * len(json.dumps(first))
+    for path, headers in (("rh-08", {}), ("ex-01", {"Accept-Language": "es"})):
+        other = me.http.get(f"/api/machines/{path}/run", params={"known": first["fixed_name"]}, headers=headers).json()
+        assert other["fixed"] is not None
+        assert other["fixed_name"] != first["fixed_name"]
+    stream = begin(me, "ex-01")
+    assert whole_run(me.http.get("/api/machines/ex-01/run", params={"run": stream}).json())["run"] == stream

@@ -167,6 +167,8 @@ BREAKAGE = [
         "family",
         "no family is called 'hovercraft'",
     ),
+    ("procedures/run.yaml", "{id: place, role: last-work,", "{id: place,", "steps", "no step of every machine"),
+    ("procedures/run.yaml", "role: hour-meter", "role: last-work", "role", "another step is 'last-work'"),
     # places on parts
     (E24, "stations:\n", "places: {boom: [2.4, 0.3, 2.8]}\nstations:\n", "places.boom", "say on which part it is"),
     (E24, "stations:\n", "places: {seat: {on: moon, at: [0.5]}}\nstations:\n", "places.seat", "no part 'moon'"),
@@ -359,6 +361,6 @@ def test_broken_files_are_refused_with_line_and_field(
     assert field in error.field
     assert reason in str(error.says)
     changed = text[: text.index(old)].count("\n") + 1
-    elsewhere = "no place is given", "say under places"
+    elsewhere = "no place is given", "say under places", "no step of every machine"
     if "missing" not in reason and reason not in elsewhere and field != "file" and not new.startswith("#"):
         assert abs(error.line - changed) <= 1, (error.line, changed)

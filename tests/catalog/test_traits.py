@@ -21,7 +21,7 @@ from jutrel.catalog.whole import FOLDER, Catalog
 from jutrel.core.machine.family import SystemClass
 from jutrel.settings import Settings
 from tests.conftest import CATALOG
-from tests.device import CRACK, OPTIONS, Device
+from tests.device import CRACK, OPTIONS, Device, whole_run
 
 TRAITS = Traits(FOLDER / "traits.yaml")
 FAMILIES = sorted(CATALOG.families)
@@ -167,7 +167,7 @@ def test_a_family_of_known_traits_is_files_alone(folder: Path, bare: str, monkey
         assert "bucket" not in shapes
         spot = {c["id"]: c for c in walk["checkpoints"]}
         assert (spot["trunnions"]["on"], spot["trunnions"]["side"]) == ("push-arm-left", "left")
-        run = http.get("/api/machines/wd-01/run").raise_for_status().json()
+        run = whole_run(http.get("/api/machines/wd-01/run").raise_for_status().json())
         asked = {s["id"]: s for s in run["steps"]}
         sometimes = {"limits"} | {
             s.id for s in catalog.procedures[family.id] if s.options or s.without or s.schools or s.when

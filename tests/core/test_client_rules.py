@@ -10,8 +10,9 @@ import pytest
 from jutrel.core.grading.grade import Grade
 from jutrel.core.panel.signals import SIGNALS
 from jutrel.core.people import RIGHTS, Right, Role, rights_of
+from jutrel.core.procedure.step import StepRole
 from jutrel.core.reading.judgement import Band
-from tests.conftest import ROOT
+from tests.conftest import CATALOG, ROOT
 
 PAGES = {
     path.relative_to(ROOT / "web/src").as_posix(): path.read_text("utf-8")
@@ -39,6 +40,13 @@ def test_no_page_puts_grades_in_order(order: list[str]) -> None:
 def test_no_page_has_a_limit_of_what_a_machine_tells() -> None:
     for signal in SIGNALS:
         assert found(rf"\b{re.escape(signal.key)}{QUOTE}?\s*:\s*-?[1-9]") == []
+
+
+def test_no_page_knows_a_step_by_its_id() -> None:
+    """What a step means is its role; what it waits for, its wait."""
+    ids = {s.id for steps in CATALOG.procedures.values() for s in steps}
+    assert found(rf"step\.id\s*[!=]==\s*{QUOTE}({'|'.join(map(re.escape, sorted(ids)))}){QUOTE}") == []
+    assert {s.role for steps in CATALOG.procedures.values() for s in steps} == {None, *StepRole}
 
 
 def test_everybody_may_something_and_nobody_everything() -> None:

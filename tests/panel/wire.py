@@ -17,7 +17,7 @@ from jutrel.exchange.logs import Frame
 from jutrel.follow import Follower, Line
 from jutrel.service.ids import uuid7
 from jutrel.standin.scenario import EVERY_S
-from tests.device import Device
+from tests.device import Device, whole_run
 from tests.panel.processes import KEY
 
 Plain = dict[str, Any]
@@ -129,7 +129,7 @@ class Fed:
     @property
     def run(self) -> Plain:
         """The run's page."""
-        return dict(self.me.http.get(f"/api/machines/{self.machine}/run").raise_for_status().json())
+        return whole_run(self.me.http.get(f"/api/machines/{self.machine}/run").raise_for_status().json())
 
     @property
     def alerts(self) -> dict[str, str]:

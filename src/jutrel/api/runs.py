@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
-from jutrel.api.figures import limit_out
 from jutrel.api.panel import stale_of
+from jutrel.api.run_fixed import FixedParts
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Slug, Uuid7
 from jutrel.api.wire_file import locks_out
@@ -17,7 +15,6 @@ from jutrel.api.wire_panel import panel_out
 from jutrel.api.wire_run import (
     AgainOut,
     BriefingOut,
-    FieldOut,
     GateOut,
     GaugeOut,
     HandedOut,
@@ -27,36 +24,29 @@ from jutrel.api.wire_run import (
     RunNoteOut,
     RunOut,
     RunStepOut,
-    SchoolNowOut,
-    StepFigureOut,
-    StepPartOut,
     StepTakenOut,
     WaitOut,
-    ZoneOut,
 )
 from jutrel.api.wire_verdict import JudgementOut
 from jutrel.api.yard import drawing_out, machine_out
 from jutrel.core.inspection.kinds import HandedOver
-from jutrel.core.machine.drawing import parked_drawing, plan_drawing
-from jutrel.core.machine.model import Model
-from jutrel.core.procedure.detection import INNER_M, fields_of
+from jutrel.core.machine.drawing import parked_drawing
 from jutrel.core.procedure.gauges import GAUGES, gauges_read
 from jutrel.core.procedure.greasing import Greased, PointNow
 from jutrel.core.procedure.handover import Line
 from jutrel.core.procedure.kinds import Colour, Remarked
-from jutrel.core.procedure.school import School, as_words
+from jutrel.core.procedure.school import as_words
 from jutrel.core.procedure.state import Mark, StepNow
 from jutrel.core.reading.registry import Reading
 from jutrel.core.training import Briefing
-from jutrel.core.wording import Said, Wording, spoken
+from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
 from jutrel.service.handover import handover_of, printed_handover
 from jutrel.service.people import Person, here_and_actor, names_of
 from jutrel.service.run import Note, RunOnMachine, machine_run
 from jutrel.service.training import briefing_of
 
-DISTANCE = "detection-distance"
-"""The figure of a unit at which its person detection stops it [m]."""
+JSON = "application/json"
 router = APIRouter(prefix="/api/machines", tags=["run"], responses=PROBLEMS)
 
 
@@ -74,11 +64,6 @@ def _note(note: Note | None, names: dict[str, str], wording: Wording) -> RunNote
     if note is None:
         return None
     return RunNoteOut(text=note.text, by=names.get(note.by, note.by), at=note.at, lines=_lines(note.lines, wording))
-
-
-def _stops_m(model: Model) -> float:
-    found = model.limits.get(DISTANCE)
-    return float(found) if isinstance(found, (int, float)) else INNER_M
 
 
 def _handed(r: RunOnMachine, names: dict[str, str]) -> HandedOut | None:
@@ -110,40 +95,9 @@ def _point(p: PointNow, r: RunOnMachine, names: dict[str, str], wording: Wording
     )
 
 
-def _schools(r: RunOnMachine, schools: Iterable[School], wording: Wording) -> list[SchoolNowOut]:
-    """What is in force and is about this machine."""
-    return [
-        SchoolNowOut(
-            id=s.id,
-            asks=wording.word("school", s.asks),
-            choice=r.schools[s.id],
-            name=wording.word("school", s.choice(r.schools[s.id]).name),
-        )
-        for s in schools
-        if s.id in r.schools and (not s.families or r.model.family.id in s.families)
-    ]
-
-
-def _figures(model: Model, named: Iterable[str], wording: Wording) -> list[StepFigureOut]:
-    kinds = {x.id: x for x in model.family.limits}
-    out = []
-    for key in named:
-        told = limit_out(kinds[key], model.limits.get(key, ""), False, wording)
-        out.append(StepFigureOut(name=told.name, value=told.value if key in model.limits else None, unit=told.unit))
-    return out
-
-
 def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wording: Wording) -> RunStepOut:
-    step = s.step
     return RunStepOut(
-        id=step.id,
-        phase=step.phase,
-        kind=step.kind,
-        name=wording.word("step", step.name),
-        does=wording.word("step", step.does),
-        why=wording.word("step", step.why),
-        no=wording.word("step", step.no) if step.no else "",
-        life=step.life,
+        id=s.step.id,
         mark=s.mark,
         says=wording.say(s.says),
         settled=s.settled,
@@ -151,24 +105,9 @@ def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wor
         ready_at=s.ready_at,
         heads=list(s.heads),
         value=s.value,
-        unit=step.unit,
-        low=step.low,
-        high=step.high,
         by=names.get(s.by, s.by),
         at=s.at,
         reason=s.reason,
-        checkpoint=step.checkpoints[0] if step.modes else "",
-        modes=list(step.modes),
-        people=step.people,
-        engine=step.engine,
-        within_s=step.within_s,
-        needles=list(step.needles),
-        parts=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.parts],
-        ways=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.ways],
-        near=step.near,
-        nobody=step.nobody,
-        figures=_figures(r.model, step.figures, wording),
-        measures=list(step.measures),
         taken=[
             StepTakenOut(
                 entry=m.entry,
@@ -180,9 +119,9 @@ def _step(r: RunOnMachine, s: StepNow, watched: bool, names: dict[str, str], wor
                 at=m.at,
             )
             for m in r.measured
-            if m.tries(step)
+            if m.tries(s.step)
         ],
-        points=[_point(p, r, names, wording) for p in r.points.get(step.id, ())],
+        points=[_point(p, r, names, wording) for p in r.points.get(s.step.id, ())],
         measured=s.mark in (Mark.DONE, Mark.VOID) and not s.heads,
     )
 
@@ -192,11 +131,11 @@ def run_out(
     who: Person,
     told: Briefing,
     names: dict[str, str],
-    fluids: dict[str, str],
     here: Here,
     wording: Wording,
+    fixed_name: str,
 ) -> RunOut:
-    """A run as the client sees it."""
+    """A run as the client sees it, without what does not change."""
     state = r.state
     watched = {s.step.id for s in r.watched}
     locks = locks_out(r.unit, who, names)
@@ -232,7 +171,6 @@ def run_out(
         gate=GateOut.model_validate(
             {**spoken(r.gate, wording), "go": r.go, "locks": locks, "holding": holding, **until}
         ),
-        options=sorted(r.unit.options),
         steps=[_step(r, s, s.step.id in watched, names, wording) for s in state.steps],
         warm_up=_wait(r.warm, wording),
         cool_down=_wait(r.cool, wording) if r.cool else None,
@@ -245,16 +183,7 @@ def run_out(
         counted=[wording.say(x) for x in r.counted.says] if r.counted else [],
         again=[AgainOut(says=wording.say(a.says).strip(), station=a.station) for a in r.again],
         briefing=BriefingOut(says=wording.say(told.says), offer=told.offer),
-        schools=_schools(r, here.catalog.schools, wording),
-        fluids=fluids,
-        stations={s.id: wording.word("station", s.name) for s in r.model.family.stations},
-        station_places=dict(r.model.station_places),
-        drawing=drawing_out(plan_drawing(r.model)),
-        detection=[
-            FieldOut(step=f.step, part=f.part, outline=list(f.outline))
-            for f in fields_of(r.model.edges, frozenset(s.step.id for s in state.steps), _stops_m(r.model))
-        ],
-        zones=[ZoneOut(id=z.id, name=wording.word("zone", z.name), outline=list(z.outline)) for z in r.model.zones],
+        fixed_name=fixed_name,
     )
 
 
@@ -271,16 +200,23 @@ def _gauges(r: RunOnMachine, wording: Wording) -> list[GaugeOut]:
     return out
 
 
-@router.get("/{machine}/run")
+@router.get("/{machine}/run", response_model=RunOut)
 async def get_run(
-    request: Request, here: Work, who: Who, wording: Tongue, machine: Slug, run: Uuid7 | None = None
-) -> RunOut:
+    request: Request,
+    here: Work,
+    who: Who,
+    wording: Tongue,
+    machine: Slug,
+    run: Uuid7 | None = None,
+    known: str = Query(default="", max_length=40, description="The name of the fixed part that the client has."),
+) -> Response:
     """The run named, else the one under way, else the one that could begin now."""
     found = await machine_run(here, machine, run, stale_of(request), who.person.id)
-    choices = here.catalog.rulebook.attributes["fluid"].choices
-    fluids = {c.id: wording.say(Said(c.label, (), "choice")) for c in choices}
     told = await briefing_of(here, who.person.id, found.model.id, found.look)
-    return run_out(found, who.person, told, await names_of(here), fluids, here, wording)
+    name, fixed = here.books.one(FixedParts).of(found, here, wording)
+    now_ = run_out(found, who.person, told, await names_of(here), here, wording, name)
+    made = now_.model_dump_json(exclude={"fixed"}).encode()
+    return Response(made[:-1] + b',"fixed":' + (b"null" if known == name else fixed) + b"}", media_type=JSON)
 
 
 @router.get("/{machine}/run/{run}/parked")

@@ -16,7 +16,7 @@ from jutrel.core.machine.putting_right import Cure
 from jutrel.core.procedure.greasing import Took
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.procedure.state import Mark, Stand
-from jutrel.core.procedure.step import Phase, StepKind
+from jutrel.core.procedure.step import Phase, StepKind, StepRole, Wait
 
 
 class HoldingOut(Out):
@@ -50,30 +50,22 @@ class GateOut(Out):
     holding: list[HoldingOut]
 
 
-class RunStepOut(Out):
-    """A step of the procedure and how it stands. `heads`: entries that another word about it sets aside."""
+class RunStepTextOut(Out):
+    """A step of the procedure as it is written: the same in every run of machines that are alike."""
 
     id: str
     phase: Phase
     kind: StepKind
+    role: StepRole | None = Field(description="What it means, whatever it is called.")
+    wait: Wait | None = Field(description="What says how long to wait.")
     name: str
     does: str
     why: str
     no: str
     life: bool
-    mark: Mark
-    says: str
-    settled: bool
-    watched: bool = Field(description="An interlock that has to hold now.")
-    ready_at: datetime | None
-    heads: list[str]
-    value: float | None
     unit: str
     low: float
     high: float
-    by: str
-    at: datetime | None
-    reason: str
     checkpoint: str = Field(description="Where a failed test is reported; empty: nowhere.")
     modes: list[str]
     people: int
@@ -86,6 +78,22 @@ class RunStepOut(Out):
     nobody: bool = Field(description="It says that nobody is near.")
     figures: list[StepFigureOut] = Field(description="The machine's own figures that are needed for it.")
     measures: list[str] = Field(description="Readings that may be taken for it, at its checkpoint.")
+
+
+class RunStepOut(Out):
+    """How a step stands. `heads`: entries that another word about it sets aside."""
+
+    id: str
+    mark: Mark
+    says: str
+    settled: bool
+    watched: bool = Field(description="An interlock that has to hold now.")
+    ready_at: datetime | None
+    heads: list[str]
+    value: float | None
+    by: str
+    at: datetime | None
+    reason: str
     taken: list[StepTakenOut] = Field(description="What was measured for it in this run, oldest first.")
     points: list[PointOut]
     measured: bool = Field(description="The machine itself said so.")
@@ -215,6 +223,20 @@ class GaugeOut(Out):
     at: datetime | None
 
 
+class RunFixedOut(Out):
+    """What does not change in a run: how its steps are written, and how the machine is drawn."""
+
+    steps: list[RunStepTextOut]
+    options: list[str]
+    schools: list[SchoolNowOut]
+    fluids: dict[str, str]
+    stations: dict[str, str]
+    station_places: dict[str, tuple[float, float]] = Field(description="Where they lie on the plan [m].")
+    drawing: DrawingOut
+    zones: list[ZoneOut]
+    detection: list[FieldOut]
+
+
 class RunOut(Out):
     """A run as it stands at `now`. Without `run` it has not begun; `missing`: what stands before the next thing."""
 
@@ -236,7 +258,6 @@ class RunOut(Out):
     needs_cause: bool = Field(description="What was found has to be written down before it is cranked again.")
     panel: PanelOut | None = Field(description="What the machine tells over its bus; null: it is not read.")
     gate: GateOut
-    options: list[str]
     steps: list[RunStepOut]
     warm_up: WaitOut
     cool_down: WaitOut | None = Field(description="None: nobody said how hard the last ten minutes were.")
@@ -248,10 +269,5 @@ class RunOut(Out):
     counted: list[str] = Field(description="What the run used up so far: engine hours, starts, fuel.")
     again: list[AgainOut]
     briefing: BriefingOut
-    schools: list[SchoolNowOut]
-    fluids: dict[str, str]
-    stations: dict[str, str]
-    station_places: dict[str, tuple[float, float]] = Field(description="Where they lie on the plan [m].")
-    drawing: DrawingOut
-    zones: list[ZoneOut]
-    detection: list[FieldOut]
+    fixed_name: str = Field(description="Names what does not change in this run; ask with it as `known`.")
+    fixed: RunFixedOut | None = Field(default=None, description="That; null: the client has it already.")

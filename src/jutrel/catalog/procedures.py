@@ -17,7 +17,7 @@ from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.greasing import GreasePoint
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.procedure.school import School
-from jutrel.core.procedure.step import Part, Phase, Step, StepKind, Wait
+from jutrel.core.procedure.step import Part, Phase, Step, StepKind, StepRole, Wait
 
 ORDER = tuple(Phase)
 MOST_WORD = 60
@@ -61,6 +61,7 @@ def _step(doc: StepDoc, families: frozenset[str]) -> Step:
         instead=doc.instead,
         spares=tuple(doc.spares),
         figures=tuple(doc.figures),
+        role=doc.role,
     )
 
 
@@ -109,6 +110,8 @@ def load_procedures(
         for key in doc.figures:
             if not any(key in {x.id for x in families[f].limits} for f in had):
                 raise source.refuse((*at, "figures"), "none of these families has a figure '{it}'", it=key)
+        if doc.role is not None and doc.role in [d.role for d in docs[:i]]:
+            raise source.refuse((*at, "role"), "another step is '{it}' already", it=doc.role)
         for word in doc.schools:
             if word not in words:
                 raise source.refuse((*at, "schools"), "no school offers '{it}'", it=word)
@@ -124,6 +127,9 @@ def load_procedures(
         for key in doc.measures:
             if key not in taken:
                 raise source.refuse(("steps", i, "measures"), "no checkpoint takes a reading '{it}'", it=key)
+    for role in StepRole:
+        if role not in [d.role for d in docs if not (d.traits or d.options or d.without or d.when or d.schools)]:
+            raise source.refuse(("steps",), "no step of every machine has the role '{it}'", it=role)
     steps = [_step(doc, having(its, doc.traits)) for doc in docs]
     out: dict[str, tuple[Step, ...]] = {}
     for family in families.values():

@@ -29,7 +29,7 @@ from jutrel.core.procedure.kinds import RUN, Colour, Engine, EngineNow, Remarked
 from jutrel.core.procedure.measured import Measured, measured_in
 from jutrel.core.procedure.school import COOL_DOWN, as_words, in_force
 from jutrel.core.procedure.state import Gate, Run, RunState, Stand, StepNow
-from jutrel.core.procedure.step import steps_for
+from jutrel.core.procedure.step import StepRole, having_role, steps_for
 from jutrel.core.procedure.times import cool_down_for, ran_before, started_at, stopped_before, waits_of, warm_up_for
 from jutrel.core.reading.registry import Reading
 from jutrel.core.wording import NOTHING, Said, say
@@ -240,7 +240,7 @@ async def _heard(
     start = started_at(entries, here.now)
     warm = warm_up_for(opened.conditions.air_c, stopped_before(engine, start), start, ran_before(engine, start))
     always = next((x.choice(schools[x.id]).minutes for x in here.catalog.schools if x.id == COOL_DOWN), None)
-    cool = cool_down_for(entries, always)
+    cool = cool_down_for(entries, always, having_role(steps, StepRole.LAST_WORK))
     waits = waits_of(warm, cool)
     # A run that was finished with its last word is finished: what the machine does later belongs to the next.
     ends = max((e.time for e in entries), default=here.now)
@@ -290,8 +290,9 @@ async def _counted(here: Here, s: Standing, run: Run, state: RunState, bus: Bus,
         first = await panel_store.first_value(here.db, here.site.id, s.unit.id, LEVEL, begun, until)
         last = bus.now.shown.values.get(LEVEL)
         levels = (first, float(last)) if first is not None and isinstance(last, float) else None
-    tank = s.walk.model.limits.get(TANK)
-    return counted(entries, run.line, begun, until, meter, levels, tank if isinstance(tank, (int, float)) else None)
+    tank, reads = s.walk.model.limits.get(TANK), having_role(run.steps, StepRole.METER)
+    holds = tank if isinstance(tank, (int, float)) else None
+    return counted(entries, run.line, begun, until, meter, levels, holds, reads)
 
 
 async def _greased_before(here: Here, s: Standing, begun: datetime) -> dict[str, float]:

@@ -16,12 +16,12 @@ const { t, locale } = useI18n();
 const skipping = ref(false);
 const failing = ref(false);
 const reason = ref("");
-const value = ref<number | null>(props.step.id === "meter" ? Number((props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)) : null);
+const value = ref<number | null>(props.step.role === "hour-meter" ? Number((props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)) : null);
 const work = ref("");
 const open = ref(false);
 const left = computed(() => (props.step.ready_at && props.step.mark === "waiting" ? Date.parse(props.step.ready_at) - props.r.now.value : 0));
 const due = computed(() => (props.step.within_s && props.run.due_at ? Date.parse(props.run.due_at) - props.r.now.value : null));
-const wait = computed(() => (props.step.id === "idle" ? props.run.warm_up : props.step.id === "cool-down" ? props.run.cool_down : null));
+const wait = computed(() => (props.step.wait === "warm-up" ? props.run.warm_up : props.step.wait === "cool-down" ? props.run.cool_down : null));
 const blocked = computed(() => props.busy || props.step.mark === "later" || left.value > 500);
 /** Of what is looked for one by one, what was so. */
 const seen = ref<string[]>([]);
@@ -32,8 +32,8 @@ const way = ref("");
 /** Somebody is in the danger area now. */
 const walking = ref(false);
 const walkIn = () => { walking.value = true; emit("near"); };
-const word = computed(() => (props.step.id === "limits" ? props.run.gate.accepted_as : props.step.parts.length ? seen.value.join(" ") : props.step.ways.length ? way.value : work.value));
-const needs = computed(() => (props.step.unit && value.value === null) || (props.step.id === "place" && !work.value) || seen.value.length < props.step.parts.length || (props.step.ways.length > 0 && !way.value) || (props.step.near && !walking.value) || (props.step.points.some((p) => p.due && !p.took) && props.step.mark !== "done"));
+const word = computed(() => (props.step.role === "accept-limits" ? props.run.gate.accepted_as : props.step.parts.length ? seen.value.join(" ") : props.step.ways.length ? way.value : work.value));
+const needs = computed(() => (props.step.unit && value.value === null) || (props.step.role === "last-work" && !work.value) || seen.value.length < props.step.parts.length || (props.step.ways.length > 0 && !way.value) || (props.step.near && !walking.value) || (props.step.points.some((p) => p.due && !p.took) && props.step.mark !== "done"));
 const yes = computed(() => {
   if (props.step.kind === "test") return t("run.passed");
   if (props.step.kind === "wait") return t("run.waited");
@@ -57,19 +57,19 @@ function notSo() {
     <p v-if="step.people > 1" class="people">{{ t("run.twoPeople") }}</p>
     <h2>{{ step.name }}</h2>
     <p class="does">{{ step.does }}</p>
-    <ul v-if="step.id === 'limits'" class="limits"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
+    <ul v-if="step.role === 'accept-limits'" class="limits"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
     <p v-if="due !== null" class="timer figure" :class="{ late: due < 0 }" role="timer" data-test="due">{{ due >= 0 ? t("run.within", { s: Math.min(step.within_s ?? 10, Math.ceil(due / 1000)) }) : t("run.late", { s: Math.ceil(-due / 1000) }) }}</p>
     <p v-else-if="left > 0" class="timer figure" role="timer" data-test="left">{{ clock(left) }}</p>
     <p v-if="wait" class="quiet">{{ t("run.minutes", { n: figure(wait.minutes ?? 0, 0) }) }} {{ wait.judgement.why }}</p>
     <p v-if="step.says && step.mark !== 'open'" class="says" role="status">{{ step.by ? t("run.saidBy", { says: step.says, by: step.by }) : step.says }}</p>
     <p v-if="step.mark === 'failed' && step.no" class="no">{{ step.no }}</p>
-    <div v-if="step.id === 'place'" class="chips" role="group" :aria-label="t('run.lastTen')"><span>{{ t("run.lastTen") }}</span>
+    <div v-if="step.role === 'last-work'" class="chips" role="group" :aria-label="t('run.lastTen')"><span>{{ t("run.lastTen") }}</span>
       <button v-for="w in (['light', 'usual', 'heavy'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" :data-test="`work-${w}`" @click="work = w">{{ t(`run.load.${w}`) }}</button></div>
     <p v-for="f in step.figures" :key="f.name" class="fig" data-test="figure">{{ f.name }}: <b>{{ f.value === null ? t("run.figureUnknown") : f.unit ? `${f.value} ${f.unit}` : f.value }}</b></p>
     <button v-if="step.near && !walking && step.mark !== 'later' && !step.settled" type="button" class="button walkin" data-test="walk-in" @click="walkIn">{{ t("run.walkIn") }}</button>
     <div v-if="step.ways.length" class="parts" role="group" :aria-label="t('run.how')"><button v-for="w in step.ways" :key="w.id" type="button" class="button" :class="{ chosen: way === w.id }" :aria-pressed="way === w.id" :data-test="`way-${w.id}`" @click="way = w.id">{{ w.name }}</button></div>
     <div v-if="step.parts.length && (!step.near || walking)" class="parts" role="group" :aria-label="t('run.oneByOne')"><button v-for="p in step.parts" :key="p.id" type="button" class="button" :class="{ chosen: seen.includes(p.id) }" :aria-pressed="seen.includes(p.id)" :data-test="`part-of-${p.id}`" @click="tick(p.id)">{{ p.name }}</button></div>
-    <p v-if="step.id === 'trained'" class="says" :class="{ offer: run.briefing.offer }" data-test="briefing">{{ run.briefing.says }}</p>
+    <p v-if="step.role === 'trained'" class="says" :class="{ offer: run.briefing.offer }" data-test="briefing">{{ run.briefing.says }}</p>
     <GreasePlan v-if="step.points.length" :step="step" :run="run" :r="r" />
     <StepMeasure v-if="step.measures.length && step.mark !== 'later'" :step="step" :machine="run.machine.id" :r="r" />
     <label v-if="step.unit" class="row value"><ElInputNumber v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" /> {{ step.unit }}</label>

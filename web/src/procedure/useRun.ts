@@ -7,14 +7,23 @@ import { measure, offsetMs } from "../parts/clock";
 import { newEntry, store, uuid7, type Kept, type What } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 
-export type RunNow = Schemas["RunOut"];
-export type Step = Schemas["RunStepOut"];
+type Told = Schemas["RunOut"];
+type Fixed = Schemas["RunFixedOut"];
+/** A step as it is written, and how it stands. */
+export type Step = Schemas["RunStepTextOut"] & Schemas["RunStepOut"];
+export type RunNow = Omit<Told, "steps" | "fixed"> & Omit<Fixed, "steps"> & { steps: Step[] };
 export type Phase = Schemas["Phase"];
 export type Outcome = Extract<What, { kind: "stepped" }>["outcome"];
 export type Remark = Extract<What, { kind: "remarked" }>;
 export const PHASES: Phase[] = ["ready", "start", "warm-up", "tests", "move-off", "shutdown"];
 /** How often a page asks what others said meanwhile, ms. */
 const NEWS_MS = 8000;
+
+/** What the server told of a run, with what does not change in it, which it tells once. */
+function whole(told: Told, fixed: Fixed): RunNow {
+  const written = new Map(fixed.steps.map((s) => [s.id, s]));
+  return { ...told, ...fixed, steps: told.steps.map((s) => ({ ...written.get(s.id)!, ...s })) };
+}
 
 /** A run on this device: what the core last said of it, and this person's words that it has not heard yet. */
 export function useRun(machine: string, which = "") {
@@ -39,27 +48,38 @@ export function useRun(machine: string, which = "") {
     const sent = new Set(before.filter((e) => e.state === 1).map((e) => e.id));
     return all.map((e) => (e.state === 1 && !sent.has(e.id) ? { ...e, state: 0 as const } : e));
   };
+  /** The part that does not change, and its name. */
+  let fixed: { name: string; part: Fixed } | null = null;
   /** Questions asked and the newest one answered: an answer that was overtaken tells of a time that has passed. */
   let asks = 0, answered = 0;
   async function refresh() {
     const sent = id.value, ask = ++asks;
     const before = sent ? await ofRun() : null;
     const asked = Date.now();
-    const reply = await call("get", "/api/machines/{machine}/run", { params: { path: { machine }, query: sent ? { run: sent } : {} } });
+    const reply = await call("get", "/api/machines/{machine}/run", { params: { path: { machine }, query: { ...(sent ? { run: sent } : {}), ...(fixed ? { known: fixed.name } : {}) } } });
     if (ask < answered) return;
     answered = ask;
+    if (reply.ok && !reply.data.fixed && fixed?.name !== reply.data.fixed_name) {
+      fixed = null;
+      return refresh();
+    }
     if (reply.ok) {
       measure(asked, reply.data.now);
       ahead.value = offsetMs() ?? 0;
       away.value = false;
       says.value = "";
       if (reply.data.run) id.value = reply.data.run;
-      run.value = reply.data;
+      if (reply.data.fixed) {
+        fixed = { name: reply.data.fixed_name, part: reply.data.fixed };
+        await outbox.keep(() => store.kept.put({ key: `run-fixed/${machine}`, value: fixed }));
+      }
+      if (ask < answered) return;
+      run.value = whole(reply.data, fixed!.part);
       if (id.value) {
         const all = await ofRun();
         local.value = before ? asHeard(all, before) : all;
       }
-      await outbox.keep(() => store.kept.put({ key: `run/${machine}`, value: reply.data }));
+      await outbox.keep(() => store.kept.put({ key: `run/${machine}`, value: run.value }));
     } else if (sent && reply.status === 404 && !run.value) {
       id.value = "";
       return refresh();
@@ -127,6 +147,7 @@ export function useRun(machine: string, which = "") {
   async function load() {
     await outbox.count();
     await outbox.flush();
+    fixed = await store.keptAs<{ name: string; part: Fixed }>(`run-fixed/${machine}`);
     await refresh();
   }
   useIntervalFn(() => { if (!document.hidden && !outbox.away) void refresh(); }, NEWS_MS);

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from jutrel.catalog.documents.base import Document, Id, Text
 from jutrel.core.procedure.kinds import EngineNow
-from jutrel.core.procedure.step import Phase, StepKind, Wait
+from jutrel.core.procedure.step import Phase, StepKind, StepRole, Wait
 
 
 class PartDoc(Document):
@@ -46,6 +46,7 @@ class StepDoc(Document):
     instead: str = ""
     spares: list[Id] = []
     figures: list[Id] = []
+    role: StepRole | None = None
     traits: list[Id] = []
     options: list[Id] = []
     without: list[Id] = []

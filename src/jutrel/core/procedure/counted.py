@@ -15,7 +15,7 @@ from jutrel.core.wording import NOTHING, Number, Said, say
 FUEL = "fuel"
 LEVEL_GIVE = 1.0
 """How far a told fuel level may be off, by slosh, slope and the float [% of the tank]; common practice."""
-METER = "meter"
+METER = frozenset({"meter"})
 DIFFERS_H, DIFFERS_SHARE = 0.5, 0.1
 """How far the meter and the clock may differ before somebody is told [h, of the time]; common practice."""
 
@@ -90,10 +90,12 @@ def counted(
     meter: float | None = None,
     levels: tuple[float, float] | None = None,
     tank: float | None = None,
+    reads: frozenset[str] = METER,
 ) -> Counted:
     """What a run used up until now.
 
-    `meter`: as it was read at the beginning [h]; `levels`: how full the tank was then and is now [%]; `tank` [L].
+    `meter`: as it was read at the beginning [h]; `levels`: how full the tank was then and is now [%]; `tank` [L];
+    `reads`: the steps whose figure is the meter's.
 
     >>> from datetime import timedelta
     >>> t = datetime(2026, 5, 4, 6)
@@ -104,7 +106,7 @@ def counted(
     entries = list(entries)
     seconds, starts = ran_s(line, since, now)
     filled = sum(e.what.litres for e in entries if isinstance(e.what, Filled) and e.what.fluid == FUEL)
-    read = [e.what.value for e in entries if isinstance(e.what, Stepped) and e.what.step == METER]
+    read = [e.what.value for e in entries if isinstance(e.what, Stepped) and e.what.step in reads]
     last = next((v for v in reversed(read) if v is not None), None)
     moved = last - meter if last is not None and meter is not None else None
     used = give = None

@@ -12,7 +12,7 @@ from jutrel.core.procedure.engine import UNEXPLAINED, EngineLine
 from jutrel.core.procedure.kinds import Colour, EngineNow, Outcome, Remarked, Stepped
 from jutrel.core.procedure.measured import Measured
 from jutrel.core.procedure.now import Gate
-from jutrel.core.procedure.step import Phase, Step, Wait
+from jutrel.core.procedure.step import Phase, Step, StepRole, Wait
 from jutrel.core.procedure.words import heads, in_order
 from jutrel.core.wording import NOTHING, Said, say
 
@@ -20,8 +20,6 @@ AFRESH = (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)
 """Phases that are gone through again after each stop of the engine."""
 LAST = (Phase.SHUTDOWN, Phase.HAND_OVER)
 """Phases that count from the last start."""
-LIMITS = "limits"
-"""The step that accepts what the machine may only do within limits."""
 VALUE = (Happening.SILENT, Happening.HEARD, Happening.STOOD)
 """What is told of a signal's value."""
 
@@ -56,7 +54,7 @@ class Evidence:
         """Entries once each, by time."""
         once = in_order(self.entries)
         object.__setattr__(self, "entries", once)
-        steps = [s for s in self.steps if s.id != LIMITS or self.gate.limits]
+        steps = [s for s in self.steps if s.means is not StepRole.LIMITS or self.gate.limits]
         object.__setattr__(self, "steps", steps)
         object.__setattr__(self, "_by_id", {s.id: s for s in steps})
         object.__setattr__(self, "_known", {})

@@ -11,10 +11,9 @@ from datetime import datetime, timedelta
 
 from jutrel.core.inspection.kinds import Abandoned
 from jutrel.core.procedure.engine import LONGEST_CRANK_S, MOST_TRIES
-from jutrel.core.procedure.evidence import LIMITS
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.procedure.now import Gate, Mark, RunState, Stand, StepNow, open_said
-from jutrel.core.procedure.step import Phase, StepKind
+from jutrel.core.procedure.step import Phase, StepKind, StepRole
 from jutrel.core.procedure.steps_now import GRACE_S, TICK_S, StepsNow
 from jutrel.core.wording import NOTHING, Number, Said, say, together
 
@@ -139,7 +138,7 @@ class Run(StepsNow):
         left = [
             open_said(s.step, s)
             for s in steps
-            if (s.step.phase in (Phase.WARM_UP, Phase.TESTS) or s.step.id == LIMITS) and not s.settled
+            if (s.step.phase in (Phase.WARM_UP, Phase.TESTS) or s.step.means is StepRole.LIMITS) and not s.settled
         ]
         if left:
             return Stand.WARMING, say("Not ready to work yet."), left

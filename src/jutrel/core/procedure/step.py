@@ -58,6 +58,28 @@ class Wait(StrEnum):
     COOL_DOWN = "cool-down"
 
 
+class StepRole(StrEnum):
+    """What a step means, whatever it is called.
+
+    Trained: what the record knows of the person is shown. Accept-limits: its word names the limits that are accepted.
+    Last-work: its word says how hard the last ten minutes were. Hour-meter: its figure is the meter's.
+    """
+
+    TRAINED = "trained"
+    LIMITS = "accept-limits"
+    LAST_WORK = "last-work"
+    METER = "hour-meter"
+
+
+FORMER_ROLES = {
+    "trained": StepRole.TRAINED,
+    "limits": StepRole.LIMITS,
+    "place": StepRole.LAST_WORK,
+    "meter": StepRole.METER,
+}
+"""The ids that had these roles before a step said its role: runs that were pinned then go by them."""
+
+
 @dataclass(frozen=True, slots=True)
 class Part:
     """One of several things that a step asks for, each by itself; `options`: only where these are fitted."""
@@ -113,6 +135,8 @@ class Step:
         It is asked only when the step `instead` failed; it takes the place of that one and of those in `spares`.
     figures
         The machine's own figures that are needed for it.
+    role
+        What it means to whoever reckons with it.
     families, options, without, when
         On which families (none named: all), with which option, without which, and on which answers of the approach.
     schools
@@ -157,6 +181,12 @@ class Step:
     instead: str = ""
     spares: tuple[str, ...] = ()
     figures: tuple[str, ...] = ()
+    role: StepRole | None = None
+
+    @property
+    def means(self) -> StepRole | None:
+        """Its role; of a step that was pinned before there were roles, by its id."""
+        return self.role or FORMER_ROLES.get(self.id)
 
     @property
     def waits_for(self) -> tuple[Phase, ...]:
@@ -173,6 +203,15 @@ class Step:
         """Whether a machine with these options has it, on an approach with these answers, under these schools."""
         there = self.options <= options and not self.without & options and self.schools <= schools
         return there and (not self.when or bool(self.when & set(answers)))
+
+
+def having_role(steps: Iterable[Step], role: StepRole) -> frozenset[str]:
+    """The ids of the steps with a role.
+
+    >>> sorted(having_role([Step("meter", Phase.SHUTDOWN, StepKind.OBSERVE, "Hour meter", "", "")], StepRole.METER))
+    ['meter']
+    """
+    return frozenset(s.id for s in steps if s.means is role)
 
 
 def steps_for(

@@ -9,12 +9,12 @@ from datetime import datetime, timedelta
 from jutrel.core.log.entry import Entry
 from jutrel.core.panel.signals import BY_KEY
 from jutrel.core.panel.watch import STANDS_FROM
-from jutrel.core.procedure.evidence import LIMITS, Evidence
+from jutrel.core.procedure.evidence import Evidence
 from jutrel.core.procedure.greasing import PointNow, points_now
 from jutrel.core.procedure.kinds import EngineNow, Outcome, Stepped
 from jutrel.core.procedure.measured import Measured
 from jutrel.core.procedure.now import Mark, StepNow, open_said
-from jutrel.core.procedure.step import Step, StepKind, Wait
+from jutrel.core.procedure.step import Step, StepKind, StepRole, Wait
 from jutrel.core.wording import NOTHING, Number, Said, say
 
 GRACE_S = 5.0
@@ -160,7 +160,7 @@ class StepsNow(Evidence):
         lacking = self.lacking(step, at)
         if lacking:
             return lacking[0]
-        if step.id == LIMITS and what.word != self.gate.accepted_as:
+        if step.means is StepRole.LIMITS and what.word != self.gate.accepted_as:
             return say("The limits are others now: read them again.")
         over = self.over_at(step, at)
         if over is not None and at < over - timedelta(seconds=TICK_S):
@@ -200,7 +200,7 @@ class StepsNow(Evidence):
             named = other.id in step.after
             if not named and other.phase not in step.waits_for:
                 continue
-            if other is step or other.id == LIMITS or (other.kind is StepKind.INTERLOCK and not named):
+            if other is step or other.means is StepRole.LIMITS or (other.kind is StepKind.INTERLOCK and not named):
                 continue  # interlocks are watched by themselves, and limits may come up at any time
             if self.spared(other, at):
                 continue
@@ -233,7 +233,7 @@ class StepsNow(Evidence):
         """
         out: list[Said] = []
         for step in self.steps:
-            if not step.before_crank or (running and step.id == LIMITS):
+            if not step.before_crank or (running and step.means is StepRole.LIMITS):
                 continue
             now = self.step_at(step, at)
             if step.kind is StepKind.INTERLOCK:

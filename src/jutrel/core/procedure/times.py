@@ -25,7 +25,7 @@ TAU_MIN = 2.7
 """Time constant of a turbine housing at idle [min]; with it heavy work waits five minutes (common practice)."""
 UNSAID = "heavy"
 """What nobody says of the last ten minutes counts as this."""
-SAYS_WORK = "place"
+SAYS_WORK = frozenset({"place"})
 """The step whose word says how hard the last ten minutes were."""
 
 
@@ -73,16 +73,17 @@ def warm_up_for(air_c: float, stopped: datetime | None, started: datetime, ran_m
     return warm_up(air_c, min(soak, 10_000.0), min(WARM_C, reached))
 
 
-def cool_down_for(entries: Iterable[Entry], always: float | None = None) -> Reading:
+def cool_down_for(entries: Iterable[Entry], always: float | None = None, asks: frozenset[str] = SAYS_WORK) -> Reading:
     """The cool-down after what was said of the last ten minutes.
 
-    `always` [min]: what the site waits at least. What nobody says counts as heavy work.
+    `always` [min]: what the site waits at least. `asks`: the steps whose word says it. What nobody
+    says counts as heavy work.
 
     >>> from jutrel.core.procedure.times import cool_down_for
     >>> [round(cool_down_for([], m).value, 1) for m in (None, 3.0, 10.0)]
     [5.0, 5.0, 10.0]
     """
-    said = [e.what.word for e in entries if isinstance(e.what, Stepped) and e.what.step == SAYS_WORK]
+    said = [e.what.word for e in entries if isinstance(e.what, Stepped) and e.what.step in asks]
     work = next((w for w in reversed(said) if w in TURBO_C), UNSAID)
     found = cool_down(TURBO_C[work], tau=TAU_MIN, least=LEAST_MIN, most=MOST_MIN)
     if always is None or (found.value or 0.0) >= always:
