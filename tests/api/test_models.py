@@ -40,8 +40,8 @@ def test_out_and_in_again_is_the_same(model: str) -> None:
 
 # old text, new text, field, reason, whether the line must be that of the change
 BREAKAGE = [
-    ("wheelbase: ", "wheelbase: -", "shape.wheelbase", "must be above 0", True),
-    ("wheelbase: ", "wheelbass: ", "shape.wheelbase", "is missing", False),
+    ("wheelbase: ", "wheelbase: -", "shape.wheelbase", "outside 1 to 9", True),
+    ("wheelbase: ", "wheelbass: ", "shape.wheelbass", "no such figure", False),
     ("wheelbase: ", "wheelbase: two #", "file", "not readable YAML", False),
     ("\nmaker: ", "\nmakr: ", "maker", "is missing", False),
     ("\nname: ", "\ncolour: red\nname: ", "colour", "not a known field", True),
@@ -49,7 +49,7 @@ BREAKAGE = [
     ("options: [", "options: [wings, ", "options.0", "has no option 'wings'", True),
     ("tyre-cold-front: 450", "tyre-cold-front: 45000", "limits.tyre-cold-front", "between 100 and 1000", True),
     ("tyre-cold-front: 450, ", "", "limits", "'tyre-cold-front' is missing", False),
-    ("  edge: [", "  edges: [", "places", "'edge' is missing", False),
+    ("  belts: {part", "  edges: {part", "places.edges", "no such checkpoint", False),
     ("  rear: [", "  rear: [0, 0] #", "stations.rear", "nobody can stand there", True),
     ("  rear: [", "  rear: [0, 0]\n  rear: [", "stations.rear", "there twice", True),
     ("leads_to: [cab]", "leads_to: [rear]", "access.0.leads_to.0", "no station that is climbed to", True),
@@ -96,8 +96,7 @@ def test_a_changed_model_is_in_force_at_once(pell: Device, tablets: Tablets) -> 
     data = yaml.safe_load(SHIPPED)
     data["shape"]["bucket_width"] += 0.4
     data["name"] = "KW64 wide"
-    for checkpoint in ("edge", "bucket"):
-        data["places"][checkpoint][2] += 0.01
+    data["places"]["bucket"] = {"part": "bucket", "side": "in", "at": [0.4, 0.5, 0.3]}
     text = json.dumps(data)
     trial = take(pell, text, "wide.json", keep=False)
     assert trial.status_code == 200

@@ -77,7 +77,7 @@ def test_a_drawing_is_an_svg_with_its_places(view: str) -> None:
     if view == "above":  # and the circle stands on its part
         circle = re.search(r'<g id="fuel-level"><circle cx="([-\d.]+)" cy="([-\d.]+)"', drawn)
         assert circle is not None
-        part = next(p for p in model.parts if p.id == model.on["fuel-level"])
+        part = next(p for p in model.parts if p.id == model.on_part["fuel-level"])
         assert holds(part, (float(circle[1]), -float(circle[2]), model.places["fuel-level"][2]))
 
 

@@ -151,7 +151,7 @@ GRADER = "families/motor-grader.yaml"
 E24 = "models/tolvane-e24.yaml"
 BOOM = "drawings/excavator.yaml"
 STRUNG = "".join(
-    f"  {id}: {{on: cab, side: in, at: [{0.2 + 0.15 * n}, 0.4, 0.5]}}\n"
+    f"  {id}: {{part: cab, side: in, at: [{0.2 + 0.15 * n}, 0.4, 0.5]}}\n"
     for n, id in enumerate(("controls", "display", "horn-button", "escape"))
 )
 BREAKAGE = [
@@ -171,10 +171,10 @@ BREAKAGE = [
     ("procedures/run.yaml", "role: hour-meter", "role: last-work", "role", "another step is 'last-work'"),
     # places on parts
     (E24, "stations:\n", "places: {boom: [2.4, 0.3, 2.8]}\nstations:\n", "places.boom", "say on which part it is"),
-    (E24, "stations:\n", "places: {seat: {on: moon, at: [0.5]}}\nstations:\n", "places.seat", "no part 'moon'"),
-    (E24, "stations:\n", "places: {seat: {on: boom, at: [1.5]}}\nstations:\n", "places.seat", "between 0 and 1"),
-    (E24, "stations:\n", "places: {seat: {on: cab, at: [0.5]}}\nstations:\n", "places.seat", "3 shares"),
-    (BOOM, "  boom: {on: boom, side: right, at: [0.62]}\n", "", "places.boom", "no place is given"),
+    (E24, "stations:\n", "places: {seat: {part: moon, at: [0.5]}}\nstations:\n", "places.seat", "no part 'moon'"),
+    (E24, "stations:\n", "places: {seat: {part: boom, at: [1.5]}}\nstations:\n", "places.seat", "between 0 and 1"),
+    (E24, "stations:\n", "places: {seat: {part: cab, at: [0.5]}}\nstations:\n", "places.seat", "3 shares"),
+    (BOOM, "  boom: {part: boom, side: right, at: [0.62]}\n", "", "places.boom", "no place is given"),
     (
         BOOM,
         "side: in, at: [0.4, 0.08, 0.3]",
@@ -182,7 +182,13 @@ BREAKAGE = [
         "places.bucket",
         "lies outside 'bucket'",
     ),
-    (BOOM, "  pins: {on: arm, side: right, at: [0.96]}", "  pins: {on: arm, at: hub}", "places.pins", "no spot 'hub'"),
+    (
+        BOOM,
+        "  pins: {part: arm, side: right, at: [0.96]}",
+        "  pins: {part: arm, at: hub}",
+        "places.pins",
+        "no spot 'hub'",
+    ),
     (BOOM, "tip: nose + ahead", "tip: nose + ahed", "let.tip", "no figure is called 'ahed'"),
     (BOOM, "half: upper_width / 2", "half: upper_width //", "let.half", "is no sum of figures"),
     (BOOM, "half: upper_width / 2", "half: upper_width.real", "let.half", "is no sum of figures"),
@@ -195,15 +201,15 @@ BREAKAGE = [
     ),
     (
         BOOM,
-        "drive-covers: {on: house, side: bottom",
-        "drive-covers: {on: house, side: top",
+        "drive-covers: {part: house, side: bottom",
+        "drive-covers: {part: house, side: top",
         "drive-covers",
         "lies lower than 'frame'",
     ),
     (
         "places.yaml",
-        "mirror-left: {on: mirror-left, side: front",
-        "mirror-left: {on: steps-left, side: left",
+        "mirror-left: {part: mirror-left, side: front",
+        "mirror-left: {part: steps-left, side: left",
         "places.mirror-left",
         "stands higher than 'seat'",
     ),
@@ -216,15 +222,15 @@ BREAKAGE = [
     ),
     (
         "models/tolvane-e48.yaml",
-        "  batteries: {on: toolbox",
-        "  isolator: {on: toolbox",
+        "  batteries: {part: toolbox",
+        "  isolator: {part: toolbox",
         "moved.batteries",
         "say under places",
     ),
     (
         "models/tolvane-e48.yaml",
-        "batteries: {on: toolbox, side: in",
-        "batteries: {on: left-bay, side: in",
+        "batteries: {part: toolbox, side: in",
+        "batteries: {part: left-bay, side: in",
         "places.batteries",
         "other side of the machine",
     ),

@@ -105,17 +105,17 @@ def drawn(folder: Path) -> str:
   - {id: blade, role: tool, x: [hinge - 0.1, hinge + 0.3], y: [-bucket_half, bucket_half], z: [0, bucket_height]}
 """
     places = """places:
-  trunnions: {on: push-arm-left, side: left, at: [0.06]}
-  blade-pins: {on: push-arm-left, side: left, at: [0.95]}
-  equaliser: {on: front-frame, side: bottom, at: [0.5, 0.5]}
+  trunnions: {part: push-arm-left, side: left, at: [0.06]}
+  blade-pins: {part: push-arm-left, side: left, at: [0.95]}
+  equaliser: {part: front-frame, side: bottom, at: [0.5, 0.5]}
 """
-    told = (("lift-arm-left", "push-arm-left"), ("lift-arm-right", "push-arm-right"), ("on: edge,", "on: blade,"))
+    told = (("lift-arm-left", "push-arm-left"), ("lift-arm-right", "push-arm-right"), ("part: edge,", "part: blade,"))
     for of, to in (
         ("parts:\n", parts),
         ("places:\n", places),
         *told,
-        ("on: coupler", "on: blade"),
-        ("on: bucket,", "on: blade,"),
+        ("part: coupler", "part: blade"),
+        ("part: bucket,", "part: blade,"),
     ):
         text = text.replace(of, to)
     return text
@@ -166,7 +166,7 @@ def test_a_family_of_known_traits_is_files_alone(folder: Path, bare: str, monkey
         assert {"blade", "push-arm-left", "tyre-rear-right"} <= shapes
         assert "bucket" not in shapes
         spot = {c["id"]: c for c in walk["checkpoints"]}
-        assert (spot["trunnions"]["on"], spot["trunnions"]["side"]) == ("push-arm-left", "left")
+        assert (spot["trunnions"]["part"], spot["trunnions"]["side"]) == ("push-arm-left", "left")
         run = whole_run(http.get("/api/machines/wd-01/run").raise_for_status().json())
         asked = {s["id"]: s for s in run["steps"]}
         sometimes = {"limits"} | {

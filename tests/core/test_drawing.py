@@ -96,9 +96,9 @@ def test_each_place_lies_in_its_part_in_both_views(model: Model) -> None:
     """Judged by another library than the loader's own sums."""
     parts = {p.id: p for p in model.parts}
     walk = walk_of(model, frozenset(model.options))
-    assert {c.id for c in walk.checkpoints} <= set(model.on)
+    assert {c.id for c in walk.checkpoints} <= set(model.on_part)
     for checkpoint in walk.checkpoints:
-        (x, y, z), on = model.places[checkpoint.id], model.on[checkpoint.id]
+        (x, y, z), on = model.places[checkpoint.id], model.on_part[checkpoint.id]
         if on == "ground":
             assert z == 0, checkpoint.id
             continue
@@ -116,8 +116,8 @@ def test_each_place_lies_in_its_part_in_both_views(model: Model) -> None:
 def test_places_follow_the_figures() -> None:
     """A longer machine has its places farther apart: the same share of the same part."""
     small, large = catalog().models["korveth-kw32"], catalog().models["korveth-kw64"]
-    for checkpoint in (set(small.on) & set(large.on)) - {"stance", "pools"} - set(large.moved):
-        a, b = (next((p for p in m.parts if p.id == m.on[checkpoint]), None) for m in (small, large))
+    for checkpoint in (set(small.on_part) & set(large.on_part)) - {"stance", "pools"} - set(large.moved):
+        a, b = (next((p for p in m.parts if p.id == m.on_part[checkpoint]), None) for m in (small, large))
         assert (a is None) == (b is None)
         if a is None or b is None or a.spine or a.kind.value == "wheel":
             continue

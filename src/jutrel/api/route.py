@@ -210,7 +210,7 @@ def walk_fixed(here: Here, w: MachineWalk, wording: Wording) -> WalkFixedOut:
                     "put_right": [m for m in c.failure_modes if book.may_put_right(Finding(m), c)],
                     "life": c.kind is SystemClass.LIFE,
                     "at": model.places[c.id],
-                    "on": model.on.get(c.id, ""),
+                    "part": model.on_part.get(c.id, ""),
                     "side": side_to_see(model.station_places[c.station][1], model.places[c.id][1]),
                     "here": [wording.word("school", x) for x in told_at(c.id, here.catalog.schools, w.schools)],
                     "also": [*(wording.word("also called", a) for a in c.also), *others(c.name, here, wording)],

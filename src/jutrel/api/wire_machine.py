@@ -115,7 +115,7 @@ class CheckpointOut(Out):
     limits: list[str]
     option: str | None
     at: tuple[float, float, float]
-    on: str = Field(description="The part of the drawing on which it is; empty where that is not known.")
+    part: str = Field(description="The part of the drawing on which it is; empty where that is not known.")
     side: Literal["left", "right"] = Field(description="The side from which it is shown: where one stands.")
 
 

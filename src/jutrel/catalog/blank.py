@@ -77,7 +77,7 @@ def blank_model(family: Family, drawings: Drawings, model_id: str) -> str:
         "schools: {}",
         *_note(
             "what this model has elsewhere than its family: its station under moved, and its place under places, such "
-            "as batteries: {on: left-bay, side: in, at: [0.5, 0.5, 0.2]}"
+            "as batteries: {part: left-bay, side: in, at: [0.5, 0.5, 0.2]}"
         ),
         "moved: {}",
         "places: {}",

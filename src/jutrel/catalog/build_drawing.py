@@ -26,7 +26,7 @@ from jutrel.core.machine.zone import Zone
 from jutrel.core.wording import say
 
 GROUND = "ground"
-WORDS = frozenset({"id", "name", "kind", "role", "on", "side", "figures"})
+WORDS = frozenset({"id", "name", "kind", "role", "part", "side", "figures"})
 """What is no sum in a file of a drawing."""
 CORNERS = 48
 LEFT, RIGHT = "-left", "-right"
@@ -38,7 +38,7 @@ SIDES = {"left": "right", "right": "left"}
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A model's drawing, worked out with its figures [m]; `on` names the part that each place lies on."""
+    """A model's drawing, worked out with its figures [m]; `on_part` names the part that each place lies on."""
 
     parts: tuple[MachinePart, ...]
     obstacles: tuple[Outline, ...]
@@ -47,7 +47,7 @@ class Drawn:
     heights: Mapping[str, float]
     postures: Mapping[str, tuple[MachinePart, ...]]
     places: Mapping[str, Spot]
-    on: Mapping[str, str]
+    on_part: Mapping[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,10 +151,10 @@ def compose(
         postures[school] = _parts(file.parts, _derived({**file.let, **changed}, figures))
     by_id = {p.id: p for p in parts}
     places: dict[str, Spot] = {}
-    on: dict[str, str] = {}
+    on_part: dict[str, str] = {}
     told = {**drawings.common.places, **file.places, **(moved or {})}
     for checkpoint in wanted:
-        places[checkpoint], on[checkpoint] = _place(checkpoint, told, by_id, known)
+        places[checkpoint], on_part[checkpoint] = _place(checkpoint, told, by_id, known)
     heights = {str(name): worked_out(value, known) for name, value in file.heights.items()}
     return Drawn(
         parts,
@@ -164,7 +164,7 @@ def compose(
         heights,
         postures,
         places,
-        on,
+        on_part,
     )
 
 
@@ -319,18 +319,22 @@ def _spot(
     checkpoint: str, doc: PlaceDoc, parts: Mapping[str, MachinePart], known: Mapping[str, float]
 ) -> tuple[Spot, str]:
     shares = tuple(worked_out(v, known) for v in doc.at) if isinstance(doc.at, list) else ()
-    if doc.on == GROUND:
+    if doc.part == GROUND:
         if len(shares) not in (2, 3):
             raise BadInput(checkpoint, "on the ground, say how far ahead and to the left it is, in metres")
         return (shares[0], shares[1], shares[2] if len(shares) == 3 else 0.0), GROUND
-    part = parts.get(doc.on)
+    part = parts.get(doc.part)
     if part is None:
-        raise BadInput(checkpoint, "this machine has no part '{on}'", on=doc.on)
+        raise BadInput(checkpoint, "this machine has no part '{part}'", part=doc.part)
     if isinstance(doc.at, str):
         named = spots(part)
         if doc.at not in named:
             raise BadInput(
-                checkpoint, "'{on}' has no spot '{at}'; it has {those}", on=doc.on, at=doc.at, those=", ".join(named)
+                checkpoint,
+                "'{part}' has no spot '{at}'; it has {those}",
+                part=doc.part,
+                at=doc.at,
+                those=", ".join(named),
             )
         return named[doc.at], part.id
     need = 1 if part.spine else 3 if doc.side in (None, "in") else 2
@@ -340,7 +344,7 @@ def _spot(
         raise BadInput(checkpoint, "a share lies between 0 and 1")
     spot = on_face(part, doc.side or "in", shares)
     if not holds(part, spot):
-        raise BadInput(checkpoint, "this place lies outside '{on}'", on=part.id)
+        raise BadInput(checkpoint, "this place lies outside '{part}'", part=part.id)
     return spot, part.id
 
 

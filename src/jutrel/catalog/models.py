@@ -218,7 +218,7 @@ def build_model(
         drawn.zones,
         drawn.edges,
         drawn.postures,
-        dict(drawn.on),
+        dict(drawn.on_part),
     )
     walk = walk_of(model, frozenset(file.options))
     try:

@@ -20,7 +20,7 @@ const props = defineProps<{
   way?: Step[];
   /** The other person's stations, when two share the walk. */
   other?: Set<string>;
-  spot?: { x: number; y: number; on?: string } | null;
+  spot?: { x: number; y: number; part?: string } | null;
   dots?: { id: string; x: number; y: number; on: boolean }[];
   /** How it is looked at, where it can be moved. */
   view?: MapView;
@@ -87,7 +87,7 @@ const at = computed(() => {
 <template>
   <svg ref="map" :viewBox="box" class="map" :class="{ held: view && view.zoom > 1 }" role="group" :aria-label="t('walk.map', { name: walk.machine.name })" @pointerdown="fingers.pointerdown" @pointermove="fingers.pointermove" @pointerup="fingers.pointerup" @pointercancel="fingers.pointercancel" @pointerleave="fingers.pointerup" @click.capture="fingers.click" @wheel="fingers.wheel">
     <g :transform="`rotate(${turn} ${shown.cx} ${shown.cy})`">
-    <MachinePlan :drawing="walk.drawing" :lit="spot?.on" />
+    <MachinePlan :drawing="walk.drawing" :lit="spot?.part" />
     <g fill="none" aria-hidden="true">
       <polyline
         v-for="s in steps" :key="s.station.id" :points="line(s.line)" class="leg"

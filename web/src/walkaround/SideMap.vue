@@ -14,7 +14,7 @@ const props = defineProps<{
   walk: Schemas["WalkOut"];
   from: "left" | "right";
   pins: Pin[];
-  spot?: { x: number; z: number; on?: string } | null;
+  spot?: { x: number; z: number; part?: string } | null;
   dots?: { id: string; x: number; z: number; on: boolean }[];
 }>();
 const { t } = useI18n();
@@ -53,7 +53,7 @@ const levels = computed(() => {
       <path v-for="h in heights" :key="h" :d="`M${bounds.x0} ${-h}H${bounds.x1}`" />
       <text v-for="h in heights" :key="-h" :x="bounds.x0 + 4 * metre" :y="-h - 3 * metre" :font-size="14.5 * metre">{{ t("walk.height", { z: h }) }}</text>
     </g>
-    <MachinePlan :drawing="drawing" :lit="spot?.on" />
+    <MachinePlan :drawing="drawing" :lit="spot?.part" />
     <text :x="bounds.x1 - 8 * metre" :y="-bounds.z0 - 6 * metre" text-anchor="end" :font-size="15 * metre" class="from">{{ t(`walk.from.${from}`) }}</text>
     <g v-for="l in levels" :key="l.level" class="storey">
       <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}h${9 * metre}`" />

@@ -60,7 +60,7 @@ const pins = computed<Pin[]>(() => {
 });
 const spot = computed(() => {
   const c = points.value.find((p) => p.id === focused.value);
-  return c ? { x: c.at[0], y: c.at[1], z: c.at[2], on: c.on } : null;
+  return c ? { x: c.at[0], y: c.at[1], z: c.at[2], part: c.part } : null;
 });
 /** The side is shown from where one stands. */
 const from = computed(() => (points.value.find((p) => p.id === focused.value) ?? points.value[0])?.side ?? "left");

@@ -79,7 +79,7 @@ class ZoneDoc(Document):
 class PlaceDoc(Document):
     """Where something is looked at: on a part, at a spot that has a name or at shares of one of its sides."""
 
-    on: Id
+    part: Id
     side: Side | None = None
     at: Id | list[Sum]
 

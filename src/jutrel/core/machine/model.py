@@ -108,7 +108,7 @@ class Model:
     """Where its body ends [m]: at the `rear`, and at the `side`."""
     postures: Mapping[str, tuple[MachinePart, ...]] = field(default_factory=dict)
     """Its parts as it is parked under a school, by `school.choice`."""
-    on: Mapping[str, str] = field(default_factory=dict)
+    on_part: Mapping[str, str] = field(default_factory=dict)
     """The part on which each place lies."""
 
 
