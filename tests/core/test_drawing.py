@@ -3,12 +3,21 @@
 from __future__ import annotations
 
 import itertools
+import json
+from pathlib import Path
 
 import pytest
+import yaml
 from shapely.geometry import LineString, MultiPoint, Point, Polygon
 from shapely.ops import unary_union
 
 from jutrel.catalog import catalog
+from jutrel.catalog.build_drawing import redrawn
+from jutrel.catalog.compile import edition_of
+from jutrel.catalog.files import BadFile, SourceFile
+from jutrel.catalog.models import build_model
+from jutrel.catalog.whole import FOLDER
+from jutrel.core.edition import compiled, load_edition
 from jutrel.core.machine.drawing import plan_drawing, side_drawing, side_to_see
 from jutrel.core.machine.drawing.part import SLACK_M, outline_beside, outlines_above
 from jutrel.core.machine.family import Level
@@ -126,3 +135,29 @@ def test_places_follow_the_figures() -> None:
                 (m.places[checkpoint][i] - p.low[i]) / (p.high[i] - p.low[i]) for m, p in ((small, a), (large, b))
             ]
             assert shares[0] == pytest.approx(shares[1], abs=1e-6), checkpoint
+
+
+def test_what_was_kept_before_parts_is_still_read() -> None:
+    """An edition of before is drawn with its own figures; a site's own model file of before is still a model."""
+    now = edition_of(catalog(), catalog().models["korveth-kw64"])
+    plain = json.loads(compiled(now))
+    for name in ("parts", "obstacles", "zones", "edges", "postures", "on_part"):
+        del plain["model"][name]
+    plain["model"]["shape"]["bucket_width"] = 4.0
+    before = load_edition(json.dumps(plain).encode())
+    assert before.model.parts == ()
+    assert plan_drawing(before.model).bounds == (-1.0, -1.0, 1.0, 1.0)  # not drawn, and no error
+    drawn = redrawn(catalog().drawings, before).model
+    assert {p.id for p in drawn.parts} == {p.id for p in now.model.parts}
+    assert next(p for p in drawn.parts if p.id == "bucket").high[1] == 2.0
+    assert drawn.places == now.model.places
+    del plain["model"]["shape"]["bucket_width"]  # figures that no drawing can be made from
+    assert redrawn(catalog().drawings, load_edition(json.dumps(plain).encode())).model.parts == ()
+
+    data = yaml.safe_load((FOLDER / "models" / "korveth-kw64.yaml").read_text())
+    data["places"] = {c: [0.5, 0.5, 1.0] for c in now.model.places}
+    source = SourceFile(Path("own.yaml"), json.dumps(data))
+    known = catalog().families, catalog().schools, catalog().drawings
+    assert build_model(source, *known, kept=True).parts == now.model.parts
+    with pytest.raises(BadFile, match="say on which part it is"):
+        build_model(source, *known)
