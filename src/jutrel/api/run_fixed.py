@@ -93,24 +93,23 @@ class FixedParts:
     """What does not change in the runs of machines that are alike, as bytes with its name."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[object, tuple[tuple[Step, ...], str, bytes]] = OrderedDict()
+        self._kept: OrderedDict[object, tuple[str, bytes]] = OrderedDict()
 
     def of(self, r: RunOnMachine, here: Here, wording: Wording) -> tuple[str, bytes]:
         """The name and the JSON of a run's `RunFixedOut`."""
         steps, model = tuple(s.step for s in r.state.steps), r.model
         key = (
-            *map(id, steps), model.id, model.family.id, model.parts, tuple(model.limits.items()), r.unit.options,
+            steps, model.id, model.family.id, model.parts, tuple(model.limits.items()), r.unit.options,
             tuple(model.station_places.items()), tuple(sorted(r.schools.items())), wording.language,
             here.catalog.rulebook.version,
         )  # fmt: skip
         if key not in self._kept:
             data = run_fixed(r, here, wording).model_dump_json().encode()
-            # the steps are kept with it: as long as they live, nothing else has their ids
-            self._kept[key] = (steps, hashlib.sha256(data).hexdigest()[:20], data)
+            self._kept[key] = (hashlib.sha256(data).hexdigest()[:20], data)
             if len(self._kept) > MOST_FIXED:
                 self._kept.popitem(last=False)
         self._kept.move_to_end(key)
-        return self._kept[key][1:]
+        return self._kept[key]
 
 
 def run_fixed(r: RunOnMachine, here: Here, wording: Wording) -> RunFixedOut:

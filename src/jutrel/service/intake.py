@@ -27,8 +27,8 @@ from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries.tap import any_known, standpoint, write_at_end
 
-PLAIN_KINDS = ("answered", "arrived", "noted", "photographed")
-MORE_KINDS = (*PLAIN_KINDS, "measured", "read", "stepped", "filled", "greased")
+PLAIN_KINDS = ("answered", "arrived", "noted", "photographed", "stepped")
+MORE_KINDS = (*PLAIN_KINDS, "measured", "read", "filled", "greased")
 
 
 async def take_batch(

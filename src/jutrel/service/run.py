@@ -253,7 +253,7 @@ async def _heard(
     # A clock that was put back takes no running engine for one that stands.
     now = max([here.now, *(e.time for e in entries)])
     state = run.at(now)
-    if state.stand not in OVER:
+    if state.stand not in OVER and len(early) < len(bus.told):
         run = replace(run, told=bus.told)
         state = run.at(now)
     fluids = {c.id: Said(c.label, (), "choice") for c in here.catalog.rulebook.attributes["fluid"].choices}

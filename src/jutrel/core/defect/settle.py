@@ -41,6 +41,7 @@ from jutrel.core.inspection.kinds import (
 )
 from jutrel.core.log.entry import Entry
 from jutrel.core.people import Role
+from jutrel.core.procedure.kinds import Outcome, Stepped
 from jutrel.core.wording import Said
 
 LAST = 2**62
@@ -113,7 +114,9 @@ class Court:
         """
         if entry.id in self.entries or entry.id in self._namers or entry.id in self._undoers:
             return None
-        if not isinstance(entry.what, (Answered, Noted, Photographed, Arrived)):
+        if not isinstance(entry.what, (Answered, Noted, Photographed, Arrived, Stepped)):
+            return None
+        if isinstance(entry.what, Stepped) and entry.what.outcome not in (Outcome.DONE, Outcome.SKIPPED):
             return None
         if isinstance(entry.what, Answered) and entry.what.findings:
             return None

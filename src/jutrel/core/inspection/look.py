@@ -23,6 +23,7 @@ from jutrel.core.inspection.kinds import (
     Signed,
 )
 from jutrel.core.log.entry import Entry, Pins
+from jutrel.core.procedure.kinds import Stepped
 
 LAPSES_AFTER = timedelta(hours=10)
 """A look left open for longer is no longer this shift's: a new one is begun, its findings stay."""
@@ -180,6 +181,9 @@ def look_with(look: Look, court: Court, answers: Sequence[Entry], entry: Entry) 
             return replace(look, notes=(*look.notes, entry), last=entry)
         case Arrived():
             return replace(look, arrivals=(*look.arrivals, entry), last=entry)
+        case Stepped():
+            # Later than all others it changes nothing that an engine's stop before it said: see `outcomes_of`.
+            return replace(look, last=entry)
         case _:
             return None
 

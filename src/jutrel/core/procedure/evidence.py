@@ -11,7 +11,7 @@ from jutrel.core.panel.told import Happening, Told, alert_said
 from jutrel.core.procedure.engine import UNEXPLAINED, EngineLine
 from jutrel.core.procedure.kinds import Colour, EngineNow, Outcome, Remarked, Stepped
 from jutrel.core.procedure.measured import Measured
-from jutrel.core.procedure.now import Gate
+from jutrel.core.procedure.now import Gate, StepNow
 from jutrel.core.procedure.step import Phase, Step, StepRole, Wait
 from jutrel.core.procedure.words import heads, in_order
 from jutrel.core.wording import NOTHING, Said, say
@@ -58,6 +58,14 @@ class Evidence:
         object.__setattr__(self, "steps", steps)
         object.__setattr__(self, "_by_id", {s.id: s for s in steps})
         object.__setattr__(self, "_known", {})
+        object.__setattr__(self, "_told", {})
+        object.__setattr__(self, "_before", {})
+        instead: dict[str, list[str]] = {}
+        for s in steps:
+            if s.instead:
+                for name in (s.instead, *s.spares):
+                    instead.setdefault(name, []).append(s.instead)
+        object.__setattr__(self, "_instead", instead)
         said: dict[str, list[Entry]] = {}
         for e in once:
             if isinstance(e.what, Stepped):
@@ -70,6 +78,16 @@ class Evidence:
 
     line: EngineLine = field(init=False, repr=False, compare=False)
     """The course of the engine."""
+    _by_id: dict[str, Step] = field(init=False, repr=False, compare=False)
+    _said: dict[str, list[Entry]] = field(init=False, repr=False, compare=False)
+    _known: dict[object, StepNow] = field(init=False, repr=False, compare=False)
+    """How steps stand by sets of words, as they were judged."""
+    _told: dict[tuple[str, datetime], StepNow | None] = field(init=False, repr=False, compare=False)
+    """How steps stood at times, as they were asked for: nothing that it follows from changes."""
+    _before: dict[str, tuple[Step, ...]] = field(init=False, repr=False, compare=False)
+    """What comes before a step."""
+    _instead: dict[str, list[str]] = field(init=False, repr=False, compare=False)
+    """By step, those whose failing makes another one take its place."""
 
     # --- what the machine told
 
@@ -110,7 +128,7 @@ class Evidence:
         """Whether a step that proves the start failed while the engine ran."""
         if step.phase is not Phase.START or step.before_crank:
             return False
-        said = heads([e for e in self._said.get(step.id, ()) if e.time <= ended])  # type: ignore[attr-defined]
+        said = heads([e for e in self._said.get(step.id, ()) if e.time <= ended])
         bad = (Outcome.FAILED, Outcome.LOST)
         return any(e.time > began and isinstance(e.what, Stepped) and e.what.outcome in bad for e in said)
 
@@ -128,7 +146,7 @@ class Evidence:
 
     def _slot(self, step: Step, at: datetime) -> tuple[Entry, ...]:
         """What is said of a step at a time, in this go."""
-        said = self._said.get(step.id)  # type: ignore[attr-defined]
+        said = self._said.get(step.id)
         if not said:
             return ()
         begun = None

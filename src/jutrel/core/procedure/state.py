@@ -83,7 +83,7 @@ class Run(StepsNow):
     def _starting_again(self, now: datetime) -> bool:
         """Whether somebody began to go through the start again after a stop."""
         stopped = self.line.last(EngineNow.STOPPED, now)
-        said = self._said.items()  # type: ignore[attr-defined]
+        said = self._said.items()
         again = {k for k, all_ in said if any(e.time <= now and (stopped is None or e.time > stopped) for e in all_)}
         return any(s.id in again and s.phase is Phase.START for s in self.steps)
 

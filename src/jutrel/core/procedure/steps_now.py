@@ -42,6 +42,12 @@ class StepsNow(Evidence):
 
     def _told_of(self, step: Step, at: datetime) -> StepNow | None:
         """How a step stands by what people said of it, else by what the machine measured; None: nobody knows."""
+        key = (step.id, at)
+        if key not in self._told:
+            self._told[key] = self._told_anew(step, at)
+        return self._told[key]
+
+    def _told_anew(self, step: Step, at: datetime) -> StepNow | None:
         found = self._slot(step, at)
         bad = self._measured_bad(step, at)
         if found:
@@ -56,7 +62,7 @@ class StepsNow(Evidence):
         if not step.reads or step.kind is not StepKind.OBSERVE:
             return None
         stood = self.stood(step, at)
-        if stood is None or self.lacking(step, stood.at):
+        if stood is None or self.first_lacking(step, stood.at):
             return None
         told = StepNow(step, Mark.DONE, say("The machine says so."), value=stood.value, at=stood.at)
         late = self._late(step, stood.at)
@@ -65,7 +71,7 @@ class StepsNow(Evidence):
     def _near_since(self, since: datetime | None, at: datetime) -> Said:
         """That somebody was near after a time, for a test that is made so; empty if not."""
         near = {s.id: s for s in self.steps if s.near}
-        said = self._said  # type: ignore[attr-defined]
+        said = self._said
         seen = [n for n in near if any(since is None or since < e.time <= at for e in said.get(n, ()))]
         if not seen:
             return NOTHING
@@ -78,12 +84,10 @@ class StepsNow(Evidence):
 
     def spared(self, step: Step, at: datetime) -> bool:
         """Whether nothing more is asked of a step, because another came in its place."""
-        return not self.there(step, at) or any(
-            s.instead and step.id in (s.instead, *s.spares) and self._has_failed(s.instead, at) for s in self.steps
-        )
+        return not self.there(step, at) or any(self._has_failed(x, at) for x in self._instead.get(step.id, ()))
 
     def _has_failed(self, key: str, at: datetime) -> bool:
-        told = self._told_of(self._by_id[key], at) if key in self._by_id else None  # type: ignore[attr-defined]
+        told = self._told_of(self._by_id[key], at) if key in self._by_id else None
         return told is not None and told.mark is Mark.FAILED
 
     def _measured_bad(self, step: Step, at: datetime) -> Measured | None:
@@ -102,15 +106,14 @@ class StepsNow(Evidence):
     def _known_as(self, step: Step, found: tuple[Entry, ...]) -> StepNow:
         """How a step stands by what is said of it: judged once for each set of words."""
         key = (step.id, *(e.id for e in found))
-        known: dict[object, StepNow] = self._known  # type: ignore[attr-defined]
+        known: dict[object, StepNow] = self._known
         if key not in known:
             known[key] = self._judged(step, found)
         return known[key]
 
     def _open(self, step: Step, at: datetime) -> StepNow:
-        lacking = self.lacking(step, at)
-        if lacking:
-            return StepNow(step, Mark.LATER, lacking[0])
+        if lacking := self.first_lacking(step, at):
+            return StepNow(step, Mark.LATER, lacking)
         over = self.over_at(step, at)
         if over is not None and over > at:
             return StepNow(step, Mark.WAITING, self._waits_for(step, at), over)
@@ -157,9 +160,8 @@ class StepsNow(Evidence):
 
     def _no_count(self, step: Step, what: Stepped, at: datetime, by: str) -> Said:
         """Why a word that a step is done does not count; empty if it does."""
-        lacking = self.lacking(step, at)
-        if lacking:
-            return lacking[0]
+        if lacking := self.first_lacking(step, at):
+            return lacking
         if step.means is StepRole.LIMITS and what.word != self.gate.accepted_as:
             return say("The limits are others now: read them again.")
         over = self.over_at(step, at)
@@ -190,31 +192,39 @@ class StepsNow(Evidence):
             return ()
         return points_now(step.points, [e for e in self.entries if e.time <= at], self.greased, self.hours)
 
-    def lacking(self, step: Step, at: datetime) -> list[Said]:
-        """What has to come before a step and has not, at a time."""
-        out = []
+    def first_lacking(self, step: Step, at: datetime) -> Said:
+        """The first thing that has to come before a step and has not, at a time; empty: nothing."""
         state, _ = self.line.at(at)
         if step.engine is not None and state is not step.engine:
-            out.append(ENGINE_FIRST[step.engine])
-        for other in self.steps:
-            named = other.id in step.after
-            if not named and other.phase not in step.waits_for:
-                continue
-            if other is step or other.means is StepRole.LIMITS or (other.kind is StepKind.INTERLOCK and not named):
-                continue  # interlocks are watched by themselves, and limits may come up at any time
-            if self.spared(other, at):
-                continue
+            return ENGINE_FIRST[step.engine]
+        for other in self._coming_before(step):
             told = self._told_of(other, at)
-            if told is None or not told.settled:
-                out.append(say("First: {name}", name=Said(other.name, (), "step")))
-        return out
+            if (told is None or not told.settled) and not self.spared(other, at):
+                return say("First: {name}", name=Said(other.name, (), "step"))
+        return NOTHING
+
+    def _coming_before(self, step: Step) -> tuple[Step, ...]:
+        """The steps that come before one: of the phases before it, and those that it names.
+
+        Interlocks are watched by themselves, and limits may come up at any time.
+        """
+        if step.id not in self._before:
+            phases = step.waits_for
+            self._before[step.id] = tuple(
+                other
+                for other in self.steps
+                if (other.id in step.after or (other.phase in phases and other.kind is not StepKind.INTERLOCK))
+                and other is not step
+                and other.means is not StepRole.LIMITS
+            )
+        return self._before[step.id]
 
     def over_at(self, step: Step, at: datetime) -> datetime | None:
         """When the time of a step is over; None if it has none, or nothing began it."""
         if step.wait is None:
             return None
         seconds = step.wait_s if step.wait is Wait.SECONDS else self.waits.get(step.wait, step.wait_s)
-        times = [e.time for a in step.after if a in self._by_id for e in self._slot(self._by_id[a], at)]  # type: ignore[attr-defined]
+        times = [e.time for a in step.after if a in self._by_id for e in self._slot(self._by_id[a], at)]
         began = max(times, default=None) if step.after else self.line.last(EngineNow.RUNNING, at)
         if began is None:
             return None
@@ -245,7 +255,7 @@ class StepsNow(Evidence):
 
     def released(self, step: Step, at: datetime) -> bool:
         """Whether an interlock is watched no longer, because what it was watched for has come."""
-        until = self._by_id.get(step.until)  # type: ignore[attr-defined]
+        until = self._by_id.get(step.until)
         return until is not None and self.step_at(until, at).mark is Mark.DONE
 
     def watched(self, now: datetime) -> Iterable[StepNow]:
