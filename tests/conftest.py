@@ -150,6 +150,12 @@ def bare_template(cluster: Cluster) -> str:
     return _template(cluster, "bare", fill_base)
 
 
+@pytest.fixture
+def empty(cluster: Cluster) -> str:
+    """A fresh database with its tables and nothing in them, as the serving role."""
+    return _copy(cluster, _template(cluster, "empty", lambda url: None))
+
+
 @pytest.fixture(scope="session")
 def demo_template(cluster: Cluster) -> str:
     """The demo with its ten days."""

@@ -45,8 +45,8 @@ class Device:
         self.pin = PIN
         self._last = 0
 
-    def sign_in(self, who: str = "Mira", pin: str = PIN, key: str = "") -> httpx.Response:
-        body = {"person": WHO[who], "pin": pin, "device": self.name, "key": key}
+    def sign_in(self, who: str = "Mira", pin: str = PIN, key: str = "", own: str = "") -> httpx.Response:
+        body = {"person": WHO[who], "pin": pin, "device": self.name, "key": key, "new_pin": own}
         reply = self.http.post("/api/session", json=body)
         if reply.is_success:
             self.by = WHO[who]

@@ -12,7 +12,7 @@ from typing import Annotated, Any
 import typer
 import uvicorn
 
-from jutrel import cli_model, cli_panel
+from jutrel import cli_model, cli_panel, cli_site
 from jutrel.api.app import make_app
 from jutrel.catalog import catalog
 from jutrel.catalog.files import BadFile
@@ -39,6 +39,7 @@ app = typer.Typer(
 )
 app.add_typer(cli_panel.app, name="panel")
 app.add_typer(cli_model.app)
+app.add_typer(cli_site.app)
 app.add_typer(cli_model.new, name="new")
 
 
@@ -310,5 +311,6 @@ def serve(
         port=port,
         workers=workers,
         log_level=os.environ.get("JUTREL_LOG", "warning"),
+        server_header=False,
         timeout_graceful_shutdown=3,  # a page that listens never ends by itself
     )

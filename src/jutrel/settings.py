@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 
 
 class Settings(BaseSettings):
@@ -20,9 +23,11 @@ class Settings(BaseSettings):
     """A folder of languages of the site's own, each in a folder named by its code."""
     session_hours: float = 14.0
     secure_cookie: bool = False
-    """Set where the site is served over TLS; the demo is plain HTTP on loopback."""
+    """Set where the site is served over TLS; so it is where the public address begins with https."""
     public_address: str = ""
-    """Where people reach the site, for printed labels; empty: as the request came."""
+    """Where people reach the site, such as https://yard.example; then no other host is answered. Empty: any is."""
+    backup_stamp: Path | None = None
+    """A file that every good backup touches, for `jutrel check`."""
     warm: bool = False
     """Have the processes beside the server there before they are needed; `jutrel serve` does."""
     device_key: str = ""
@@ -31,3 +36,15 @@ class Settings(BaseSettings):
     """What a machine told longer ago than this is told as unknown."""
     demo_pin: str = ""
     """Everyone's PIN in a demo, said on the sign-in page; empty: this is no demo."""
+
+    @property
+    def over_tls(self) -> bool:
+        """Whether people reach it over TLS: then the cookie goes over nothing else."""
+        return self.secure_cookie or self.public_address.startswith("https://")
+
+    @property
+    def hosts(self) -> frozenset[str]:
+        """The hosts that are answered; empty: any. Loopback always is, for whoever looks after the machine."""
+        if not self.public_address:
+            return frozenset()
+        return frozenset({urlsplit(self.public_address).netloc.lower(), *LOOPBACK})

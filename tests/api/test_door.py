@@ -132,10 +132,11 @@ def test_roles(tablets: Tablets) -> None:
     # A new PIN ends the sessions; leaving shuts the door.
     assert admin.http.patch(f"/api/people/{WHO['Mira']}", json={"pin": "8642"}).status_code == 200
     assert mira.http.get("/api/session").status_code == 401
-    assert mira.sign_in("Mira", "8642").is_success
+    assert mira.sign_in("Mira", "8642").json()["type"] == "/problems/choose-pin"
+    assert mira.sign_in("Mira", "8642", own="730418").is_success
     admin.http.patch(f"/api/people/{WHO['Mira']}", json={"active": False})
     assert mira.http.get("/api/session").status_code == 401
-    assert mira.sign_in("Mira", "8642").status_code == 401
+    assert mira.sign_in("Mira", "730418").status_code == 401
     own = admin.http.patch(f"/api/people/{WHO['Rolf']}", json={"role": "operator"})
     assert (own.status_code, own.json()["type"]) == (409, "/problems/own-account")
 

@@ -71,9 +71,9 @@ def test_a_repair_of_something_small_locks_until_who_began_it_is_done(tablets: T
     admin.sign_in("Rolf")
     new = {"id": "22222222-1111-4111-8111-111111111111", "name": "Bo Lund-Test", "role": "mechanic", "pin": "13579"}
     assert admin.http.post("/api/people", json=new).status_code == 201
-    session = {"person": new["id"], "pin": new["pin"], "device": other.name}
+    session = {"person": new["id"], "pin": new["pin"], "device": other.name, "new_pin": "730418"}
     assert other.http.post("/api/session", json=session).is_success
-    other.by, other.pin = new["id"], new["pin"]
+    other.by, other.pin = new["id"], "730418"
     mira.whole("ex-03", {"teeth": WORN})
     assert run_of(mira, "ex-03")["gate"]["may"], "worn teeth hold nobody up"
     defect = listed(dag, "ex-03")[0]

@@ -689,11 +689,11 @@ def test_a_second_person_made_for_the_occasion(yard: Yard) -> None:
     what = {"checkpoint": defect["checkpoint"], "failure_mode": "crack", "done": "welded and looked at"}
     release = dag.entry("released", defect["entries"], **what)
     assert sent(dag, machine, stream, release) == []
-    given = {"person": person, "pin": "4711", "device": dag.name}
+    given = {"person": person, "pin": "4711", "new_pin": "730418", "device": dag.name}
     assert other.http.post("/api/session", json=given).is_success
     other.by, other.gives_pin = person, False
     check = other.entry("rechecked", [release["id"]], release=release["id"])
-    assert other.pin_again(check["id"], pin="4711").is_success
+    assert other.pin_again(check["id"], pin="730418").is_success
     assert sent(other, machine, stream, check) == ["pin-newer"]
     assert go(me, machine) == "held"
     assert sent(me, machine, stream, me.entry("rechecked", [release["id"]], release=release["id"])) == []

@@ -46,7 +46,9 @@ def test_whoever_signs_can_be_searched_for(tablets: Tablets, script: str) -> Non
     body = {"id": person, "name": name, "role": "operator", "pin": "8642"}
     assert rolf.http.post("/api/people", json=body).status_code == 201
     me = tablets()
-    signed_in = me.http.post("/api/session", json={"person": person, "pin": "8642", "device": me.name}).json()
+    signed_in = me.http.post(
+        "/api/session", json={"person": person, "pin": "8642", "new_pin": "730418", "device": me.name}
+    ).json()
     me.by, me.pens[person] = person, signed_in["pen"]["secret"]
     note = f"12 mm, {name} 王"
     worn = {"answer": "defect", "findings": [{"failure_mode": "wear", "attributes": {"wear": "half"}, "note": note}]}

@@ -23,7 +23,7 @@ from jutrel.core.wording import Said, as_written, say
 from jutrel.service.context import Here, Shop, here_of
 from jutrel.service.people import Actor, here_and_actor
 from jutrel.service.problem import Problem
-from jutrel.settings import Settings
+from jutrel.settings import LOOPBACK, Settings
 from jutrel.store.base import StoreAway, StoreBusy
 
 COOKIE = "jutrel"
@@ -37,6 +37,7 @@ TITLES = {
     408: say("It did not arrive in time"),
     409: say("Clashes"),
     413: say("Too large"),
+    421: say("Not at this address"),
     422: say("A field is wrong"),
     429: say("Wait"),
     500: say("A fault of ours"),
@@ -45,7 +46,7 @@ TITLES = {
 PROBLEMS: dict[int | str, dict[str, Any]] = {
     code: {"model": ProblemOut, "content": {"application/problem+json": {}}, "description": str(title)}
     for code, title in TITLES.items()
-    if code not in (405, 500)
+    if code not in (405, 421, 500)
 }
 
 
@@ -102,7 +103,7 @@ Who = Annotated[Actor, Depends(_who, scope="function")]
 
 def token_of(request: Request) -> str | None:
     """The session's token as the device sent it."""
-    return request.cookies.get(COOKIE)
+    return request.cookies.get(cookie_name(settings_of(request)))
 
 
 def cookie_of(scope: Scope, name: str) -> str | None:
@@ -120,16 +121,21 @@ def plain_json(data: Any) -> Response:
     return Response(json.dumps(data, ensure_ascii=False, separators=(",", ":")), media_type="application/json")
 
 
+def cookie_name(settings: Settings) -> str:
+    """The session cookie's name: over TLS one that no other host, path or plain page can set."""
+    return f"__Host-{COOKIE}" if settings.over_tls else COOKIE
+
+
 def set_cookie(response: Response, token: str, settings: Settings) -> None:
     """The session cookie: not for scripts, not for other sites."""
     response.set_cookie(
-        COOKIE,
+        cookie_name(settings),
         token,
         max_age=int(settings.session_hours * 3600),
         httponly=True,
         samesite="strict",
-        secure=settings.secure_cookie,
-        path="/api",
+        secure=settings.over_tls,
+        path="/" if settings.over_tls else "/api",
     )
 
 
@@ -170,11 +176,22 @@ def _cross_site(request: Request) -> bool:
 HEADERS = [
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"same-origin"),
+    (b"permissions-policy", b"camera=(self), microphone=(), geolocation=(), payment=(), usb=(), serial=()"),
+    (b"cross-origin-opener-policy", b"same-origin"),
     (
         b"content-security-policy",
-        b"default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'",
+        b"default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; "
+        b"base-uri 'none'; form-action 'self'; object-src 'none'",
     ),
 ]
+HSTS = (b"strict-transport-security", b"max-age=31536000")
+
+
+def host_of(scope: Scope) -> str:
+    """The host that a request asks for, without its port on loopback."""
+    told = next((value.decode("latin-1").lower() for key, value in scope["headers"] if key == b"host"), "")
+    name = told.rsplit(":", 1)[0] if not told.endswith("]") else told
+    return name if name in LOOPBACK else told
 
 
 class Guard:
@@ -201,6 +218,8 @@ class Guard:
                 begun = True
                 headers = message.setdefault("headers", [])
                 headers += HEADERS
+                if scope["app"].state.settings.over_tls:
+                    headers.append(HSTS)
                 if api and not any(key == b"cache-control" for key, _ in headers):
                     headers.append((b"cache-control", b"no-store"))
             elif head:
@@ -208,7 +227,10 @@ class Guard:
             await send(message)
 
         reply: Response | None = None
-        if api and _cross_site(Request(scope)):
+        settings: Settings = scope["app"].state.settings
+        if settings.hosts and host_of(scope) not in settings.hosts:
+            reply = problem(scope, 421, "other-host", say("This address is not served here."))
+        elif api and _cross_site(Request(scope)):
             reply = problem(scope, 403, "cross-site", say("This request came from another site's page."))
         else:
             try:

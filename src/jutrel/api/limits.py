@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from jutrel.api.door import AWAY, COOKIE, cookie_of, now, problem
+from jutrel.api.door import AWAY, cookie_name, cookie_of, now, problem
 from jutrel.core.wording import NOTHING, Number, Said, say
 from jutrel.service.context import Shop
 from jutrel.service.people import is_signed_in
@@ -110,7 +110,7 @@ class Limits:
     async def _stranger(self, scope: Scope) -> Response | None:
         """Who is not signed in brings in nothing large."""
         try:
-            if await is_signed_in(self.shop, cookie_of(scope, COOKIE), now()):
+            if await is_signed_in(self.shop, cookie_of(scope, cookie_name(scope["app"].state.settings)), now()):
                 return None
         except (StoreAway, StoreBusy):
             return problem(scope, 503, "store-away", AWAY, wait_s=3)

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request, Response
+import csv
+import io
+from collections.abc import Mapping
 
-from jutrel.api.door import COOKIE, PROBLEMS, Open, Who, Work, now, set_cookie, settings_of, shop_of
+from fastapi import APIRouter, Query, Request, Response
+
+from jutrel.api.door import PROBLEMS, Open, Who, Work, cookie_name, now, set_cookie, settings_of, shop_of, token_of
 from jutrel.api.tongue import Tongue
 from jutrel.api.wire import Uuid
 from jutrel.api.wire_people import (
+    AccountLineOut,
+    AccountOut,
     CertificateOut,
     DoorOut,
     LanguageIn,
@@ -21,10 +27,12 @@ from jutrel.api.wire_people import (
     SignIn,
     SiteKeyOut,
 )
-from jutrel.core.people import Role, rights_of
-from jutrel.core.wording import say
+from jutrel.core.account import CONSOLE, SAYS, AccountLine
+from jutrel.core.people import Role, rights_of, role_said
+from jutrel.core.wording import Wording, say
 from jutrel.service import hands
 from jutrel.service import people as service
+from jutrel.service.account import account, account_broken_at
 from jutrel.service.seal import read_key
 
 HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
@@ -53,7 +61,7 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
     if body.key:
         read_key(body.key)
     hours = settings.session_hours
-    here, tried = await service.try_pin(shop, body.person, body.pin, body.device, hours, now(), body.key)
+    here, tried = await service.try_pin(shop, body.person, body.pin, body.device, hours, now(), body.key, body.new_pin)
     if tried.refusal is not None:
         raise tried.refusal
     assert tried.actor is not None
@@ -121,8 +129,12 @@ async def choose_language(here: Work, who: Who, body: LanguageIn) -> None:
 @router.delete("/session", status_code=204)
 async def sign_out(request: Request, response: Response, here: Work, who: Who) -> None:
     """Sign out on this device."""
-    await service.sign_out(here, request.cookies[COOKIE])
-    response.delete_cookie(COOKIE, path="/api", httponly=True, samesite="strict")
+    await service.sign_out(here, token_of(request) or "")
+    settings = settings_of(request)
+    path = "/" if settings.over_tls else "/api"
+    response.delete_cookie(
+        cookie_name(settings), path=path, httponly=True, samesite="strict", secure=settings.over_tls
+    )  # fmt: skip
 
 
 @router.get("/people")
@@ -133,12 +145,64 @@ async def people(here: Work, who: Who) -> list[PersonOut]:
 
 
 @router.post("/people", status_code=201)
-async def add(here: Work, who: Who, body: NewPerson) -> PersonOut:
-    """Add a person. The id comes from the client, so that sending twice adds one."""
-    return PersonOut.model_validate(await service.add_person(here, who, body.name, body.role, body.pin, body.id))
+async def add(request: Request, here: Work, who: Who, body: NewPerson) -> PersonOut:
+    """Add a person, who chooses their own PIN at first. The id comes from the client: sending twice adds one."""
+    once = not settings_of(request).demo_pin
+    made = await service.add_person(here, who, body.name, body.role, body.pin, body.id, once)
+    return PersonOut.model_validate(made)
 
 
 @router.patch("/people/{person}")
-async def change(here: Work, who: Who, person: Uuid, body: PersonChange) -> PersonOut:
-    """Change a person's role or PIN, or note that they left or came back."""
-    return PersonOut.model_validate(await service.change_person(here, who, person, body.role, body.pin, body.active))
+async def change(request: Request, here: Work, who: Who, person: Uuid, body: PersonChange) -> PersonOut:
+    """Change a person's role or PIN, or note that they left or came back. A PIN given so is for the first time."""
+    once = not settings_of(request).demo_pin
+    made = await service.change_person(here, who, person, body.role, body.pin, body.active, once)
+    return PersonOut.model_validate(made)
+
+
+@router.get("/account")
+async def get_account(
+    here: Work, who: Who, wording: Tongue, before: int | None = Query(default=None, ge=1, le=10**9)
+) -> AccountOut:
+    """Who changed people, devices, models and the site, the newest first; for administrators and supervisors."""
+    service.allow(who, Role.ADMINISTRATOR, Role.SUPERVISOR)
+    names = await service.names_of(here)
+    lines = await account(here, before)
+    return AccountOut(
+        lines=[line_out(x, names, wording) for x in lines], whole=await account_broken_at(here) is None
+    )  # fmt: skip
+
+
+@router.get("/account.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
+async def get_account_csv(here: Work, who: Who, wording: Tongue) -> Response:
+    """The whole account as CSV (RFC 4180), the oldest first."""
+    service.allow(who, Role.ADMINISTRATOR, Role.SUPERVISOR)
+    names = await service.names_of(here)
+    text = io.StringIO()
+    rows = csv.writer(text)
+    rows.writerow(["seq", "at", "by", "what", "about", "details", "hash"])
+    for x in reversed(await account(here, None, None)):
+        out = line_out(x, names, wording)
+        details = "; ".join(f"{k}: {v}" for k, v in sorted(out.details.items()))
+        cells = [out.by or CONSOLE, out.says, out.about, details]
+        rows.writerow([x.seq, x.at.isoformat(), *(_no_formula(c) for c in cells), x.hash])
+    headers = {"Content-Disposition": 'attachment; filename="account.csv"'}
+    return Response(text.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+def _no_formula(cell: str) -> str:
+    """A cell that no spreadsheet takes for a formula."""
+    return "'" + cell if cell[:1] in "=+-@\t\r" else cell
+
+
+def line_out(line: AccountLine, names: Mapping[str, str], wording: Wording) -> AccountLineOut:
+    """A line with names, in words; the details' roles too."""
+    roles = {r.value: wording.say(role_said(r)) for r in Role}
+    return AccountLineOut(
+        seq=line.seq,
+        at=line.at,
+        by="" if line.by == CONSOLE else names.get(line.by, line.by),
+        says=wording.say(SAYS[line.what]),
+        about=names.get(line.about, line.about),
+        details={k: roles.get(v, v) for k, v in line.details.items()},
+    )

@@ -18,7 +18,26 @@ class SignIn(In):
     person: Uuid
     pin: Annotated[str, StringConstraints(max_length=20)]
     device: Slug
+    new_pin: Annotated[str, StringConstraints(max_length=20)] = Field(
+        default="", description="Their own PIN, in place of one that somebody else gave them."
+    )
     key: Annotated[str, StringConstraints(max_length=300, pattern=r"^[A-Za-z0-9_-]*$")] = ""
+
+
+class AccountLineOut(Out):
+    """A line of the account: who changed what, about whom, when."""
+
+    seq: int
+    at: datetime
+    by: str = Field(description="Who did it; empty: at the server's console.")
+    says: str
+    about: str
+    details: dict[str, str]
+
+
+class AccountOut(Out):
+    lines: list[AccountLineOut]
+    whole: bool = Field(description="Whether no line was changed or taken out since it was written.")
 
 
 class PinAgain(In):

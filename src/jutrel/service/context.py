@@ -141,5 +141,7 @@ async def here_of(db: Db, books: Books, now: datetime) -> Here:
     """The site that this installation serves; NotFound before it was set up."""
     site = await machine_store.only_site(db)
     if site is None:
-        raise NotFound("no-site", "No site has been set up yet: run `make demo`.")
+        raise NotFound(
+            "no-site", "No site has been set up yet: `jutrel site new` does it, `make demo` shows an invented one."
+        )
     return Here(db, site, books, now)

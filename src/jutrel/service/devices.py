@@ -8,8 +8,10 @@ import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from jutrel.core.account import Changed
 from jutrel.core.people import Right
 from jutrel.core.reading.instrument import INSTRUMENTS
+from jutrel.service.account import note
 from jutrel.service.context import Here
 from jutrel.service.people import Actor, require
 from jutrel.service.problem import NotAllowed, NotFound, NotSignedIn, Problem
@@ -102,6 +104,8 @@ async def name_device(
     await store.put_device(
         here.db, here.site.id, device, shown.hashed, machines, instruments, here.now, who.person.id
     )  # fmt: skip
+    told = {"machines": ", ".join(machines), "instruments": ", ".join(instruments)}
+    await note(here, who.person.id, Changed.DEVICE_NAMED, device, told)
     return shown.key
 
 
@@ -110,3 +114,4 @@ async def end_device(here: Here, who: Actor, device: str) -> None:
     require(who, Right.MANAGE)
     if not await store.end_device(here.db, here.site.id, device, here.now):
         raise NotFound("no-device", "There is no device '{device}' on this site.", device=device)
+    await note(here, who.person.id, Changed.DEVICE_ENDED, device)

@@ -12,12 +12,14 @@ from pathlib import Path
 
 from jutrel.catalog.files import BadFile, SourceFile
 from jutrel.catalog.whole import FOLDER, Catalog
+from jutrel.core.account import Changed
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import EDITORS
 from jutrel.core.wording import Said
+from jutrel.service.account import note
 from jutrel.service.context import Here
 from jutrel.service.people import Actor, allow
 from jutrel.service.problem import Conflict, NotFound, Problem
@@ -232,5 +234,6 @@ async def import_model(here: Here, actor: Actor, entry: str, name: str, text: st
         raise BadModelFile(error) from None
     if keep:
         await store.add_model_file(here.db, here.site.id, model.id, entry, name, text, here.now, actor.person.id)
+        await note(here, actor.person.id, Changed.MODEL_TAKEN, model.id, {"file": name})
         here.asked.pop("models", None)
     return model

@@ -10,13 +10,16 @@ import uuid
 from collections.abc import Awaitable, Callable, Collection
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from itertools import pairwise
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
 
+from jutrel.core.account import Changed
 from jutrel.core.errors import BadInput
 from jutrel.core.people import RIGHTS, WALKERS, Right, Role, role_said
 from jutrel.core.wording import NOTHING, say, together
+from jutrel.service.account import note
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
 from jutrel.service.seal import new_site_key, sealed
@@ -67,6 +70,28 @@ def hash_pin(pin: str) -> str:
     if not re.fullmatch(r"[0-9]{4,8}", pin):
         raise Problem("bad-pin", "A PIN has four to eight digits.", field="pin")
     return _hasher.hash(pin)
+
+
+def own_pin(pin: str) -> str:
+    """A PIN that somebody chose for themselves.
+
+    Raises
+    ------
+    Problem
+        If it is shorter than six digits, or one that is tried first: a row, a repetition, one digit.
+
+    >>> own_pin("730418")
+    '730418'
+    """
+    if not re.fullmatch(r"[0-9]{6,8}", pin):
+        raise Problem("weak-pin", "Choose six to eight digits.", field="new_pin")
+    steps = {(int(b) - int(a)) % 10 for a, b in pairwise(pin)}
+    repeats = any(pin == (pin[:n] * len(pin))[: len(pin)] for n in (1, 2, 3))
+    if len(steps) == 1 or repeats or len(set(pin)) < 3:
+        raise Problem(
+            "weak-pin", "Choose one that is not a row or a repetition: those are tried first.", field="new_pin"
+        )
+    return pin
 
 
 async def people(here: Here, with_inactive: bool = False) -> list[Person]:
@@ -138,11 +163,23 @@ async def still_right(here: Here, checked: Pin) -> Pin | None:
     return known
 
 
-async def _open_session(here: Here, checked: Pin, device: str, hours: float, key: str) -> Tried:
-    """Open a session and hand out a pen: the PIN was right, and the wrong ones before it are forgotten."""
+async def _open_session(here: Here, checked: Pin, device: str, hours: float, key: str, own: str) -> Tried:
+    """Open a session and hand out a pen: the PIN was right, and the wrong ones before it are forgotten.
+
+    With a PIN that somebody else gave, a person chooses their own first.
+    """
     known = await still_right(here, checked)
     if known is None:
         return Tried(refusal=NotSignedIn("wrong-pin", SAYS))
+    if known.once:
+        if not own:
+            return Tried(refusal=Conflict("choose-pin", "This PIN was for the first time. Choose your own now."))
+        who = known.person
+        pin_hash = await asyncio.to_thread(hash_pin, own_pin(own))
+        # Whoever gave it stays known: a PIN that they chose in that person's name is still theirs.
+        _, giver = await store.pin_set(here.db, here.site.id, who.id)
+        await store.change_person(here.db, here.site.id, who, pin_hash, here.now, giver or who.id)
+        await note(here, who.id, Changed.PIN_CHOSEN, who.id)
     pen, secret = new_pen(known.person, device, here.now, hours, key)
     over = timetable_about(here.site, here.now).until(here.now) + AFTER_SHIFT
     pen = replace(pen, ends_at=min(pen.ends_at, over))
@@ -154,12 +191,14 @@ async def _open_session(here: Here, checked: Pin, device: str, hours: float, key
 
 
 async def try_pin(
-    shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime, key: str = ""
+    shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime, key: str = "", own: str = ""
 ) -> tuple[Here, Tried]:
-    """Check a PIN, open a session and hand out a pen, or say why not."""
+    """Check a PIN, open a session and hand out a pen, or say why not. `own`: the PIN that is chosen instead of it."""
+    if own and own == pin:
+        raise Problem("weak-pin", "Choose another one than you were given.", field="new_pin")
 
     async def opened(here: Here, known: Pin) -> Tried:
-        return await _open_session(here, known, device, hours, key)
+        return await _open_session(here, known, device, hours, key, own)
 
     return await checked_pin(shop, person, pin, now, opened)
 
@@ -303,8 +342,13 @@ def allow(actor: Actor, *roles: Role) -> None:
         )
 
 
-async def add_person(here: Here, actor: Actor, name: str, role: Role, pin: str, person_id: str) -> Person:
-    """Add a person; the id is made by the client, so that sending twice adds one."""
+async def add_person(
+    here: Here, actor: Actor, name: str, role: Role, pin: str, person_id: str, once: bool = True
+) -> Person:
+    """Add a person; the id is made by the client, so that sending twice adds one.
+
+    `once`: they choose their own PIN when they sign in first.
+    """
     require(actor, Right.MANAGE)
     name = " ".join(name.split())
     if not name:
@@ -316,7 +360,8 @@ async def add_person(here: Here, actor: Actor, name: str, role: Role, pin: str, 
         raise Conflict("id-taken", "This id belongs to another person.", field="id")
     made = Person(person_id, name, role)
     pin_hash = await asyncio.to_thread(hash_pin, pin)
-    await store.add_person(here.db, here.site.id, made, pin_hash, here.now, actor.person.id)
+    await store.add_person(here.db, here.site.id, made, pin_hash, here.now, actor.person.id, once)
+    await note(here, actor.person.id, Changed.PERSON_ADDED, made.id, {"name": name, "role": role.value})
     return made
 
 
@@ -335,7 +380,7 @@ async def choose_language(here: Here, actor: Actor, language: str) -> None:
 
 
 async def change_person(
-    here: Here, actor: Actor, person: str, role: Role | None, pin: str | None, active: bool | None
+    here: Here, actor: Actor, person: str, role: Role | None, pin: str | None, active: bool | None, once: bool = True
 ) -> Person:
     """Change role, PIN or whether the person still works here.
 
@@ -349,7 +394,19 @@ async def change_person(
         raise Conflict("own-account", "You cannot take your own administrator's role away; ask another one.")
     now = replace(have, role=role or have.role, active=have.active if active is None else active)
     pin_hash = None if pin is None else await asyncio.to_thread(hash_pin, pin)
-    await store.change_person(here.db, here.site.id, now, pin_hash, here.now, actor.person.id)
+    if person == actor.person.id and pin is not None and once:
+        own_pin(pin)
+    given = once and person != actor.person.id
+    await store.change_person(here.db, here.site.id, now, pin_hash, here.now, actor.person.id, given)
+    if now.role is not have.role:
+        roles = {"from": have.role.value, "to": now.role.value}
+        await note(here, actor.person.id, Changed.ROLE_CHANGED, person, roles)
+    if pin is not None:
+        what = Changed.PIN_CHOSEN if person == actor.person.id else Changed.PIN_GIVEN
+        await note(here, actor.person.id, what, person)
+    if now.active is not have.active:
+        left = Changed.PERSON_BACK if now.active else Changed.PERSON_LEFT
+        await note(here, actor.person.id, left, person)
     if pin is not None or active is False or now.role is not have.role:
         await store.end_sessions_of(here.db, here.site.id, person, here.now)
     return now

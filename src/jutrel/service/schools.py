@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from jutrel.core.account import Changed
 from jutrel.core.machine.model import Model
 from jutrel.core.people import Right
 from jutrel.core.procedure.school import in_force
+from jutrel.service.account import note
 from jutrel.service.context import Here
 from jutrel.service.people import Actor, require
 from jutrel.service.problem import Conflict, NotFound
@@ -49,3 +51,5 @@ async def choose(here: Here, who: Actor, id_: str, school: str, choice: str) -> 
         have = (await chosen_here(here)).get(school)
         if have is None or (have.choice, have.by) != (choice, who.person.id):
             raise Conflict("id-taken", "This id belongs to another choice.", field="id")
+        return
+    await note(here, who.person.id, Changed.SCHOOL_CHOSEN, school, {"to": choice})

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from datetime import time
 
+from jutrel.core.account import Changed
 from jutrel.core.errors import BadInput
 from jutrel.core.people import Right
+from jutrel.service.account import note
 from jutrel.service.context import Here
 from jutrel.service.people import Actor, require
 from jutrel.store.queries import machines as machine_store
@@ -43,3 +45,10 @@ async def choose_shifts(here: Here, actor: Actor, shifts: tuple[tuple[str, float
     require(actor, Right.RUN_SITE)
     check_shifts(shifts)
     await machine_store.set_shifts(here.db, here.site.id, sorted(shifts))
+    if sorted(shifts) != sorted(here.site.shifts):
+        told = {"from": _told(here.site.shifts), "to": _told(shifts)}
+        await note(here, actor.person.id, Changed.SHIFTS_CHANGED, here.site.id, told)
+
+
+def _told(shifts: tuple[tuple[str, float], ...]) -> str:
+    return ", ".join(f"{begins} {hours:g} h" for begins, hours in sorted(shifts))

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 
 
 def alembic_config(url: str) -> Config:
@@ -19,3 +20,8 @@ def alembic_config(url: str) -> Config:
 def migrate(url: str) -> None:
     """Run all migrations that have not run yet."""
     command.upgrade(alembic_config(url), "head")
+
+
+def newest_revision() -> str:
+    """The release of the database that this code is made for."""
+    return str(ScriptDirectory.from_config(alembic_config("")).get_current_head())

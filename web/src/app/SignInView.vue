@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useSessionStorage } from "@vueuse/core";
-import { onMounted, ref } from "vue";
+import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
@@ -23,6 +23,15 @@ const door = ref<Schemas["DoorOut"] | null>(null);
 const chosen = ref<Schemas["PersonOut"] | null>(null);
 const pin = ref("");
 const says = ref("");
+/** A PIN that somebody else gave is for choosing one's own: the one given, and the one that was chosen, to be typed twice. */
+const given = ref("");
+const own = ref("");
+const SHORTEST = 6;
+const ask = computed(() => {
+  const name = chosen.value?.name ?? "";
+  if (!chosen.value) return t("signIn.first");
+  return given.value ? t(own.value ? "signIn.ownAgain" : "signIn.own", { name }) : t("signIn.pinOf", { name });
+});
 const busy = ref(false);
 const { greet } = useLanguage();
 // Kept while the page is made anew in the other language.
@@ -44,7 +53,7 @@ onMounted(look);
 
 function choose(person: Schemas["PersonOut"]) {
   chosen.value = person;
-  pin.value = "";
+  pin.value = given.value = own.value = "";
   says.value = "";
   pad.value?.focus(); // so that a keyboard goes on with the digits
 }
@@ -54,13 +63,26 @@ async function enter() {
   const typed = pin.value;
   pin.value = ""; // what is typed while this one is looked at belongs to the next try
   says.value = ""; // and an answer that stands is always the last one's
-  busy.value = true;
-  const problem = await session.signIn(chosen.value.id, typed, deviceName());
-  busy.value = false;
-  if (problem) {
-    says.value = problem === "away" ? t("connection.awayLong") : problem.detail;
+  if (given.value && !own.value) {
+    if (typed.length < SHORTEST) says.value = t("signIn.six");
+    else own.value = typed;
     return;
   }
+  if (given.value && own.value !== typed) {
+    own.value = "";
+    says.value = t("signIn.differs");
+    return;
+  }
+  busy.value = true;
+  const problem = await session.signIn(chosen.value.id, given.value || typed, deviceName(), own.value);
+  busy.value = false;
+  own.value = "";
+  if (problem) {
+    says.value = problem === "away" ? t("connection.awayLong") : problem.detail;
+    if (problem !== "away" && problem.type === "/problems/choose-pin") given.value = typed;
+    return;
+  }
+  given.value = "";
   void outbox.flush();
   await greet(session.person?.language ?? "", justChosen.value);
   justChosen.value = false;
@@ -86,8 +108,8 @@ async function enter() {
       <p v-if="!canSeal()" class="quiet hint" data-test="no-seal">{{ t("signIn.noSeal") }}</p>
     </section>
     <section ref="pad" class="pad" tabindex="-1" :aria-label="t('signIn.pin')">
-      <p class="ask">{{ chosen ? t("signIn.pinOf", { name: chosen.name }) : t("signIn.first") }}</p>
-      <PinPad ref="keys" v-model="pin" :disabled="!chosen" :busy="busy" :enter="t('signIn.enter')" @enter="enter" />
+      <p class="ask" data-test="ask">{{ ask }}</p>
+      <PinPad ref="keys" v-model="pin" :disabled="!chosen" :busy="busy" :enter="given ? t('signIn.take') : t('signIn.enter')" @enter="enter" />
       <p class="says" role="alert">{{ says }}</p>
     </section>
   </div>

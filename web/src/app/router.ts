@@ -34,6 +34,7 @@ export const router = createRouter({
     { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },
     { path: "/schools", name: "schools", component: () => import("../rules/SchoolsView.vue") },
     { path: "/training", name: "training", component: () => import("../people/TrainingView.vue") },
+    { path: "/account", name: "account", component: () => import("../people/AccountView.vue") },
     { path: "/people", name: "people", component: () => import("../people/PeopleView.vue") },
     { path: "/:rest(.*)*", redirect: "/" },
   ],

@@ -63,10 +63,10 @@ export const useSession = defineStore("session", () => {
     await store.kept.delete(KEPT);
   }
 
-  async function signIn(who: string, pin: string, device: string): Promise<Problem | "away" | null> {
+  async function signIn(who: string, pin: string, device: string, own = ""): Promise<Problem | "away" | null> {
     const sent = Date.now();
     const pair = await makePair().catch(() => null);
-    const reply = await call("post", "/api/session", { body: { person: who, pin, device, key: pair?.key ?? "" } });
+    const reply = await call("post", "/api/session", { body: { person: who, pin, device, key: pair?.key ?? "", new_pin: own } });
     if (!reply.ok) return reply.problem ?? "away";
     measure(sent, reply.data.now);
     const { pen: given, ...session } = reply.data;

@@ -140,6 +140,10 @@ export const useTraining = () => useQuery({ queryKey: key("training"), queryFn: 
 
 export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
 
+/** Who changed people, devices, models and the site, the newest first; `before`: only what stands before that line. */
+export const useAccount = (before: MaybeRefOrGetter<number | undefined>) =>
+  useQuery({ queryKey: key("account", before), queryFn: ({ signal }) => answered(call("get", "/api/account", { params: { query: { before: toValue(before) } }, signal })) });
+
 export const useLacking = (code: string) =>
   useQuery({ queryKey: key("lacking", code), queryFn: ({ signal }) => answered(call("get", "/api/languages/{code}/lacking", { params: { path: { code } }, signal })) });
 

@@ -37,7 +37,14 @@ async def add_site(db: Db, site: SiteInfo) -> None:
     shifts = [list(s) for s in site.shifts]
     db.add(
         SiteRow(
-            id=site.id, name=site.name, zone=site.zone, regime=site.regime, shift_hours=site.shift_hours, shifts=shifts
+            id=site.id,
+            name=site.name,
+            zone=site.zone,
+            regime=site.regime,
+            shift_hours=site.shift_hours,
+            units=site.units.value,
+            numbers=[list(n) for n in site.numbers],
+            shifts=shifts,
         )
     )
     await db.flush()

@@ -38,6 +38,8 @@ class Pin:
     pin_hash: str
     wrong: int
     wait_until: datetime | None
+    once: bool = False
+    """Whether it is only good for choosing one's own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +96,9 @@ async def pin_of(db: Db, site: str, id_: str) -> Pin | None:
     """A person's PIN hash and tries, locked until the transaction ends."""
     query = select(PersonRow).where(PersonRow.site_id == site, PersonRow.id == id_).with_for_update()
     row = (await db.execute(query.execution_options(populate_existing=True))).scalar_one_or_none()
-    return None if row is None else Pin(_person(row), row.pin_hash, row.wrong_pins, row.wait_until)
+    return None if row is None else Pin(
+        _person(row), row.pin_hash, row.wrong_pins, row.wait_until, row.pin_once
+    )  # fmt: skip
 
 
 async def note_try(db: Db, site: str, id_: str, wrong: int, wait_until: datetime | None) -> None:
@@ -112,9 +116,15 @@ async def choose_language(db: Db, site: str, id_: str, language: str) -> None:
 
 
 async def add_person(
-    db: Db, site: str, who: Person, pin_hash: str, at: datetime | None = None, by: str | None = None
+    db: Db,
+    site: str,
+    who: Person,
+    pin_hash: str,
+    at: datetime | None = None,
+    by: str | None = None,
+    once: bool = False,
 ) -> None:
-    """Write a person down; `at`, `by`: when the PIN was set, and by whom."""
+    """Write a person down; `at`, `by`: when the PIN was set, and by whom; `once`: it is for choosing one's own."""
     db.add(
         PersonRow(
             site_id=site,
@@ -126,16 +136,20 @@ async def add_person(
             wrong_pins=0,
             pin_set_at=at,
             pin_set_by=by,
+            pin_once=once,
         )
     )
     await db.flush()
 
 
-async def change_person(db: Db, site: str, who: Person, pin_hash: str | None, at: datetime, by: str) -> None:
+async def change_person(
+    db: Db, site: str, who: Person, pin_hash: str | None, at: datetime, by: str, once: bool = False
+) -> None:
     """Write a person's role, whether they are here, and perhaps another PIN, set by somebody at a time."""
     values: dict[str, object] = {"role": who.role.value, "active": who.active}
     if pin_hash is not None:
         values |= {"pin_hash": pin_hash, "wrong_pins": 0, "wait_until": None, "pin_set_at": at, "pin_set_by": by}
+        values["pin_once"] = once
     await db.execute(update(PersonRow).where(PersonRow.site_id == site, PersonRow.id == who.id).values(**values))
 
 

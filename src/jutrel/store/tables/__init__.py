@@ -1,5 +1,6 @@
 """All tables, by what they hold."""
 
+from jutrel.store.tables.account import AccountRow
 from jutrel.store.tables.device import DeviceRow
 from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
@@ -10,6 +11,7 @@ from jutrel.store.tables.projections import LookRow, ReportRow
 from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
 __all__ = [
+    "AccountRow",
     "DeviceRow",
     "EditionRow",
     "EntryRow",

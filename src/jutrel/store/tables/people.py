@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import Boolean, DateTime, ForeignKey, ForeignKeyConstraint, Index, Integer, Text
+from sqlalchemy import Boolean, DateTime, ForeignKey, ForeignKeyConstraint, Index, Integer, Text, false
 from sqlalchemy.orm import Mapped, mapped_column
 
 from jutrel.store.base import Base
 
 
 class PersonRow(Base):
-    """A person; the PIN is kept only as an argon2 hash. Wrong tries make the next one wait."""
+    """A person; the PIN is kept only as an argon2 hash. Wrong tries make the next one wait. `pin_once`: somebody
+    else gave it, and it is good for choosing one's own."""
 
     __tablename__ = "person"
     site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
@@ -21,6 +22,7 @@ class PersonRow(Base):
     pin_hash: Mapped[str] = mapped_column(Text)
     pin_set_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     pin_set_by: Mapped[str | None] = mapped_column(Text)
+    pin_once: Mapped[bool] = mapped_column(Boolean, default=False, server_default=false())
     active: Mapped[bool] = mapped_column(Boolean, default=True)
     language: Mapped[str] = mapped_column(Text, default="", server_default="")
     wrong_pins: Mapped[int] = mapped_column(Integer, default=0)

@@ -1,0 +1,93 @@
+"""The account of a site: who changed people, devices, models and the site itself, each line chained to the one before.
+
+What happens to machines is in their logs. This is what happens to those who may say what happens to machines.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
+from types import MappingProxyType
+
+from jutrel.core.log.codec import encode
+from jutrel.core.wording import Said, say
+
+START = "0" * 64
+CONSOLE = "console"
+"""Who did it at the server's own console, where nobody signs in."""
+
+
+class Changed(StrEnum):
+    """What was changed."""
+
+    SITE_MADE = "site-made"
+    PERSON_ADDED = "person-added"
+    ROLE_CHANGED = "role-changed"
+    PIN_GIVEN = "pin-given"
+    PIN_CHOSEN = "pin-chosen"
+    PERSON_LEFT = "person-left"
+    PERSON_BACK = "person-back"
+    DEVICE_NAMED = "device-named"
+    DEVICE_ENDED = "device-ended"
+    MODEL_TAKEN = "model-taken"
+    SHIFTS_CHANGED = "shifts-changed"
+    SCHOOL_CHOSEN = "school-chosen"
+
+
+SAYS: Mapping[Changed, Said] = MappingProxyType(
+    {
+        Changed.SITE_MADE: say("The site was set up."),
+        Changed.PERSON_ADDED: say("A person was added."),
+        Changed.ROLE_CHANGED: say("Somebody got another role."),
+        Changed.PIN_GIVEN: say("Somebody was given a new PIN."),
+        Changed.PIN_CHOSEN: say("Somebody chose their own PIN."),
+        Changed.PERSON_LEFT: say("Somebody left: no sign-in any more."),
+        Changed.PERSON_BACK: say("Somebody came back."),
+        Changed.DEVICE_NAMED: say("A device was given a key."),
+        Changed.DEVICE_ENDED: say("A device's key was ended."),
+        Changed.MODEL_TAKEN: say("A model file was taken in."),
+        Changed.SHIFTS_CHANGED: say("The shifts were changed."),
+        Changed.SCHOOL_CHOSEN: say("How something is done here was changed."),
+    }
+)
+
+
+@dataclass(frozen=True, slots=True)
+class AccountLine:
+    """One line: who did what, about whom or what, when. `details`: from what to what; never a secret."""
+
+    seq: int
+    at: datetime
+    by: str
+    what: Changed
+    about: str
+    details: Mapping[str, str] = field(default_factory=dict)
+    prev: str = START
+    hash: str = ""
+
+
+def line_hash(line: AccountLine) -> str:
+    """SHA-256 over all of a line but its hash, in hex.
+
+    >>> from datetime import UTC
+    >>> line = AccountLine(1, datetime(2026, 5, 4, tzinfo=UTC), CONSOLE, Changed.SITE_MADE, "levee")
+    >>> line_hash(line) == line_hash(line), len(line_hash(line))
+    (True, 64)
+    """
+    plain = encode(line)
+    plain.pop("hash")
+    return hashlib.sha256(json.dumps(plain, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
+
+
+def broken_at(lines: Iterable[AccountLine]) -> int | None:
+    """The first line of an account that is not what was written, or is missing; None: it is whole."""
+    prev = START
+    for n, line in enumerate(lines, 1):
+        if line.seq != n or line.prev != prev or line.hash != line_hash(line):
+            return n
+        prev = line.hash
+    return None

@@ -1,0 +1,45 @@
+"""Queries: the account of a site."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+
+from jutrel.core.account import AccountLine, Changed
+from jutrel.store.base import Db
+from jutrel.store.tables.account import AccountRow
+from jutrel.store.tables.machine import SiteRow
+
+
+def _line(row: AccountRow) -> AccountLine:
+    return AccountLine(
+        row.seq, row.at, row.by, Changed(row.what), row.about, dict(row.details), row.prev, row.hash
+    )  # fmt: skip
+
+
+async def last_line(db: Db, site: str) -> AccountLine | None:
+    """The newest line; whoever asks holds the site until the transaction ends, so that the next follows it."""
+    await db.execute(select(SiteRow.id).where(SiteRow.id == site).with_for_update())
+    query = select(AccountRow).where(AccountRow.site_id == site).order_by(AccountRow.seq.desc()).limit(1)
+    row = (await db.execute(query)).scalar_one_or_none()
+    return None if row is None else _line(row)
+
+
+async def add_line(db: Db, site: str, line: AccountLine) -> None:
+    """Write a line."""
+    db.add(
+        AccountRow(
+            site_id=site, seq=line.seq, at=line.at, by=line.by, what=line.what.value, about=line.about,
+            details=dict(line.details), prev=line.prev, hash=line.hash,
+        )
+    )  # fmt: skip
+    await db.flush()
+
+
+async def lines(db: Db, site: str, before: int | None = None, most: int | None = None) -> list[AccountLine]:
+    """The lines of an account, the newest first; those before one, so many at most."""
+    query = select(AccountRow).where(AccountRow.site_id == site).order_by(AccountRow.seq.desc())
+    if before is not None:
+        query = query.where(AccountRow.seq < before)
+    if most is not None:
+        query = query.limit(most)
+    return [_line(row) for row in (await db.execute(query)).scalars()]

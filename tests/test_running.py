@@ -1,0 +1,92 @@
+"""What ships for running it for real: a backup that is put back and equals the original, units that systemd accepts."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.conftest import ROOT, Cluster, owner_of, sql
+
+DEPLOY = ROOT / "deploy"
+TABLES = ("entry", "stream", "look", "report", "machine", "person", "edition", "record", "photo", "account", "site")
+
+
+def script(name: str, *arguments: str, url: str) -> subprocess.CompletedProcess[str]:
+    """Run a script of the folder as the database's owner."""
+    jutrel = Path(sys.executable).with_name("jutrel")
+    given = {"JUTREL_OWNER_URL": url, "JUTREL_DATABASE_URL": url, "JUTREL_COMMAND": str(jutrel)}
+    return subprocess.run(
+        [str(DEPLOY / name), *arguments], capture_output=True, text=True, check=False, env={**os.environ, **given}
+    )  # fmt: skip
+
+
+def rows(cluster: Cluster, database: str) -> dict[str, list[tuple[object, ...]]]:
+    """Every row of the tables that matter, as text."""
+    return {t: sql(cluster, f"select t::text from {t} t order by 1", database) for t in TABLES}
+
+
+def test_a_backup_put_back_is_the_original(demo: str, cluster: Cluster, tmp_path: Path) -> None:
+    """Lost so: a dump that nobody ever read, put back into something that was not empty."""
+    url = owner_of(demo)
+    made = script("backup.sh", str(tmp_path), url=url)
+    assert made.returncode == 0, made.stderr
+    dump = Path(made.stdout.strip())
+    assert dump.exists()
+    assert oct(dump.stat().st_mode)[-3:] == "600"
+    assert (tmp_path / "newest").exists()
+    assert not list(tmp_path.glob("*.part"))
+    # Into one that has something in it: refused, and nothing changed.
+    before = rows(cluster, demo.rsplit("/", 1)[1])
+    refused = script("restore.sh", str(dump), url=url)
+    assert refused.returncode == 1
+    assert "is not empty" in refused.stderr
+    sql(cluster, f'create database "again_{os.getpid()}"')
+    back = script("restore.sh", str(dump), url=cluster.url_of(f"again_{os.getpid()}", owner=True))
+    assert back.returncode == 0, back.stderr
+    assert "whole" in back.stdout
+    assert rows(cluster, f"again_{os.getpid()}") == before
+    may = "select has_table_privilege('jutrel_serve', 'entry', w) from unnest(array['insert', 'update', 'delete']) w"
+    assert sql(cluster, may, f"again_{os.getpid()}") == [(True,), (False,), (False,)]
+    # A dump that is cut off is not taken for one.
+    torn = tmp_path / "torn.dump"
+    torn.write_bytes(dump.read_bytes()[: dump.stat().st_size // 2])
+    sql(cluster, f'create database "torn_{os.getpid()}"')
+    half = script("restore.sh", str(torn), url=cluster.url_of(f"torn_{os.getpid()}", owner=True))
+    assert half.returncode != 0
+    assert sql(cluster, "select count(*) from pg_tables where schemaname = 'public'", f"torn_{os.getpid()}") == [(0,)]
+
+
+def test_where_nothing_can_be_dumped_there_is_no_backup(tmp_path: Path) -> None:
+    done = script("backup.sh", str(tmp_path), url="postgresql://nobody@127.0.0.1:1/nothing")
+    assert done.returncode != 0
+    assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.skipif(shutil.which("systemd-analyze") is None, reason="systemd is not on this machine")
+def test_systemd_takes_the_units(tmp_path: Path) -> None:
+    """With what they start in its place here: their folder is not on this machine."""
+    for unit in (*DEPLOY.glob("*.service"), *DEPLOY.glob("*.timer")):
+        text = unit.read_text().replace("/opt/jutrel/.venv/bin/jutrel", "/bin/true")
+        text = text.replace("/opt/jutrel/deploy/backup.sh", "/bin/true")
+        text = re.sub(r"^(User|Group)=.*$", "", text, flags=re.MULTILINE)
+        (tmp_path / unit.name).write_text(text)
+    units = [str(p) for p in sorted(tmp_path.iterdir())]
+    done = subprocess.run(["systemd-analyze", "verify", *units], capture_output=True, text=True, check=False)
+    ours = [line for line in done.stderr.splitlines() if "jutrel" in line]
+    assert ours == []
+
+
+def test_every_setting_stands_in_the_table() -> None:
+    settings = (ROOT / "src/jutrel/settings.py").read_text()
+    names = re.findall(r"^    ([a-z_]+): ", settings, flags=re.MULTILINE)
+    page = (ROOT / "docs/running.md").read_text()
+    assert len(names) > 8
+    assert [n for n in names if f"`JUTREL_{n.upper()}`" not in page] == []
+    for example in DEPLOY.glob("*.example"):
+        assert all(f"`{n}`" in page for n in re.findall(r"^(JUTREL_[A-Z_]+)=", example.read_text(), flags=re.MULTILINE))
