@@ -20,8 +20,15 @@ if [ ${#missing[@]} -gt 0 ]; then
   if [ "$(id -u)" = 0 ]; then as=(env DEBIAN_FRONTEND=noninteractive)
   elif command -v sudo >/dev/null; then as=(sudo env DEBIAN_FRONTEND=noninteractive)
   else stop "packages are missing and you are not root: ask for  apt-get install ${missing[*]}"; fi
-  "${as[@]}" apt-get update -qq >/dev/null 2>&1 || stop "the package list could not be read; check the network"
-  "${as[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/tmp/jutrel-apt.log 2>&1 || stop "apt-get could not install ${missing[*]}; see /tmp/jutrel-apt.log"
+  # Somebody else may be installing something just now: that is waited for, and is not the network's fault.
+  waited=0
+  until told=$("${as[@]}" apt-get update -qq 2>&1); do
+    grep -qi "lock" <<<"$told" || stop "the package list could not be read; check the network"
+    [ $waited = 0 ] && say "Another installation is at work: waiting for it"
+    [ $waited -lt 300 ] || stop "another installation has been at work for five minutes; try again when it is done"
+    sleep 5; waited=$((waited + 5))
+  done
+  "${as[@]}" apt-get -o DPkg::Lock::Timeout=300 install -y -qq --no-install-recommends "${missing[@]}" >/tmp/jutrel-apt.log 2>&1 || stop "apt-get could not install ${missing[*]}; see /tmp/jutrel-apt.log"
 fi
 python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || stop "Python 3.11 or newer is needed; this is $(python3 --version)"
 

@@ -227,3 +227,14 @@ def test_only_its_own_address_is_answered_and_over_tls_the_cookie_goes_nowhere_e
         assert http.get("/api/session").is_success
         assert http.delete("/api/session").status_code == 204
         assert http.get("/api/session").status_code == 401
+
+
+@pytest.mark.parametrize(
+    "query", ["x=%C3%A9", "language=%C3%A9%ff", "x=%ff%00", "%F0%9F%9A%9C", "language=" + "%C3" * 400]
+)
+def test_letters_outside_ascii_in_a_question_are_no_fault(http: TestClient, query: str) -> None:
+    """Found so: 500 on every route, without headers, signed out too."""
+    for path in ("/api/door", "/api/session", "/api/yard", "/api/nowhere", "/"):
+        reply = http.get(f"{path}?{query}")
+        assert reply.status_code < 500, path
+        assert "content-security-policy" in reply.headers

@@ -9,10 +9,13 @@ import threading
 import time
 from contextlib import suppress
 from pathlib import Path
+from typing import Any
 
 import httpx
 
+from jutrel.api.live import MOST_OF_ONE, MOST_PAGES, Pages
 from jutrel.cluster import free_port
+from tests.api.conftest import Tablets
 from tests.conftest import Serve
 from tests.device import Device
 
@@ -83,3 +86,18 @@ def test_a_page_that_listens_does_not_keep_the_server_from_ending(bare: str, ser
             worker.join(5)
     finally:
         process.kill()
+
+
+def test_one_person_does_not_take_all_places(tablets: Tablets) -> None:
+    """Found so: one person's tabs took all 400, and nobody else heard anything."""
+    me = tablets()
+    me.sign_in()
+    app: Any = me.http.app
+    pages = app.state.shop.books.one(Pages)
+    pages.by[me.by] = MOST_OF_ONE
+    refused = me.http.get("/api/events")
+    assert (refused.status_code, refused.json()["wait_s"]) == (503, 30)
+    pages.by[me.by] = 0
+    pages.by["somebody else"] = MOST_OF_ONE
+    pages.open = MOST_PAGES
+    assert me.http.get("/api/events").status_code == 503

@@ -9,6 +9,7 @@ import httpx
 from PIL import Image
 from pypdf import PdfReader
 
+from jutrel.service.photo import made_small
 from tests.api.conftest import Tablets
 from tests.device import OPTIONS, Device
 
@@ -179,6 +180,16 @@ def test_how_a_checkpoint_looks_when_it_is_sound(tablets: Tablets) -> None:
     assert [g["photo"] for g in gone.raise_for_status().json()] == [all_], "the model's own shows again"
     dag.http.delete(f"/api/machines/{same}/good/boom", params={"entry": dag.new_id(), "whole_model": True})
     assert seen("ex-01") == seen(same) == [], "taken away from wherever it was shown last"
+
+
+def test_a_pictures_comment_is_not_kept() -> None:
+    """Found so: what a camera or a person wrote into the file went into the record."""
+    raw = io.BytesIO()
+    Image.new("RGB", (40, 30), "red").save(raw, "JPEG", comment=b"at home, 12 Long Lane")
+    assert b"Long Lane" in raw.getvalue()
+    small = made_small(raw.getvalue())
+    assert b"Long Lane" not in small
+    assert "comment" not in Image.open(io.BytesIO(small)).info
 
 
 def test_label_and_photo(tablets: Tablets) -> None:

@@ -120,15 +120,52 @@ def test_the_administrator_adds_a_person(bare: str, serve: Serve, hand: NewHand)
     me.page.get_by_role("link", name="People").click()
     me.tap("add-person")
     me.page.get_by_label("Name").fill("Bo Testrup")
-    me.page.get_by_label("PIN, four to eight digits").fill("12")
+    me.page.get_by_label("PIN for the first time").fill("12")
     me.tap("save-person")
     expect(me.page.get_by_role("alert")).to_contain_text("four to eight digits")
-    me.page.get_by_label("PIN, four to eight digits").fill("7531")
+    me.page.get_by_label("PIN for the first time").fill("7531")
     me.tap("save-person")
     expect(me.page.get_by_text("Bo Testrup")).to_be_visible()
     me.sign_out()
-    me.sign_in("Bo Testrup", "7531")
+    # Somebody else knows that PIN: it is good for choosing one that nobody else knows.
+    me.page.get_by_role("button", name="Bo Testrup").click()
+    for typed, asked in (
+        ("7531", "choose your own PIN"),
+        ("7304", "choose your own PIN"),  # too short
+        ("730418", "the same once more"),
+        ("730419", "choose your own PIN"),  # another
+        ("123456", "the same once more"),
+        ("123456", "choose your own PIN"),  # a row
+        ("730418", "the same once more"),
+    ):
+        me.type_pin(typed)
+        expect(me.see("ask")).to_contain_text(asked)
+    me.type_pin("730418")
+    me.page.get_by_role("heading", name="Yard").wait_for()
     expect(me.page.get_by_role("link", name="People")).to_have_count(0)
+    me.sign_out()
+    me.sign_in("Rolf Amsing")
+    me.page.get_by_role("link", name="People").click()
+    me.tap("account")
+    lines = me.see("account-lines").locator("li")
+    expect(lines).to_have_count(2)
+    expect(lines.first).to_contain_text("Somebody chose their own PIN. Bo Testrup")
+    expect(lines.last).to_contain_text("Rolf Amsing")
+    assert me.axe() == []
+
+
+def test_a_browser_that_keeps_nothing_says_so(bare: str, serve: Serve, hand: NewHand) -> None:
+    """Found so: a blank page, the emergency cards with it, and no word."""
+    me = hand(serve(bare))
+    me.page.add_init_script("indexedDB.open = () => { throw new DOMException('denied', 'SecurityError'); }")
+    me.page.goto("/")
+    expect(me.see("denied")).to_contain_text("nothing be kept on the device")
+    me.page.get_by_role("button", name="Mira Tolland").click()
+    me.type_pin("2468")
+    expect(me.page.get_by_text("What you tap would be lost").first).to_be_visible()
+    me.page.goto("/emergency")
+    expect(me.page.get_by_role("heading").first).to_be_visible()
+    expect(me.page.locator("main")).to_contain_text("Fire")
 
 
 def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:
@@ -144,6 +181,8 @@ def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:
     expect(found).to_contain_text("Pump and filter compartment, standing, doors open")
     expect(found).to_contain_text("bowl clear, no water line")
     expect(me.page.locator(".map .spot")).to_have_count(2)  # from above and from the side
+    expect(me.page.locator(".map .lit")).to_have_count(2)  # on its part
+    expect(me.page.get_by_text("Seen from the right")).to_be_visible()  # where one stands
     box.fill("radiator")  # another word for it
     expect(found).to_contain_text("Cooling pack")
     box.fill("gear oil dip")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from collections import Counter
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, Request
@@ -19,6 +20,8 @@ PATIENCE_S = 15.0
 BREATH_S = 0.25
 """Many changes at once are told as one."""
 MOST_PAGES = 400
+MOST_OF_ONE = 12
+"""Pages of one person that listen: so many tablets and windows nobody has open."""
 
 
 class Crowd(Problem):
@@ -35,6 +38,7 @@ class Pages:
 
     def __init__(self) -> None:
         self.open = 0
+        self.by: Counter[str] = Counter()
 
 
 # A stream has no end, so it is no answer that the document of the API could describe.
@@ -44,13 +48,14 @@ async def get_events(request: Request) -> StreamingResponse:
     shop = shop_of(request)
     pages = shop.books.one(Pages)
 
-    async def known() -> None:
+    async def known() -> str:
         async with shop.store.transaction() as db:
-            await here_and_actor(db, shop.books, token_of(request), now())
+            return (await here_and_actor(db, shop.books, token_of(request), now()))[1].person.id
 
     async def told() -> AsyncIterator[bytes]:
         seen = -1
         pages.open += 1
+        pages.by[person] += 1
         try:
             while True:
                 count = await shop.live.after(seen, PATIENCE_S)
@@ -63,9 +68,10 @@ async def get_events(request: Request) -> StreamingResponse:
                     await known()  # who signed out hears no more
         finally:
             pages.open -= 1
+            pages.by[person] -= 1
 
-    await known()
-    if pages.open >= MOST_PAGES:
+    person = await known()
+    if pages.open >= MOST_PAGES or pages.by[person] >= MOST_OF_ONE:
         raise Crowd
     headers = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
     return StreamingResponse(told(), media_type="text/event-stream", headers=headers)

@@ -14,11 +14,11 @@ from jutrel.core.wording import ENGLISH, Said, Wording
 def wording_of(scope: Scope) -> Wording:
     """The language that a request asks for; English before the server knows any."""
     header = next((value for key, value in scope.get("headers", ()) if key == b"accept-language"), b"")
-    asked = parse_qs(scope.get("query_string", b"")[:500]).get(b"language")
-    if asked:  # a link that the browser follows by itself names its language
-        header = asked[-1]
+    asked = parse_qs(scope.get("query_string", b"")[:500].decode("latin-1"), errors="replace").get("language")
+    # a link that the browser follows by itself names its language
+    wanted = asked[-1] if asked else header.decode("latin-1")
     shop = getattr(getattr(scope.get("app"), "state", None), "shop", None)
-    return shop.books.languages.choose(header.decode("latin-1")) if shop is not None else ENGLISH
+    return shop.books.languages.choose(wanted) if shop is not None else ENGLISH
 
 
 def _of_request(request: Request) -> Wording:

@@ -40,6 +40,7 @@ def made_small(data: bytes) -> bytes:
     except (UnidentifiedImageError, OSError, Image.DecompressionBombError, ValueError, SyntaxError):
         raise Problem("not-a-photo", "This is not a picture that can be read.", field="photo") from None
     upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+    upright.info.clear()  # a comment would be written out again
     out = io.BytesIO()
     upright.save(out, "JPEG", quality=82)
     return out.getvalue()

@@ -78,8 +78,8 @@ async function enter() {
   busy.value = false;
   own.value = "";
   if (problem) {
-    says.value = problem === "away" ? t("connection.awayLong") : problem.detail;
-    if (problem !== "away" && problem.type === "/problems/choose-pin") given.value = typed;
+    says.value = problem === "away" ? t("connection.awayLong") : problem === "denied" ? t("signIn.denied") : problem.detail;
+    if (typeof problem !== "string" && problem.type === "/problems/choose-pin") given.value = typed;
     return;
   }
   given.value = "";
@@ -105,12 +105,13 @@ async function enter() {
         </li>
       </ul>
       <p v-if="door?.hint" class="quiet hint">{{ door.hint }}</p>
+      <p v-if="session.denied" class="hint" role="alert" data-test="denied">{{ t("signIn.denied") }}</p>
       <p v-if="!canSeal()" class="quiet hint" data-test="no-seal">{{ t("signIn.noSeal") }}</p>
     </section>
     <section ref="pad" class="pad" tabindex="-1" :aria-label="t('signIn.pin')">
       <p class="ask" data-test="ask">{{ ask }}</p>
-      <PinPad ref="keys" v-model="pin" :disabled="!chosen" :busy="busy" :enter="given ? t('signIn.take') : t('signIn.enter')" @enter="enter" />
       <p class="says" role="alert">{{ says }}</p>
+      <PinPad ref="keys" v-model="pin" :disabled="!chosen" :busy="busy" :enter="given ? t('signIn.take') : t('signIn.enter')" @enter="enter" />
     </section>
   </div>
 </template>
@@ -125,7 +126,7 @@ async function enter() {
 .pad:focus { outline: none; }
 .pad { background: var(--card); border: 1px solid var(--line); border-radius: 16px; padding: 24px; margin-top: 70px; }
 .ask { font-weight: 620; }
-.says { color: var(--hold); min-height: 28px; margin-top: 14px; font-weight: 560; }
+.says { color: var(--hold); min-height: 28px; margin: 4px 0; font-weight: 560; }
 .hint { border-left: 4px solid var(--here); padding-left: 12px; }
 @media (max-width: 800px) {
   .door { grid-template-columns: 1fr; gap: 14px; padding: 16px; }

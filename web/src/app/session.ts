@@ -41,7 +41,17 @@ export const useSession = defineStore("session", () => {
     known.value = true;
   }
 
+  /** This browser lets nothing be kept: what is tapped would be lost, so nobody signs in here. */
+  const denied = ref(false);
+
   async function look() {
+    try {
+      await store.open();
+      denied.value = false;
+    } catch {
+      denied.value = true;
+      return set(null);
+    }
     if ((await store.kept.get(LEFT)) && !(await tellServer())) return forget();
     const sent = Date.now();
     const reply = await call("get", "/api/session");
@@ -63,7 +73,9 @@ export const useSession = defineStore("session", () => {
     await store.kept.delete(KEPT);
   }
 
-  async function signIn(who: string, pin: string, device: string, own = ""): Promise<Problem | "away" | null> {
+  async function signIn(who: string, pin: string, device: string, own = ""): Promise<Problem | "away" | "denied" | null> {
+    if (denied.value) await look();
+    if (denied.value) return "denied";
     const sent = Date.now();
     const pair = await makePair().catch(() => null);
     const reply = await call("post", "/api/session", { body: { person: who, pin, device, key: pair?.key ?? "", new_pin: own } });
@@ -72,11 +84,18 @@ export const useSession = defineStore("session", () => {
     const { pen: given, ...session } = reply.data;
     const { id, secret, ends_at, certificate } = given;
     const since = new Date().toISOString();
-    await store.pens.put({ id, person: session.person.id, secret, ends_at, since, certificate, sealing: pair?.sealing });
-    await store.kept.delete(LEFT);
     const kept = { ...session, since };
+    try {
+      await store.pens.put({ id, person: session.person.id, secret, ends_at, since, certificate, sealing: pair?.sealing });
+      await store.kept.delete(LEFT);
+      await store.kept.put({ key: KEPT, value: kept });
+    } catch {
+      // Full: without the pen nothing that is tapped here could be sent later.
+      denied.value = true;
+      await call("delete", "/api/session");
+      return "denied";
+    }
     set(kept);
-    await store.kept.put({ key: KEPT, value: kept });
     return null;
   }
 
@@ -95,5 +114,5 @@ export const useSession = defineStore("session", () => {
     await tellServer();
   }
 
-  return { person, may, pen, site, zone, numbers, known, look, forget, signIn, signOut };
+  return { denied, person, may, pen, site, zone, numbers, known, look, forget, signIn, signOut };
 });
