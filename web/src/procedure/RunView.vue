@@ -153,8 +153,8 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
           <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" @seen="(parts) => (seen = parts)" @near="somebodyNear" @later="later" />
           <p v-else class="card">{{ t("run.partDone") }}</p>
-          <EnginePanel v-if="part !== 'hand-over'" :run="run" :r="r" :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
-          <UndoWord v-if="r.undoable.value" :key="r.undoable.value.id" :what="undone" :stands="r.stands.value" @undo="(reason) => r.undo(reason)" />
+          <EnginePanel v-if="part !== 'hand-over'" class="after" :run="run" :r="r" :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
+          <UndoWord v-if="r.undoable.value" class="after" :key="r.undoable.value.id" :what="undone" :stands="r.stands.value" @undo="(reason) => r.undo(reason)" />
         </section>
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
@@ -185,5 +185,5 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
 .stopnow { background: var(--hold); color: var(--on-grade); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .stopnow b { font-size: 34px; line-height: 1.1; }
 .cure { border: 4px solid var(--limit); background: var(--card); border-radius: 14px; padding: 16px; display: flex; flex-direction: column; gap: 6px; font-size: 20px; } .cure b { font-size: 26px; }
 .off { padding: 6px 16px; background: var(--here-soft); } ul { margin: 6px 0 0; padding-left: 22px; }
-@media (max-width: 800px) { .columns { display: flex; flex-direction: column; align-items: stretch; } .left, .right { display: contents; } .detect { order: -1; } .stopnow { order: -2; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
+@media (max-width: 800px) { .columns { display: flex; flex-direction: column; align-items: stretch; } .left, .right { display: contents; } .right > * { order: 2; } .after { order: 1; } .detect { order: 0; } .stopnow { order: -1; } .top { gap: 8px; padding: 4px 8px; } .two { flex-direction: row; gap: 12px; } .parts { padding: 6px 8px; } .columns { padding: 4px 8px 24px; } }
 </style>
