@@ -101,6 +101,10 @@ def requests(lines: Lines, client: Client, owner: str) -> None:
     lines.add(f"a tap that reports a defect, 60 entries ({ms:.1f} ms)", figure, 40)
     figure, ms = _run_tap(client)
     lines.add(f"a tap in a run ({ms:.1f} ms)", figure, None)
+    page = f"/api/machines/{DEFECTS}/run"
+    known = json.loads(client.get(page))["fixed_name"]
+    figure, ms, size = against_empty(client, lambda: client.get(f"{page}?known={known}"))
+    lines.add(f"a run's page, its fixed part known ({ms:.1f} ms, {size // 1000} kB)", figure, None)
     for name, path, target in (
         ("a walk", f"/api/machines/{MACHINE}/walk", 12),
         ("a look as a whole, 2,000 entries", f"/api/inspections/{hand.look}", None),

@@ -205,7 +205,7 @@ def serve(request: pytest.FixtureRequest) -> Iterator[Serve]:
     for start in _serving():
 
         def give(url: str, start: Serve = start, **more: str) -> str:
-            if used or "CLOCK" in more:
+            if used or {"CLOCK", "CATALOG"} & more.keys():
                 return start(url, **more)
             base = str(request.getfixturevalue("one_server"))
             used.append(base)
@@ -231,6 +231,8 @@ def _serving() -> Iterator[Serve]:
         port = free_port()
         env = {**os.environ, "JUTREL_DATABASE_URL": url, **more}
         command = [str(Path(sys.executable).with_name("jutrel")), "serve", "--port", str(port)]
+        if "CATALOG" in more:  # the same server, with families that do not ship
+            command = [sys.executable, "-m", "tests.made_server", str(port), more["CATALOG"]]
         if "CLOCK" in more:  # the same server, with a clock that can be put forward
             command = [sys.executable, "-m", "tests.clock_server", str(port)]
         process = subprocess.Popen(command, env=env, cwd=ROOT)

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
+import httpx
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
+from tests.catalog.test_traits import copied, made
 from tests.conftest import Serve
 from tests.deep import DEEP
+from tests.device import Device
 
 pytestmark = pytest.mark.browser
 PHONE = {"width": 390, "height": 844, "has_touch": True, "is_mobile": True}
@@ -45,6 +50,34 @@ def test_a_family_walked_to_sign_off(
     me.sign_in()
     walked_to_sign_off(me, machine, by_keys=not device)
     assert me.sideways() <= 0
+
+
+def test_a_family_that_no_code_has_heard_of_is_walked(bare: str, serve: Serve, hand: NewHand, tmp_path: Path) -> None:
+    """A wheeled dozer, by files alone: in the yard, round it, its own part lit in the drawing, a crack, held."""
+    made(copied(tmp_path))
+    base = serve(bare, CATALOG=str(tmp_path))
+    with httpx.Client(base_url=base, timeout=30) as http:
+        pell = Device(http)
+        pell.sign_in("Pell")
+        file = {"id": pell.new_id(), "name": "WD-01", "model_id": "korveth-d9", "hour_meter": 12.0}
+        assert http.put("/api/machines/wd-01", json=file).is_success
+    me = hand(base)
+    me.sign_in()
+    expect(me.see("bay-wd-01").locator("path").first).to_be_visible()
+    me.page.goto("/machines/wd-01/where")
+    me.page.get_by_role("textbox", name="Search a component").fill("push arm")
+    expect(me.see("found")).to_contain_text("Push arm trunnions")
+    expect(me.page.locator(".map .lit")).to_have_count(2)  # the arm itself, from above and from the left
+    expect(me.page.get_by_text("Seen from the left")).to_be_visible()
+    me.begin_at("wd-01")
+    me.station("bucket")
+    me.defect("trunnions", "crack", "In the plate itself")
+    me.save()
+    assert len(me.walk_the_rest()) > 9
+    expect(me.see("outcome")).to_have_text("Held")
+    me.page.goto("/machines/wd-01/run")
+    expect(me.page.locator("main")).to_contain_text("Push arm trunnions")
+    assert me.errors == []
 
 
 def test_the_way_is_planned_anew(demo: str, serve: Serve, hand: NewHand) -> None:

@@ -32,14 +32,18 @@ def file_of(family: str) -> tuple[SourceFile, FamilyFile]:
     return source, source.parse(FamilyFile)
 
 
-@pytest.fixture
-def folder(tmp_path: Path) -> Path:
+def copied(to: Path) -> Path:
     """A copy of the catalog that ships."""
     for path in FOLDER.rglob("*.yaml"):
-        to = tmp_path / path.relative_to(FOLDER)
-        to.parent.mkdir(parents=True, exist_ok=True)
-        to.write_bytes(path.read_bytes())
-    return tmp_path
+        place = to / path.relative_to(FOLDER)
+        place.parent.mkdir(parents=True, exist_ok=True)
+        place.write_bytes(path.read_bytes())
+    return to
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    return copied(tmp_path)
 
 
 @pytest.mark.parametrize("name", FAMILIES)

@@ -96,7 +96,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
       <div class="two">
         <section class="card stack">
           <svg class="drawing" :viewBox="box(file.drawing)" role="img" :aria-label="t('yard.drawing', { name: file.machine.name })"><MachinePlan :drawing="file.drawing" /></svg>
-          <svg class="drawing" :viewBox="box(file.sides.left)" role="img" :aria-label="t('walk.sideMap.left', { name: file.machine.name })"><MachinePlan :drawing="file.sides.left" /></svg>
+          <svg class="drawing" :viewBox="box(file.sides.right)" role="img" :aria-label="t('walk.sideMap.right', { name: file.machine.name })"><MachinePlan :drawing="file.sides.right" /></svg>
           <div v-if="fitted.length"><h2 class="h3">{{ t("file.options") }}</h2><p data-test="options">{{ fitted.join(", ") }}</p></div>
           <p v-if="file.note" class="note">{{ file.note }}</p>
         </section>
