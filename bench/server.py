@@ -243,21 +243,27 @@ def told(lines: Lines, port: int) -> None:
     client = Client(port)
     client.sign_in("Mira")
     hand = Hand(client)
+    others = [Client(port) for _ in WHO]  # one person alone does not take all places
+    for other, who in zip(others, WHO, strict=True):
+        other.sign_in(who)
     heard: list[list[float]] = [[] for _ in range(LISTENERS)]
     done = threading.Event()
 
     def listen(n: int) -> None:
         line = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
-        line.request("GET", "/api/events", headers={"Cookie": client.cookie})
+        line.request("GET", "/api/events", headers={"Cookie": others[n % len(others)].cookie})
         reply = line.getresponse()
+        assert reply.status == 200, reply.status
         while not done.is_set() and (text := reply.readline()):
             if text.startswith(b"data:"):
                 heard[n].append(time.perf_counter())
 
     for n in range(LISTENERS):
         threading.Thread(target=listen, args=(n,), daemon=True).start()
+    begun = time.monotonic()
     while not all(heard):
         time.sleep(0.05)
+        assert time.monotonic() - begun < 30, "not every page was let listen"
     late = []
     for _ in range(12):
         time.sleep(0.6)
