@@ -155,6 +155,10 @@ def test_who_gave_a_pin_stays_known_when_another_is_chosen_with_it(
     ada = http.get("/api/session").json()["person"]["id"]
     body = {"id": "11111111-1111-4111-8111-111111111111", "name": "Olu Test", "role": "operator", "pin": "4711"}
     assert http.post("/api/people", json=body).status_code == 201
+    # Nor does it stand for that person beside somebody else's session, before they chose.
+    again = {"person": body["id"], "pin": "4711", "entries": [body["id"]]}
+    refused = http.post("/api/session/pin", json=again).json()
+    assert refused["type"] == "/problems/choose-pin"
     enter(http, "Olu Test", "4711", "518264")
     given = sql(cluster, "select pin_set_by, pin_once from person where name = 'Olu Test'", empty.rsplit("/", 1)[1])
     assert given == [(ada, False)]

@@ -20,8 +20,8 @@ from jutrel.core.run import Heard
 from jutrel.core.wording import Number
 from jutrel.service.context import Here, Shop
 from jutrel.service.look import meter_now
-from jutrel.service.people import SAYS, Actor, Tried, checked_pin, still_right
-from jutrel.service.problem import NotSignedIn
+from jutrel.service.people import CHOOSE, SAYS, Actor, Tried, checked_pin, still_right
+from jutrel.service.problem import Conflict, NotSignedIn
 from jutrel.service.sent import No
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as store
@@ -38,6 +38,8 @@ async def give_pin(shop: Shop, actor: Actor, person: str, pin: str, entries: Col
         right = await still_right(here, known)
         if right is None:
             return Tried(refusal=NotSignedIn("wrong-pin", SAYS))
+        if right.once:  # whoever gave it knows it
+            return Tried(refusal=Conflict("choose-pin", CHOOSE))
         await store.note_pin(here.db, here.site.id, right.person.id, entries, actor.pen.device, here.now)
         return Tried()
 

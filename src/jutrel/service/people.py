@@ -122,6 +122,7 @@ def new_pen(person: Person, device: str, now: datetime, hours: float, key: str =
 
 
 SAYS = say("That name and PIN do not belong together.")
+CHOOSE = say("This PIN was for the first time. Choose your own now.")
 
 
 async def may_try(here: Here, person: str) -> Pin | Problem:
@@ -173,7 +174,7 @@ async def _open_session(here: Here, checked: Pin, device: str, hours: float, key
         return Tried(refusal=NotSignedIn("wrong-pin", SAYS))
     if known.once:
         if not own:
-            return Tried(refusal=Conflict("choose-pin", "This PIN was for the first time. Choose your own now."))
+            return Tried(refusal=Conflict("choose-pin", CHOOSE))
         who = known.person
         pin_hash = await asyncio.to_thread(hash_pin, own_pin(own))
         # Whoever gave it stays known: a PIN that they chose in that person's name is still theirs.
