@@ -158,6 +158,10 @@ def test_what_was_kept_before_parts_is_still_read() -> None:
     data["places"] = {c: [0.5, 0.5, 1.0] for c in now.model.places}
     source = SourceFile(Path("own.yaml"), json.dumps(data))
     known = catalog().families, catalog().schools, catalog().drawings
-    assert build_model(source, *known, kept=True).parts == now.model.parts
+    kept = build_model(source, *known, kept=True)
+    assert kept.parts == now.model.parts
+    # What it has elsewhere than its family stays on the side where it said; the rest is on its part.
+    assert (kept.places["belts"], kept.on_part.get("belts", "")) == ((0.5, 0.5, 1.0), "")
+    assert kept.places["seat"] == now.model.places["seat"]
     with pytest.raises(BadFile, match="say on which part it is"):
         build_model(source, *known)

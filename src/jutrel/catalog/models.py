@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from itertools import pairwise
 
 from jutrel.catalog.build_drawing import Drawings, Drawn, compose, figures_of, misplaced
@@ -50,7 +51,10 @@ def _drawn(source: SourceFile, file: ModelFile, family: Family, drawings: Drawin
         raise _where(source, file, family, drawings, error) from None
     if not kept and (wrong := misplaced(drawn, drawings.common.heights) or _behind(file, family, drawn)):
         raise _where(source, file, family, drawings, wrong)
-    return drawn
+    # Of a file from before: what it has elsewhere than its family is where it said, on no part.
+    before = {c: p for c, p in file.places.items() if c in file.moved and not isinstance(p, PlaceDoc)}
+    parts = {c: part for c, part in drawn.on_part.items() if c not in before}
+    return replace(drawn, places={**drawn.places, **before}, on_part=parts)
 
 
 def _behind(file: ModelFile, family: Family, drawn: Drawn) -> BadInput | None:
