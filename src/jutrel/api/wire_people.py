@@ -37,7 +37,7 @@ class AccountLineOut(Out):
 
 class AccountOut(Out):
     lines: list[AccountLineOut]
-    whole: bool = Field(description="Whether no line was changed or taken out since it was written.")
+    whole: bool = Field(description="Whether each line follows the one before. Newest lines cut off are not seen.")
 
 
 class PinAgain(In):

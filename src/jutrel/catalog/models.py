@@ -6,10 +6,11 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from itertools import pairwise
 
-from jutrel.catalog.build_drawing import Drawings, Drawn, compose, figures_of, misplaced
+from jutrel.catalog.build_drawing import Drawings, Drawn, compose, figures_of
 from jutrel.catalog.documents.drawings import PlaceDoc
 from jutrel.catalog.documents.models import ModelFile
 from jutrel.catalog.files import BadFile, SourceFile
+from jutrel.catalog.misplaced import misplaced
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.family import Family, Level
 from jutrel.core.machine.file import limit_problem

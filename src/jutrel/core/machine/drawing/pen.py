@@ -81,16 +81,6 @@ def line(part: str, role: str, *points: Point) -> Shape:
     return Shape(part, role, points, closed=False)
 
 
-def wheel_from_above(part: str, x: float, y: float, diameter: float, width: float) -> list[Shape]:
-    """A tyre in plan, with its tread."""
-    half, w = diameter / 2, width / 2
-    lugs = [
-        line(part, "hair", (x - half + diameter * i / 9, y - w), (x - half + diameter * i / 9, y + w))
-        for i in range(1, 9)
-    ]
-    return [Shape(part, "track", rounded(x - half, y - w, x + half, y + w, min(half, w) * 0.45)), *lugs]
-
-
 def wheel_from_side(part: str, x: float, diameter: float, z: float = 0.0) -> list[Shape]:
     """A tyre, its rim and hub from the side, standing on height z."""
     r = diameter / 2
@@ -98,66 +88,6 @@ def wheel_from_side(part: str, x: float, diameter: float, z: float = 0.0) -> lis
         Shape(part, "track", circle(x, z + r, r, 40)),
         Shape(part, "panel", circle(x, z + r, r * 0.56)),
         Shape(part, "panel", circle(x, z + r, r * 0.2, 16)),
-    ]
-
-
-def wheels_from_above(axles: dict[str, float], gauge: float, diameter: float, width: float) -> list[Shape]:
-    """A left and a right tyre on every axle; `axles` gives each one's name and x."""
-    return [
-        shape
-        for name, x in axles.items()
-        for side, sign in (("left", 1.0), ("right", -1.0))
-        for shape in wheel_from_above(f"tyre-{name}-{side}", x, sign * gauge / 2, diameter, width)
-    ]
-
-
-def tracks_from_above(length: float, gauge: float, shoe: float) -> list[Shape]:
-    """Both tracks with their shoes."""
-    shapes = []
-    for side, sign in (("left", 1.0), ("right", -1.0)):
-        y0, y1 = sign * gauge / 2 - shoe / 2, sign * gauge / 2 + shoe / 2
-        shapes.append(Shape(f"track-{side}", "track", rounded(-length / 2, y0, length / 2, y1, shoe * 0.28)))
-        shapes += [
-            line(f"shoe-{side}", "hair", (-length / 2 + length / 22 * i, y0), (-length / 2 + length / 22 * i, y1))
-            for i in range(2, 21)
-        ]
-    return shapes
-
-
-def track_from_side(length: float, height: float) -> list[Shape]:
-    """The track nearest to the eye, with idler, sprocket and rollers."""
-    r = height / 2
-    ends = length / 2 - r
-    bottom = [
-        Shape("roller", "panel", circle(-ends * 0.72 + ends * 1.44 * i / 6, r * 0.42, r * 0.2, 14)) for i in range(7)
-    ]
-    top = [Shape("carrier", "panel", circle(sign * ends * 0.35, height - r * 0.42, r * 0.13, 12)) for sign in (-1, 1)]
-    return [
-        Shape("track-left", "track", rounded(-length / 2, 0.0, length / 2, height, r * 0.98, 9)),
-        Shape(
-            "track-frame",
-            "panel",
-            rounded(-length / 2 + r * 0.3, r * 0.3, length / 2 - r * 0.3, height - r * 0.3, r * 0.68, 7),
-        ),
-        Shape("idler", "steel", circle(ends, r, r * 0.62)),
-        Shape("sprocket", "steel", circle(-ends, r, r * 0.62)),
-        Shape("sprocket", "panel", circle(-ends, r, r * 0.28, 16)),
-        *bottom,
-        *top,
-    ]
-
-
-def cab_from_side(back: float, front: float, floor: float, top: float, rake: float = 0.16) -> list[Shape]:
-    """A cab with its door and glass; the windscreen leans back by `rake`."""
-    low = floor + (top - floor) * 0.42
-    return [
-        Shape("cab", "cab", ((back, floor), (front, floor), (front, low), (front - rake, top), (back, top))),
-        Shape(
-            "cab-glass",
-            "panel",
-            ((back + 0.14, low), (front - 0.1, low), (front - rake - 0.06, top - 0.14), (back + 0.14, top - 0.14)),
-        ),
-        line("door", "hair", ((back + front) / 2, floor + 0.08), ((back + front) / 2, top - 0.14)),
     ]
 
 
