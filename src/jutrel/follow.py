@@ -22,6 +22,7 @@ import can
 
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.figures import of_plain
+from jutrel.core.panel.identity import IDENTIFICATION
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.shown import plain
 from jutrel.core.panel.signals import Lack
@@ -46,6 +47,8 @@ MOST_ENGINES = 8
 REQUEST, HOURS, OUR_ADDRESS, ASK_EVERY_S = 59904, 65253, 249, 2.0
 """The group that asks for another, the engine's hours, the address of a service tool (from memory of SAE J1939-21 and
 -81); how often it is asked for [s]: a frame every two seconds is no burden to a bus."""
+WHOSE_EVERY_S, WHOSE_AGAIN_S = 10.0, 60.0
+"""How often the bus is asked whose it is until it says so, and from then on [s]."""
 FAST_PATIENCE = 20.0
 """Played faster, a breath of the computer is many seconds: signals are lost later."""
 
@@ -182,7 +185,7 @@ class Follower:
         self._sent_told: list[dict[str, Any]] = []
         self._sent_samples: list[dict[str, Any]] = []
         self._lock, self._stop, self._news = threading.Lock(), threading.Event(), threading.Event()
-        self._sampled = self._asked = 0.0
+        self._sampled = self._asked = self._asked_whose = 0.0
         self._share = 1.0
         """How much of a full message is sent: less after a no, until what was refused is found."""
         self._threads = [threading.Thread(target=f, daemon=True) for f in (self._read, self._send)]
@@ -205,22 +208,28 @@ class Follower:
                 with self.line.open() as bus:
                     while not self._stop.is_set():
                         self._take(bus.recv(0.2 / max(1.0, self.clock.speed / 10)))
-                        if self.line.asks and self._lacks_hours():
-                            bus.send(message(Frame(0.0, REQUEST, OUR_ADDRESS, HOURS.to_bytes(3, "little"))))
+                        for group in self._lacks() if self.line.asks else ():
+                            bus.send(message(Frame(0.0, REQUEST, OUR_ADDRESS, group.to_bytes(3, "little"))))
             except (can.CanError, OSError) as error:
                 self.refused = str(error)  # unplugged: what was known grows old, and it is tried again
                 with self._lock:
                     self.reader.tick(self.clock())
                 self._stop.wait(1.0)
 
-    def _lacks_hours(self) -> bool:
-        """Whether the engine's hours are to be asked for: many tell them on request alone, and without them nobody
-        knows whose machine it is."""
+    def _lacks(self) -> list[int]:
+        """The groups to be asked for now: many machines tell their hours and whose they are on request alone, and
+        without them nobody knows which machine is read."""
         at = self.clock()
         if not self.reader.frames or at - self._asked < ASK_EVERY_S:
-            return False
-        self._asked = at
-        return at - self.reader.panel.seen.get("hours", float("-inf")) >= ASK_EVERY_S
+            return []
+        self._asked, lacks = at, []
+        if at - self.reader.panel.seen.get("hours", float("-inf")) >= ASK_EVERY_S:
+            lacks.append(HOURS)
+        every = WHOSE_AGAIN_S if self.reader.identities.holds(at) else WHOSE_EVERY_S
+        if at - self._asked_whose >= every:
+            self._asked_whose = at
+            lacks.append(IDENTIFICATION)
+        return lacks
 
     def _take(self, m: can.Message | None) -> None:
         at = self.clock()
@@ -276,6 +285,7 @@ class Follower:
                 "simulated": self.line.simulated,
                 "engine_from": self.reader.senders.engine,
                 "engines": self.reader.senders.engines(found.at)[:MOST_ENGINES],
+                "identities": list(self.reader.identities.holds(found.at)),
                 "told": [dated(x) for x in self._sent_told],
                 "samples": [dated(x) for x in self._sent_samples],
             }

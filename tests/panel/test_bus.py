@@ -18,7 +18,8 @@ from typing import Any, cast
 import pytest
 
 from jutrel.core.errors import BadInput
-from jutrel.core.panel.faults import Code, Faults, in_pieces, write_faults
+from jutrel.core.panel.faults import Code, Faults, in_pieces, sent_as, write_faults
+from jutrel.core.panel.identity import IDENTIFICATION
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, encode, frame_id, group_of
 from jutrel.core.procedure.kinds import Colour, EngineNow
@@ -30,7 +31,7 @@ from jutrel.waiting import Waiting
 from tests.api.test_runs import run_of
 from tests.conftest import CATALOG
 from tests.device import Device
-from tests.panel.wire import Fed, Sender, Wire, hours_of, message, tell, told
+from tests.panel.wire import Fed, Plain, Sender, Wire, hours_of, message, tell, told
 
 RED = Faults(frozenset({"red"}), (Code(110, 0),))
 
@@ -249,7 +250,7 @@ def test_hours_that_are_told_on_request_alone_are_asked_for(site: Device) -> Non
                     send(bus, 65253, encode(65253, {"hours": hours}))
             reader.stop()
         assert bool(asked) is asks
-        assert all(a == bytes([0xE5, 0xFE, 0x00]) for a in asked), "the group of the hours, low byte first"
+        assert set(asked) <= {bytes([0xE5, 0xFE, 0x00]), bytes([0xEC, 0xFE, 0x00])}, "hours, name; low byte first"
         assert reader.reader.panel.values.get("hours") == (pytest.approx(hours, abs=0.05) if asks else None)
 
 
@@ -308,3 +309,49 @@ def test_a_log_that_would_eat_the_computer_is_refused(tmp_path: Path) -> None:
     with pytest.raises(BadInput, match=r"memory|ended"):
         list(read_log(file))
     assert resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss < 700 << 10, "in thousands of bytes"
+
+
+def test_a_bus_that_calls_its_machine_otherwise_proves_nothing(site: Device) -> None:
+    """The reader is plugged into the neighbour, whose meter happens to fit; or nobody says whose bus it is."""
+    hours, step = hours_of(site, "ex-01"), "oil-pressure"
+
+    def heard(*names: str) -> Plain:
+        at = datetime.now(UTC)
+        word = told("stood", step, at)
+        assert tell(site, "ex-01", message(hours, word, identities=list(names))).is_success
+        return run_of(site, "ex-01")
+
+    for names, why in (((), "has not told yet whose it is"), (("TE24-00418",), "calls its machine TE24-00418")):
+        now = heard(*names)
+        assert why in now["panel"]["doubt"]
+        assert not next(s for s in now["steps"] if s["id"] == step)["settled"]
+    assert "TE24-00417, TE24-00418" in heard("TE24-00417", "TE24-00418")["panel"]["doubt"], "two ways is one too many"
+    assert heard("te24-00417 ")["panel"]["doubt"] == ""
+    red = told("alert", "hot", datetime.now(UTC), "red")
+    engine = told("engine", "running", datetime.now(UTC))
+    assert tell(site, "ex-01", message(hours, engine, red, identities=["TE24-00418"])).is_success
+    assert run_of(site, "ex-01")["stand"] == "stop", "in doubt it can still stop"
+    assert tell(site, "ex-01", message(hours, identities=["x" * 61])).status_code == 422
+    assert tell(site, "ex-01", message(hours, identities=["\x1b[31m"])).status_code == 422
+
+
+def test_whose_bus_it_is_is_read_from_pieces_and_forgotten_when_nobody_says_it(site: Device) -> None:
+    bus = Fed(site, "ex-01")
+    who = bus.reader.reader.identities
+
+    def says(source: int, name: bytes) -> None:
+        for pgn, data in sent_as(IDENTIFICATION, name):
+            bus.reader.take(bus.clock.at, Frame(bus.clock.at, pgn, source, data))
+
+    bus.on(1, bus.engine(0, 0.0))
+    says(0, b"TE24-00417*")
+    says(3, bytes([0xFF] * 8))
+    says(11, b"\x1b[2J*")
+    assert who.holds(bus.clock.at) == ("TE24-00417",)
+    says(3, b"KW64-1*")
+    assert who.holds(bus.clock.at) == ("KW64-1", "TE24-00417")
+    bus.clock.at += 300
+    assert who.holds(bus.clock.at) == ()
+    for source in range(300):
+        says(source % 250, b"N%d*" % source)
+    assert len(who.holds(bus.clock.at)) <= 8, "a flood of names fills no memory"

@@ -30,9 +30,10 @@ from jutrel.api.wire_panel import (
     panel_out,
 )
 from jutrel.core.panel.figures import as_plain
+from jutrel.core.panel.identity import as_compared
 from jutrel.service.course import USUAL, course, import_samples
 from jutrel.service.devices import admitted
-from jutrel.service.panel import PanelNow, hear_panel, orders_now, panel_feed, panel_now, set_orders
+from jutrel.service.panel import PanelNow, hear_panel, on_bus_of, orders_now, panel_feed, panel_now, set_orders
 
 router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
 
@@ -101,7 +102,12 @@ async def get_orders(request: Request, here: Open, machine: Slug, device_key: KE
     """What the stand-in of a machine is to do, for its own process."""
     await admitted(here, shown(request, device_key), machine)
     unit, orders = await orders_now(here, machine)
-    return StandInOut(orders=orders_out(orders) if orders else None, hours=round(unit.hours - unit.offset, 1))
+    plate = (await on_bus_of(here, unit)).plate
+    return StandInOut(
+        orders=orders_out(orders) if orders else None,
+        hours=round(unit.hours - unit.offset, 1),
+        identification=None if plate is None else as_compared(plate),
+    )
 
 
 @router.get("/{machine}/panel/course")

@@ -11,6 +11,7 @@ from pydantic import AwareDatetime, Field, StringConstraints
 
 from jutrel.api.wire import In, Out, Slug, Uuid7
 from jutrel.core.panel.figures import PanelFigures
+from jutrel.core.panel.identity import as_compared
 from jutrel.core.panel.shown import bands_of
 from jutrel.core.panel.signals import SIGNALS, Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told, alert_said
@@ -23,6 +24,7 @@ from jutrel.service.panel import Heard, PanelNow
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
 Word = Annotated[str, StringConstraints(max_length=60, pattern=r"^[a-z0-9-]+$")]
 Address = Annotated[int, Field(ge=0, le=255)]
+Plate = Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[ -~]+$")]
 Values = Annotated[dict[Slug, Finite | Lack], Field(max_length=80)]
 
 
@@ -123,6 +125,9 @@ class PanelIn(In):
         None, description="By which address the reader believes what is told of the engine."
     )
     engines: Annotated[list[Address], Field(max_length=8, default_factory=list)]
+    identities: Annotated[
+        list[Plate], Field(max_length=8, description="Whose machine the bus says that it is.", default_factory=list)
+    ]
     told: Annotated[list[ToldIn], Field(max_length=300, default_factory=list)]
     samples: Annotated[list[SampleIn], Field(max_length=60, default_factory=list)]
 
@@ -135,6 +140,7 @@ class PanelIn(In):
             "simulated": self.simulated,
             "engine_from": self.engine_from,
             "engines": self.engines,
+            "identities": [as_compared(x) for x in self.identities],
         }
         told = [Told(t.id, t.at, t.what, t.word, t.colour, t.value) for t in self.told if meant(t)]
         return Heard(self.since, self.at, says, told, {s.at: dict(s.values) for s in self.samples})
@@ -176,6 +182,7 @@ class PanelOut(Out):
     engine: EngineNow | None
     needles: list[NeedleOut]
     alerts: list[AlertOut]
+    identities: list[str] = Field(description="Whose machine the bus says that it is.")
     doubt: str = Field(description="Why it may be another machine's; empty: nothing speaks for that.")
 
 
@@ -219,10 +226,12 @@ class PanelTakenOut(Out):
 
 
 class StandInOut(Out):
-    """For the stand-in of a machine: what it is to do (null: nobody said), and what the machine's meter shows [h]."""
+    """For the stand-in of a machine: what it is to do (null: nobody said), what the machine's meter shows [h], and how
+    its file says that it is called on the bus."""
 
     orders: OrdersOut | None
     hours: float
+    identification: str | None
 
 
 def _needle(signal: Signal, value: Value, live: bool, figures: PanelFigures, wording: Wording) -> NeedleOut:
@@ -256,6 +265,7 @@ def panel_out(machine: str, now: PanelNow, wording: Wording) -> PanelOut:
         alerts=[
             AlertOut(id=a.id, colour=a.colour, says=wording.say(alert_said(a.id)), since=a.since) for a in shown.alerts
         ],
+        identities=list(shown.identities),
         doubt=wording.say(now.doubt),
     )
 

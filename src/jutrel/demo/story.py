@@ -55,6 +55,7 @@ MACHINES = (
         ),
         6128.4,
         8.1,
+        own_limits={"bus-identification": "TE24-00417"},
     ),
     DemoMachine("ex-02", "EX-02", E24, (*COMMON, "side-camera", "quick-coupler"), 9411.0, 7.4),
     DemoMachine("ex-03", "EX-03", E24, (*COMMON, "front-guard", "second-slew-drive"), 11873.6, 6.9),

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any
 from uuid import NAMESPACE_OID, uuid5
 
+from jutrel.core.log.entry import Limit
 from jutrel.core.machine.unit import Unit
 from jutrel.core.panel.figures import PanelFigures, figures_of
 from jutrel.core.panel.shown import Shown, doubt, gone_silent
@@ -32,6 +33,8 @@ AHEAD, BEHIND = timedelta(seconds=2), timedelta(minutes=1)
 """How far before or behind the server's clock a reader's may be that sets itself by it; a message may be under way."""
 ENGINE_ADDRESS = "engine-address"
 """The figure of a machine's file that says which address on its bus is its engine."""
+BUS_IDENTIFICATION = "bus-identification"
+"""The figure that says how the machine is called on its bus."""
 PROVES = (Happening.STOOD, Happening.HEARD)
 
 
@@ -62,9 +65,11 @@ class PanelNow:
 
 @dataclass(frozen=True, slots=True)
 class OnBus:
-    """What a machine's file says of its bus: which address is its engine (None: it does not say), its own figures."""
+    """A machine's bus by its file: which address is its engine, how it is called there (None: it is not said),
+    its own figures."""
 
     engine: int | None
+    plate: Limit | None
     figures: PanelFigures
 
 
@@ -103,7 +108,7 @@ async def hear_panel(here: Here, machine: str, heard: Heard, demo: bool) -> OnBu
     says["alerts"] = [[i, c, right(datetime.fromisoformat(t)).isoformat()] for i, c, t in says.get("alerts", ())]
     says["clock_off"] = off.total_seconds() if off > AHEAD or off < -BEHIND else 0.0
     shown = store.shown_of(right(heard.at), says)
-    believed = doubt(shown, unit.hours - unit.offset, on_bus.engine) == NOTHING
+    believed = doubt(shown, unit.hours - unit.offset, on_bus.engine, on_bus.plate) == NOTHING
     told = [
         replace(t, at=right(t.at))
         for t in heard.told
@@ -126,13 +131,15 @@ async def on_bus_of(here: Here, unit: Unit) -> OnBus:
     """What a unit's file says of its bus."""
     limits = {**(await unit_model(here, unit)).limits, **unit.own_limits}
     address = limits.get(ENGINE_ADDRESS)
-    return OnBus(int(address) if isinstance(address, (int, float)) else None, figures_of(limits))
+    engine = int(address) if isinstance(address, (int, float)) else None
+    return OnBus(engine, limits.get(BUS_IDENTIFICATION), figures_of(limits))
 
 
 def judged(unit: Unit, on_bus: OnBus, shown: Shown, now: datetime, stale: timedelta) -> PanelNow:
     """A panel with whether it is told now, and whether it can be this machine's, by what its file says."""
     live = now - shown.at <= stale and shown.clock_off <= 0
-    return PanelNow(shown, live, doubt(shown, unit.hours - unit.offset, on_bus.engine), on_bus.figures)
+    why = doubt(shown, unit.hours - unit.offset, on_bus.engine, on_bus.plate)
+    return PanelNow(shown, live, why, on_bus.figures)
 
 
 async def bus_of(here: Here, unit: Unit, since: datetime, stale: timedelta, until: datetime | None = None) -> Bus:

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Iterator
 from dataclasses import replace
 
-from jutrel.exchange.logs import message
-from jutrel.follow import Clock, Line, Server
+import can
+
+from jutrel.core.panel.faults import sent_as
+from jutrel.core.panel.identity import IDENTIFICATION
+from jutrel.exchange.logs import Frame, frame_of, message
+from jutrel.follow import REQUEST, Clock, Line, Server
 from jutrel.standin.engine import Engine, Fault, Inputs, Turns, stepped
-from jutrel.standin.scenario import TICK_S, frames_at
+from jutrel.standin.scenario import ENGINE, TICK_S, frames_at
 
 
 class StandIn:
@@ -17,6 +22,7 @@ class StandIn:
     def __init__(self, line: Line, server: Server, clock: Clock, engine: Engine) -> None:
         self.line, self.server, self.clock, self.engine = line, server, clock, engine
         self.given = engine.given
+        self.identification = ""
         self._met = threading.Event()
         if engine.hours > 0:
             self._met.set()
@@ -41,12 +47,25 @@ class StandIn:
             status, answer = self.server.ask("GET", "stand-in")
             if status != 200:
                 continue
+            self.identification = answer["identification"] or ""
             if not known:
                 self.engine, known = replace(self.engine, hours=answer["hours"]), True
             self._met.set()
             if orders := answer["orders"]:
                 faults = frozenset(Fault(f) for f in orders["faults"] if f in list(Fault))
                 self.given = Inputs(Turns(orders["turns"]), orders["throttle"], orders["load"], orders["air_c"], faults)
+
+    def _answers(self, bus: can.BusABC) -> Iterator[Frame]:
+        """What it says because it was asked since: whose machine it is, as many machines do on request alone."""
+        asked = False
+        while (heard := bus.recv(0.0)) is not None:
+            frame = frame_of(heard, 0.0)
+            asked |= (
+                frame is not None and frame.pgn == REQUEST and frame.data[:3] == IDENTIFICATION.to_bytes(3, "little")
+            )
+        if asked and self.identification:
+            for pgn, data in sent_as(IDENTIFICATION, f"{self.identification}*".encode("ascii", "replace")):
+                yield Frame(0.0, pgn, ENGINE, data)
 
     def _drive(self) -> None:
         self._met.wait()  # a meter that shows nought would be another machine's
@@ -55,7 +74,7 @@ class StandIn:
         with self.line.open() as bus:
             while not self._stop.is_set():
                 self.engine = stepped(self.engine, self.given, tick)
-                for frame in frames_at(self.engine, n, tick):
+                for frame in (*frames_at(self.engine, n, tick), *self._answers(bus)):
                     bus.send(message(frame))
                 n += 1
                 at += tick

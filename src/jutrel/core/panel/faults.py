@@ -150,5 +150,9 @@ class Collector:
 
 def frames_of(faults: Faults) -> Sequence[tuple[int, bytes]]:
     """A DM1 as the frames that carry it."""
-    data = write_faults(faults)
-    return [(DM1, data)] if len(data) <= 8 else in_pieces(DM1, data)
+    return sent_as(DM1, write_faults(faults))
+
+
+def sent_as(pgn: int, data: bytes) -> Sequence[tuple[int, bytes]]:
+    """A group's data as the frames that carry it: one, or announced and in pieces."""
+    return [(pgn, data.ljust(8, b"\xff"))] if len(data) <= 8 else in_pieces(pgn, data)

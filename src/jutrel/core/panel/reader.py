@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 
 from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, read_faults
 from jutrel.core.panel.figures import PanelFigures
+from jutrel.core.panel.identity import IDENTIFICATION, Identities
 from jutrel.core.panel.senders import Senders
 from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value, decode_into
 from jutrel.core.panel.steady import Steady
@@ -33,6 +34,7 @@ class Reader:
     happened: list[Happened] = field(default_factory=list)
     set_back: int = 0
     senders: Senders = field(default_factory=Senders)
+    identities: Identities = field(default_factory=Identities)
     _fresh: dict[str, Value] = field(default_factory=dict)
     _warned: bool = False
     _judged_at: float = -1.0
@@ -46,6 +48,7 @@ class Reader:
     def __post_init__(self) -> None:
         """All that waits has the same patience; by whose word it goes is said in the panel."""
         self.senders.patience = self._units.patience = self._steady.patience = self.panel.patience
+        self.identities.patience = self.panel.patience
         self.panel = replace(self.panel, named=self.senders.engine is not None)
 
     def named(self, engine: int | None, figures: PanelFigures | None = None) -> None:
@@ -76,6 +79,8 @@ class Reader:
                 if whole is None:
                     return ()
                 pgn, data = whole
+            if pgn == IDENTIFICATION:
+                self.identities.take(at, source, data)
             if pgn != DM1 or len(data) < 2:
                 return ()
             self._units.take(at, source, read_faults(data))

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from jutrel.core.panel.figures import PanelFigures
+from jutrel.core.panel.identity import as_compared
 from jutrel.core.panel.signals import Lack, Signal, Value
 from jutrel.core.panel.told import Happening, Told
 from jutrel.core.panel.watch import STANDS_FROM, Panel, rules_for
@@ -32,7 +33,8 @@ class Shown:
     """What a machine's reader said at a time. `simulated`: the machine is a stand-in.
 
     `engine_from`: by which address its reader believes what is told of the engine; `engines`: which addresses tell of
-    one; `clock_off`: how far its clock was from the server's, where that is too far [s].
+    one; `clock_off`: how far its clock was from the server's, where that is too far [s]; `identities`: whose machine
+    the units of the bus say that it is.
     """
 
     at: datetime
@@ -43,6 +45,7 @@ class Shown:
     engine_from: int | None = None
     engines: tuple[int, ...] = ()
     clock_off: float = 0.0
+    identities: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,11 +86,11 @@ def plain(panel: Panel, epoch: datetime) -> dict[str, Any]:
     }
 
 
-def doubt(shown: Shown, hours: float, engine: int | None) -> Said:
+def doubt(shown: Shown, hours: float, engine: int | None, plate: object = None) -> Said:
     """Why what the bus tells proves nothing; empty if it may.
 
     The reader's clock, the engine's address, or the meter does not fit the machine's file: `hours` [h], `engine`: the
-    address that it names; None: it names none.
+    address that it names, `plate`: what the bus calls this machine; None: it names none.
 
     >>> from datetime import UTC
     >>> at = datetime(2026, 5, 4, tzinfo=UTC)
@@ -95,6 +98,8 @@ def doubt(shown: Shown, hours: float, engine: int | None) -> Said:
     "The bus tells 812 h, this machine's file 6200 h: is the reader on another machine?"
     >>> str(doubt(Shown(at, None, {"hours": 6204.5}, engine_from=0), 6200.0, 0))
     ''
+    >>> str(doubt(Shown(at, None, {"hours": 6204.5}, engine_from=0, identities=("JT1",)), 6200.0, 0, "JT2"))
+    'The bus calls its machine JT1, and this machine's file says JT2: is the reader on another machine?'
     >>> str(doubt(Shown(at, None, {"hours": 6204.5}, clock_off=3600.0), 6200.0, 0))
     "The reader's clock is wrong by 3600 s. What it tells proves nothing."
     """
@@ -110,6 +115,8 @@ def doubt(shown: Shown, hours: float, engine: int | None) -> Said:
         )
     if shown.engine_from != engine:
         return say("The reader does not go by address {n} for the engine yet. What it tells proves nothing.", n=engine)
+    if plate is not None and (other := _other(shown, as_compared(plate))):
+        return other
     told = shown.values.get("hours")
     if not isinstance(told, float):
         return say("The bus tells no hour meter: nobody can say whose machine it is. What it tells proves nothing.")
@@ -119,6 +126,23 @@ def doubt(shown: Shown, hours: float, engine: int | None) -> Said:
         "The bus tells {told}, this machine's file {hours}: is the reader on another machine?",
         told=Number(told, 0, "h"),
         hours=Number(hours, 0, "h"),
+    )
+
+
+def _other(shown: Shown, plate: str) -> Said:
+    """Why the units of a bus do not say that it is this machine; empty if all that say anything do."""
+    if not shown.identities:
+        return say(
+            "The bus has not told yet whose it is, and this machine's file says how it is called there: {plate}. "
+            "What it tells proves nothing.",
+            plate=as_written(plate),
+        )
+    if set(shown.identities) == {plate}:
+        return NOTHING
+    return say(
+        "The bus calls its machine {told}, and this machine's file says {plate}: is the reader on another machine?",
+        told=as_written(", ".join(shown.identities)),
+        plate=as_written(plate),
     )
 
 

@@ -35,7 +35,8 @@ def shown_of(at: datetime, says: Mapping[str, Any]) -> Shown:
     alerts = tuple(Holds(i, Colour(c), datetime.fromisoformat(since)) for i, c, since in says.get("alerts", ()))
     now, simulated = EngineNow(engine) if engine else None, bool(says.get("simulated"))
     engines, off = tuple(says.get("engines", ())), float(says.get("clock_off", 0.0))
-    return Shown(at, now, values, alerts, simulated, says.get("engine_from"), engines, off)
+    plates = tuple(says.get("identities", ()))
+    return Shown(at, now, values, alerts, simulated, says.get("engine_from"), engines, off, plates)
 
 
 async def put_now(db: Db, site: str, machine: str, at: datetime, says: Mapping[str, Any]) -> None:
