@@ -30,6 +30,7 @@ from jutrel.exchange.record import record_schema
 from jutrel.exchange.signing import grading_sheet
 from jutrel.service.grade import grade_file, replayed
 from jutrel.service.route import route_wishes
+from jutrel.service.seal_check import check_seals
 from jutrel.service.upgrade import bring_up
 from jutrel.service.upkeep import rebuild_all, verify_all
 from jutrel.settings import Settings
@@ -85,6 +86,28 @@ def grade(file: Annotated[Path, typer.Argument(help="An exported record, or a fi
 def replay(file: Annotated[Path, typer.Argument(help="An exported record.")]) -> None:
     """Print what the record FILE said, and what today's rules would say of the same entries."""
     _document(file, lambda document: replayed(catalog(), document))
+
+
+@app.command()
+def seals(
+    file: Annotated[Path, typer.Argument(help="An exported record.")],
+    key: Annotated[
+        str, typer.Option(help="The site's public key, known from elsewhere; default: the record's own.")
+    ] = "",
+) -> None:
+    """Check who wrote each entry of the record FILE: no server is asked. Exit 1 if a seal does not hold."""
+    wrong = False
+
+    def work(document: dict[str, Any]) -> dict[str, Any]:
+        nonlocal wrong
+        checked = check_seals(document, key)
+        wrong = bool(checked.wrong)
+        said: dict[str, Any] = spoken(checked, ENGLISH)
+        return said
+
+    _document(file, work)
+    if wrong:
+        raise typer.Exit(1)
 
 
 @app.command()

@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import json
 from base64 import urlsafe_b64decode, urlsafe_b64encode
+from pathlib import Path
 from typing import Any
 
 from jutrel.service.seal import holds, new_site_key, opened, sealed
 from tests.api.conftest import Tablets
+from tests.command import run
 
 Plain = dict[str, Any]
 HELD = {
@@ -116,3 +118,55 @@ def test_a_tablet_without_keys_works_as_before(tablets: Tablets) -> None:
     assert pen["certificate"] == ""
     osk.whole("ah-07")
     assert osk.http.get(f"/api/pens/{pen['id']}").status_code == 404
+
+
+def test_whoever_holds_a_record_checks_who_wrote_it(tablets: Tablets, tmp_path: Path) -> None:
+    """The file alone, no server: whatever is changed in it, or put under another's name, is found."""
+    mira = tablets()
+    mira.sign_in_with_a_key("Mira")
+    look = mira.new_id()
+    assert refused(mira.send("gr-09", look, mira.walk("gr-09"))) == []
+    record = mira.http.get(f"/api/inspections/{look}/record.json").raise_for_status().json()
+    key = mira.http.get("/api/site/key").json()["key"]
+    sealed_here = [e for e in record["entries"] if e["seal"]]
+    assert len(sealed_here) > 10
+    (pen,) = record["pens"]
+
+    def checked(document: Plain, *more: str) -> tuple[int, Plain]:
+        path = tmp_path / "record.json"
+        path.write_text(json.dumps(document))
+        done = run("seals", str(path), *more)
+        return done.returncode, json.loads(done.stdout)
+
+    code, found = checked(record, "--key", key)
+    assert (code, found["wrong"], found["sealed"], found["bare"]) == (0, [], len(sealed_here), 0)
+    place = next(n for n, e in enumerate(record["entries"]) if e["kind"] == "answered")
+    first = record["entries"][place]
+    changes: list[Plain] = [
+        {"what": {**first["what"], "answer": "unseen", "reason": "dark"}},
+        {"what": {**first["what"], "checkpoint": "teeth"}},
+        {"at": "2020-01-01T00:00:00Z"},
+        {"by": "osk", "role": "operator"},
+        {"role": "mechanic"},
+        {"id": mira.new_id()},
+        {"stream": mira.new_id()},
+        {"replaces": [sealed_here[0]["id"]]},
+        {"kind": "noted", "what": {"text": "t"}},
+        {"seal": sealed_here[-1]["seal"]},
+        {"seal": "a.b.c"},
+    ]
+    for change in changes:
+        bad = {**record, "entries": [{**e, **(change if n == place else {})} for n, e in enumerate(record["entries"])]}
+        code, found = checked(bad)
+        assert code == 1, change
+        assert [w["seq"] for w in found["wrong"]] == [first["seq"]], change
+    elsewhere = {**record, "machine": {**record["machine"], "id": "rh-08"}}
+    assert len(checked(elsewhere)[1]["wrong"]) == len(sealed_here)
+    # A whole site made up by somebody: it holds by its own key, and not by the one that is known.
+    private, public = new_site_key()
+    says = opened(record["pens"][pen]).says
+    made_up = {**record, "site": {**record["site"], "key": public}, "pens": {pen: sealed(private, "site:x", says)}}
+    assert checked(made_up)[0] == 0
+    assert len(checked(made_up, "--key", key)[1]["wrong"]) == len(sealed_here)
+    stripped = {**record, "entries": [{**e, "seal": ""} for e in record["entries"]]}
+    assert checked(stripped)[1]["bare"] == len(record["entries"]), "what bears no seal is counted as that"

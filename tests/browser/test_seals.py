@@ -9,6 +9,7 @@ import json
 from typing import Any
 
 import pytest
+from playwright.sync_api import Route, expect
 
 from jutrel.service.seal import holds, opened
 from tests.browser.conftest import NewHand
@@ -34,7 +35,8 @@ ENTRIES = f"""async () => {{ {ALL} return all("entries"); }}"""
 
 
 def test_what_is_tapped_is_sealed_and_its_key_stays(demo: str, serve: Serve, hand: NewHand) -> None:
-    me = hand(serve(demo))
+    demo_at = serve(demo)
+    me = hand(demo_at)
     me.sign_in("Osk Brandel")
     (pen,) = me.page.evaluate(PENS)
     assert pen == {"id": pen["id"], "extractable": False, "kind": "private", "taken": False}
@@ -59,6 +61,31 @@ def test_what_is_tapped_is_sealed_and_its_key_stays(demo: str, serve: Serve, han
     me.begin_at("gr-09")
     me.all_sound_here()
     me.all_sent()
+    # Another tablet checks it by itself; a word that somebody changes on the server's way to it is found.
+    walk = sealed[0]["inspection"]
+    other = hand(demo_at)
+    other.sign_in("Mira Tolland")
+    other.page.goto(f"/records/{walk}")
+    other.page.get_by_test_id("check-seals").click()
+    result = other.page.get_by_test_id("seals")
+    expect(result).to_have_attribute("data-wrong", "0")
+    assert int(result.get_attribute("data-sealed") or 0) >= len(sealed)
+
+    def lied(route: Route) -> None:
+        document = route.fetch().json()
+        entry = next(e for e in document["entries"] if e["kind"] == "answered")
+        route.fulfill(
+            json={
+                **document,
+                "entries": [
+                    {**e, "what": {**e["what"], "answer": "unseen"}} if e is entry else e for e in document["entries"]
+                ],
+            }
+        )
+
+    other.page.route("**/record.json*", lied)
+    other.page.get_by_test_id("check-seals").click()
+    expect(result).to_have_attribute("data-wrong", "1")
     later = [e for e in me.page.evaluate(ENTRIES) if e["machine"] == "gr-09"]
     assert later
     assert {opened(e["seal"]).pen for e in later} == pens - {pen["id"]}

@@ -23,6 +23,9 @@ class RecordSite(Part):
     id: str
     name: str
     zone: str = Field(description="Time zone for display; all times in the record are UTC.")
+    key: str = Field(
+        default="", description="The public half of the site's key (SPKI, base64url): it vouches for pens."
+    )
 
 
 class RecordMachine(Part):
@@ -133,6 +136,10 @@ class Record(Part):
     edition: str = Field(description="Hash of the rules and the model that the look is bound to.")
     entries: list[RecordEntry]
     earlier: list[dict[str, Any]] = Field(description="Reports of earlier looks that were open.")
+    pens: dict[str, str] = Field(
+        default={},
+        description="By a pen's id: the site's word for it, a compact JWS (RFC 7515), ES256, by the site's key.",
+    )
     others: list[RecordEntry] = Field(description="Entries of other looks that speak of these reports.")
     shifts: dict[str, tuple[datetime, float]] = Field(description="When the shifts of these looks began; hours.")
     holds_until: datetime | None = Field(

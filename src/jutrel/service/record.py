@@ -28,7 +28,7 @@ from jutrel.exchange.record import (
 from jutrel.service.context import Here
 from jutrel.service.look import Kept, Standing, standing
 from jutrel.service.models import own_file_of
-from jutrel.service.people import people
+from jutrel.service.people import certificates_of, people, site_key
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as people_store
 
@@ -94,10 +94,13 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
     authors = {e.what.photo: e.by for e in case.entries if kind_of(e.what).name == "photographed"}  # type: ignore[attr-defined]
     hours = case.hours
     shown = look.opened.hour_meter
+    under = {e.pen for e in (*case.entries, *case.others) if e.seal}
+    pens = await certificates_of(here, under)
+    key = (await site_key(here))[1] if pens else ""
     return Record(
         inspection=look_id,
         status=look.status,
-        site=RecordSite(id=here.site.id, name=here.site.name, zone=here.site.zone),
+        site=RecordSite(id=here.site.id, name=here.site.name, zone=here.site.zone, key=key),
         machine=RecordMachine(
             id=unit.id,
             name=unit.name,
@@ -123,6 +126,7 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
         edition=look.pins.edition,
         entries=[_entry(e) for e in case.entries],
         earlier=[spoken(r, wording) for r in case.earlier],
+        pens=pens,
         others=[_entry(e) for e in case.others],
         shifts={**case.starts, **({case.look: case.start} if case.start is not None else {})},
         holds_until=case.until,

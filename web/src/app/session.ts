@@ -5,7 +5,7 @@ import { ref } from "vue";
 import { call, type Problem, type Schemas } from "../api/client";
 import { measure } from "../parts/clock";
 import { store } from "../parts/device";
-import { makePair } from "../parts/pens";
+import { learnSiteKey, makePair } from "../parts/pens";
 import { usual } from "../readings/units";
 
 const KEPT = "session";
@@ -96,6 +96,8 @@ export const useSession = defineStore("session", () => {
       return "denied";
     }
     set(kept);
+    const site = await call("get", "/api/site/key");
+    if (site.ok) await learnSiteKey(site.data.key).catch(() => undefined);
     return null;
   }
 

@@ -23,6 +23,15 @@ export async function makePair(): Promise<{ key: string; sealing: CryptoKey } | 
   return { key: base64url(await subtle.exportKey("spki", pair.publicKey)), sealing: pair.privateKey };
 }
 
+const SITE_KEY = "site-key";
+/** The key by which the site vouches for pens, as this device learnt it when somebody signed in here first. */
+export const siteKey = () => store.keptAs<string>(SITE_KEY);
+
+/** Keep it, unless one is known already: whoever changes it on the server later is found out. */
+export async function learnSiteKey(key: string): Promise<void> {
+  if (!(await siteKey())) await store.kept.put({ key: SITE_KEY, value: key });
+}
+
 /** The newest pen of a person on this device that can seal. */
 async function penOf(person: string): Promise<KeptPen | undefined> {
   const pens = (await store.pens.where("person").equals(person).toArray()).filter((p) => p.sealing);

@@ -14,6 +14,7 @@ import { useWalk } from "../walkaround/useWalk";
 import AmendDialog from "./AmendDialog.vue";
 import EntryLog from "./EntryLog.vue";
 import PaceCard from "./PaceCard.vue";
+import SealCard from "./SealCard.vue";
 import VerdictBody from "./VerdictBody.vue";
 import { figure } from "../app/language";
 
@@ -76,6 +77,7 @@ async function amended() {
       <p v-if="seen?.locked" class="card locked" role="alert">{{ seen.locked }}</p>
       <VerdictBody :verdict="seen.verdict" :drawing="walk?.drawing" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status !== 'walking'" />
       <PaceCard :pace="seen.pace" />
+      <SealCard :inspection="inspection" :people="seen.people" />
       <EntryLog v-if="walk" :seen="seen" :walk="walk" />
       <div class="row spread wrap">
         <button type="button" class="button" @click="router.push('/records')">{{ t("record.back") }}</button>
