@@ -28,7 +28,7 @@ from jutrel.core.panel.signals import BY_PGN, encode
 from jutrel.demo.load import load_demo
 from jutrel.demo.story import PIN
 from jutrel.exchange.logs import Frame, message
-from jutrel.service.upgrade import bring_up
+from jutrel.service.site.upgrade import bring_up
 
 KEY, CHANNEL, MACHINE, OTHER = "flood", "239.74.163.11", "ex-02", "ld-05"
 FRAMES_A_SECOND, TICK_S, TURN_S, CALM_S = 1500, 0.1, 60, 20

@@ -28,7 +28,7 @@ from jutrel.core.panel.watch import STANDS_FOR_S
 from jutrel.demo.story import PIN
 from jutrel.exchange import bus as panel_bus
 from jutrel.service.ids import uuid7
-from jutrel.service.upgrade import bring_up
+from jutrel.service.site.upgrade import bring_up
 from jutrel.standin.scenario import frames, scenario
 from tests.conftest import fill_base
 

@@ -19,12 +19,12 @@ from bench import panel, readings, route, server, tablet
 from bench.lines import Lines
 from jutrel.catalog.load import load_catalog
 from jutrel.core.defect.settle import Court
+from jutrel.core.inspection.hear import Case, hear
 from jutrel.core.inspection.look import fold_look
 from jutrel.core.log.chain import chained, verify
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.ground import shortest_leg
-from jutrel.core.run import Case, hear
 from tests.walks import EDITION, LEVEL, MODEL, core, defect, walked
 
 ROUNDS = 15

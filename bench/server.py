@@ -21,7 +21,7 @@ from bench.served import ROOT, Client, against_empty, catalog, cluster, served, 
 from jutrel.demo.load import load_demo
 from jutrel.demo.story import WHO
 from jutrel.service.ids import uuid7
-from jutrel.service.upgrade import bring_up
+from jutrel.service.site.upgrade import bring_up
 from tests.api.test_limits import CASES, Beside
 
 MACHINE = "ex-01"

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, sync_playwright
 from bench.lines import Lines
 from bench.served import Client, catalog, cluster, served
 from jutrel.demo.story import PIN
-from jutrel.service.upgrade import bring_up
+from jutrel.service.site.upgrade import bring_up
 from tests.conftest import fill_base
 
 SLOWER = 4

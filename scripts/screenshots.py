@@ -19,7 +19,7 @@ from jutrel.catalog import catalog  # noqa: E402
 from jutrel.cluster import Cluster, free_port  # noqa: E402
 from jutrel.demo.load import load_demo  # noqa: E402
 from jutrel.demo.story import PIN, WHO  # noqa: E402
-from jutrel.service.upgrade import bring_up  # noqa: E402
+from jutrel.service.site.upgrade import bring_up  # noqa: E402
 from tests.browser import test_run as run  # noqa: E402
 from tests.browser.conftest import FLAGS  # noqa: E402
 from tests.browser.hand import Hand  # noqa: E402

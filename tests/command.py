@@ -6,7 +6,7 @@ import io
 from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
 
-from jutrel.command import main_with
+from jutrel.commands.begin import main_with
 
 
 @dataclass(frozen=True)

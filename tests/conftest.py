@@ -28,7 +28,7 @@ from jutrel.demo import load
 from jutrel.demo.load import base as base_data
 from jutrel.demo.load import load_demo
 from jutrel.service.context import Books
-from jutrel.service.upgrade import bring_up
+from jutrel.service.site.upgrade import bring_up
 from jutrel.store.base import Store
 from tests.deep import DEEP
 

@@ -12,7 +12,7 @@ import httpx
 
 from jutrel.demo.story import MACHINES, PIN, WHO
 from jutrel.service.ids import uuid7
-from jutrel.service.seal import new_site_key, sealed
+from jutrel.service.log.seal import new_site_key, sealed
 
 Plain = dict[str, Any]
 OPTIONS = {m.id: m.options for m in MACHINES}

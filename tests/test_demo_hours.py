@@ -11,9 +11,9 @@ from jutrel.cluster import Cluster
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.demo.load import load_demo, shifts_at
 from jutrel.service.context import Books, Here, here_of
-from jutrel.service.run import machine_run
-from jutrel.service.shifts import timetable_about
-from jutrel.service.yard import yard
+from jutrel.service.machine.yard import yard
+from jutrel.service.procedure.run import machine_run
+from jutrel.service.site.shifts import timetable_about
 from jutrel.store.base import Store
 from tests.conftest import CATALOG, _aside, _copy, _template
 from tests.deep import DEEP

@@ -10,13 +10,13 @@ from jutrel.catalog import catalog
 from jutrel.catalog.compile import edition_of
 from jutrel.core.defect.report import Report
 from jutrel.core.grading.verdict import Verdict
+from jutrel.core.inspection.hear import Case, Heard, hear
 from jutrel.core.log.codec import time_of
 from jutrel.core.log.entry import Entry, Pins
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.meter import meter_of
 from jutrel.core.machine.model import Walk, walk_of
 from jutrel.core.people import Role
-from jutrel.core.run import Case, Heard, hear
 from jutrel.service.ids import uuid7
 
 MODEL = catalog().models["tolvane-e24"]

@@ -13,7 +13,7 @@ from PIL import Image
 from jutrel.api.app import make_app
 from jutrel.demo.story import PIN, WHO
 from jutrel.service.context import Shop
-from jutrel.service.people import hash_pin, try_pin, wait_after
+from jutrel.service.people.people import hash_pin, try_pin, wait_after
 from jutrel.settings import Settings
 from tests.api.conftest import Tablets
 from tests.conftest import CATALOG

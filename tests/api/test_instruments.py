@@ -8,8 +8,8 @@ from typing import Any
 import pytest
 
 from jutrel.core.errors import BadInput
-from jutrel.core.reading.instrument import INSTRUMENTS, Told, check_says, known_now
-from jutrel.core.reading.registry import Known
+from jutrel.core.reading.instrument import INSTRUMENTS, DeviceWord, check_says, known_now
+from jutrel.core.reading.registry import InputSource
 from tests.api.conftest import Tablets
 from tests.device import Device
 
@@ -34,14 +34,20 @@ def test_what_is_old_or_switched_off_fills_nothing() -> None:
     """A figure of this morning under a needle of this afternoon would be taken for now."""
     at = {"slope-sensor": NOW - timedelta(minutes=9), "weather-station": NOW - timedelta(hours=5)}
     told = {
-        k: Told(k, "", True, check_says(k, dict.fromkeys(INSTRUMENTS[k].figures, 2)), t, "x", True)
+        k: DeviceWord(k, "", True, check_says(k, dict.fromkeys(INSTRUMENTS[k].figures, 2)), t, "x", True)
         for k, t in at.items()
     }
-    assert set(known_now(told, NOW)) == {Known.PITCH, Known.ROLL, Known.AIR, Known.LOW, Known.HUMIDITY}
+    assert set(known_now(told, NOW)) == {
+        InputSource.PITCH,
+        InputSource.ROLL,
+        InputSource.AIR,
+        InputSource.LOW,
+        InputSource.HUMIDITY,
+    }
     later = known_now(told, NOW + timedelta(minutes=2))
-    assert Known.PITCH not in later
-    assert Known.AIR in later
-    off = {"slope-sensor": Told("slope-sensor", "ex-04", False, {"pitch": 2.0}, NOW, "x", True)}
+    assert InputSource.PITCH not in later
+    assert InputSource.AIR in later
+    off = {"slope-sensor": DeviceWord("slope-sensor", "ex-04", False, {"pitch": 2.0}, NOW, "x", True)}
     assert known_now(off, NOW) == {}
     for key, says in (("no-such", {}), ("tyre-gauge", {"air_c": 3}), ("tyre-gauge", {"pressure": 9e9})):
         with pytest.raises(BadInput):

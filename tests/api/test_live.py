@@ -13,7 +13,7 @@ from typing import Any
 
 import httpx
 
-from jutrel.api.live import MOST_OF_ONE, MOST_PAGES, Pages
+from jutrel.api.log.live import MOST_OF_ONE, MOST_PAGES, ListeningPages
 from jutrel.cluster import free_port
 from tests.api.conftest import Tablets
 from tests.conftest import Serve
@@ -93,7 +93,7 @@ def test_one_person_does_not_take_all_places(tablets: Tablets) -> None:
     me = tablets()
     me.sign_in()
     app: Any = me.http.app
-    pages = app.state.shop.books.one(Pages)
+    pages = app.state.shop.books.one(ListeningPages)
     pages.by[me.by] = MOST_OF_ONE
     refused = me.http.get("/api/events")
     assert (refused.status_code, refused.json()["wait_s"]) == (503, 30)

@@ -7,8 +7,8 @@ import logging
 
 import pytest
 
-from jutrel.api import incidents
-from jutrel.api.logged import JsonLine, log
+from jutrel.api.machine import incidents
+from jutrel.api.server_log import JsonLine, log
 from tests.device import Device
 
 

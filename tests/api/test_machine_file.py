@@ -9,7 +9,7 @@ import httpx
 from PIL import Image
 from pypdf import PdfReader
 
-from jutrel.service.photo import made_small
+from jutrel.service.inspection.photo import made_small
 from tests.api.conftest import Tablets
 from tests.device import OPTIONS, Device
 

@@ -12,7 +12,7 @@ import yaml
 from jutrel.catalog import catalog
 from jutrel.core.log.codec import encode
 from jutrel.core.machine.drawing import plan_drawing
-from jutrel.service.models import as_json_file, read_model, shipped_file
+from jutrel.service.machine.models import as_json_file, read_model, shipped_file
 from tests.api.conftest import Tablets
 from tests.conftest import CATALOG
 from tests.device import Device

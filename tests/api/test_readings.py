@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from typer.testing import CliRunner
 
-from jutrel.cli import app
+from jutrel.commands.main import app
 from jutrel.core.reading.all import READINGS, run
 from tests.api.conftest import Tablets
 from tests.device import Device

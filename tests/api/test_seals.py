@@ -11,7 +11,7 @@ from base64 import urlsafe_b64decode, urlsafe_b64encode
 from pathlib import Path
 from typing import Any
 
-from jutrel.service.seal import holds, new_site_key, opened, sealed
+from jutrel.service.log.seal import holds, new_site_key, opened, sealed
 from tests.api.conftest import Tablets
 from tests.command import run
 

@@ -15,12 +15,12 @@ from jutrel.core.log.kinds import payload_of
 from jutrel.core.people import Role
 from jutrel.demo.story import WHO
 from jutrel.service.context import Books, Here, here_of
+from jutrel.service.inspection.look import open_defects, standing
 from jutrel.service.intake import take
-from jutrel.service.look import open_defects, standing
-from jutrel.service.people import Actor, Pen, Person
-from jutrel.service.route import machine_walk
-from jutrel.service.sent import Sent
-from jutrel.service.yard import YardMachine, yard
+from jutrel.service.log.sent import Sent
+from jutrel.service.machine.yard import YardMachine, yard
+from jutrel.service.people.people import Actor, Pen, Person
+from jutrel.service.route.walk import machine_walk
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store

@@ -9,7 +9,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from jutrel.catalog import catalog
-from jutrel.service.models import shipped_file
+from jutrel.service.machine.models import shipped_file
 from tests.browser.conftest import NewHand
 from tests.conftest import Serve
 

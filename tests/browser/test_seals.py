@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Route, expect
 
-from jutrel.service.seal import holds, opened
+from jutrel.service.log.seal import holds, opened
 from tests.browser.conftest import NewHand
 from tests.conftest import Serve
 

@@ -12,13 +12,14 @@ import pytest
 from fastapi.testclient import TestClient
 
 from jutrel.api.app import make_app
-from jutrel.core.clearance.answer import Act, Answer, Clearance, Lack
+from jutrel.core.clearance.answer import Act, Clearance, ClearanceAnswer, Unproven
 from jutrel.core.clearance.go import go_of
 from jutrel.core.grading.grade import Grade
 from jutrel.core.wording import as_written
-from jutrel.service import going, yard
-from jutrel.service.look import standing
-from jutrel.service.run import machine_run
+from jutrel.service.clearance import clearance
+from jutrel.service.inspection.look import standing
+from jutrel.service.machine import yard
+from jutrel.service.procedure.run import machine_run
 from jutrel.settings import Settings
 from tests.api.test_runs import run_of
 from tests.clearance.conftest import Told
@@ -110,8 +111,8 @@ MARK = as_written("Nobody may do anything with it, says the test.")
 def refuses(real: Any) -> Any:
     def clearance(*args: Any) -> Clearance:
         found: Clearance = real(*args)
-        lack = Lack("test", MARK, Act.WALK)
-        no = Answer((), (lack,), ("test",))
+        lack = Unproven("test", MARK, Act.WALK)
+        no = ClearanceAnswer((), (lack,), ("test",))
         return replace(found, start=no, work=no, why=MARK, whose=frozenset(), shared=(MARK,), grade=Grade.HOLD)
 
     return clearance
@@ -130,7 +131,7 @@ def test_a_clearance_that_refuses_is_told_everywhere(site: Yard, monkeypatch: py
     look = me.whole(machine)
     before = (me.yard(machine)["go"], run_of(me, machine)["gate"]["may"], me.look(look)["locked"])
     assert before == ("ready", True, "")
-    for module in (going, yard):
+    for module in (clearance, yard):
         monkeypatch.setattr(module, "clearance", refuses(module.clearance))
     # Written once more, so that nothing is told from memory.
     site.refile(machine, note="the same machine")

@@ -6,8 +6,8 @@ import pytest
 
 from jutrel.core.clearance.answer import Act as Step
 from jutrel.core.machine.file import MeterCorrected
-from jutrel.service.look import meter_now, open_defects
-from jutrel.service.machine import write_file
+from jutrel.service.inspection.look import meter_now, open_defects
+from jutrel.service.machine.file import write_file
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
 from tests.clearance.chance import history

@@ -20,18 +20,18 @@ from jutrel.core.machine.file import Filed
 from jutrel.core.machine.lock import Locked, Unlocked
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
+from jutrel.service.clearance.clearance import clearance_of, machine_now
 from jutrel.service.context import Books, Here, here_of
-from jutrel.service.going import clearance_of, machine_now
 from jutrel.service.ids import uuid7
+from jutrel.service.inspection.look import open_defects, standing
 from jutrel.service.intake import take
-from jutrel.service.judge import waiting
-from jutrel.service.keep import rebuild_machine
-from jutrel.service.look import open_defects, standing
-from jutrel.service.machine import write_file
-from jutrel.service.people import Actor, Pen, Person
-from jutrel.service.route import machine_walk
-from jutrel.service.sent import Sent
-from jutrel.service.standing import judged_anew
+from jutrel.service.log.audit import rebuild_machine
+from jutrel.service.log.sent import Sent
+from jutrel.service.machine.file import write_file
+from jutrel.service.machine.judge_anew import waiting
+from jutrel.service.machine.standing import judged_anew
+from jutrel.service.people.people import Actor, Pen, Person
+from jutrel.service.route.walk import machine_walk
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store

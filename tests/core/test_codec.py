@@ -15,7 +15,7 @@ from jutrel.core.edition import Edition, compiled, edition_hash, load_edition
 from jutrel.core.errors import BadInput
 from jutrel.core.log.codec import decode, encode, time_of
 from jutrel.core.log.kinds import all_kinds, kind_named, payload_of, payload_schema
-from jutrel.service.sent import read_sent
+from jutrel.service.log.sent import read_sent
 from tests.walks import EDITION, defect, entry, opening
 
 ID = "019df048-dc00-7000-8000-000000000001"

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from jutrel.catalog.compile import edition_of
 from jutrel.core.defect.settle import Court
+from jutrel.core.inspection.hear import Case, Heard, hear, hear_more
 from jutrel.core.inspection.look import Status, fold_look
 from jutrel.core.log.entry import Entry
 from jutrel.core.people import Role
-from jutrel.core.run import Case, Heard, hear, hear_more
 from tests.conftest import CATALOG
 from tests.deep import DEEP
 from tests.walks import DAG, EDITION, MIRA, Plain, core, defect, entry, heard, opening

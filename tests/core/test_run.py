@@ -23,11 +23,11 @@ from jutrel.catalog.compile import steps_of
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.drawing import parked_drawing, side_drawing
 from jutrel.core.machine.model import Model
-from jutrel.core.panel.told import Happening, Told
+from jutrel.core.panel.told import PanelEventKind, PanelWord
 from jutrel.core.procedure.counted import counted, ran_s
 from jutrel.core.procedure.engine import EngineLine
 from jutrel.core.procedure.greasing import Greased, GreasePoint, Took, points_now
-from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Filled, Outcome, Remarked, Sense, Stepped
+from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Filled, Remarked, Sense, StepOutcome, Stepped
 from jutrel.core.procedure.school import as_words, in_force
 from jutrel.core.procedure.state import Gate, Mark, Run, RunState, Stand
 from jutrel.core.procedure.step import Phase, Step, StepKind, Wait, steps_for
@@ -58,7 +58,7 @@ class Hand:
         self.steps = all_
         self.at = START
         self.entries: list[Entry] = []
-        self.told: list[Told] = []
+        self.told: list[PanelWord] = []
         self._last: dict[str, str] = {}
 
     def say(self, what: object, after: float = 2.0) -> Entry:
@@ -70,12 +70,12 @@ class Hand:
         self.entries.append(made)
         return made
 
-    def do(self, step: Step, outcome: Outcome = Outcome.DONE) -> None:
+    def do(self, step: Step, outcome: StepOutcome = StepOutcome.DONE) -> None:
         wait = WAITS.get(step.wait, step.wait_s) if step.wait else 0.0
         value = step.low + 1 if step.unit else None
-        reason = "tried" if outcome is not Outcome.DONE else ""
+        reason = "tried" if outcome is not StepOutcome.DONE else ""
         word = " ".join(p.id for p in [*step.parts, *step.ways[:1]])
-        for p in step.points if outcome is Outcome.DONE else ():
+        for p in step.points if outcome is StepOutcome.DONE else ():
             self.say(Greased(p.id, Took.GREASED, p.strokes, 6200.0))
         self.say(Stepped(step.id, outcome, value, word, reason), wait + 2)
 
@@ -86,10 +86,10 @@ class Hand:
     def state(self, gate: Gate = FREE, at: datetime | None = None) -> RunState:
         return Run(self.steps, self.entries, gate, WAITS, self.told).at(at or self.at)
 
-    def tell(self, what: Happening, word: str, colour: Colour = Colour.NONE, after: float = 1.0) -> None:
+    def tell(self, what: PanelEventKind, word: str, colour: Colour = Colour.NONE, after: float = 1.0) -> None:
         """The machine tells something over its bus."""
         self.at += timedelta(seconds=after)
-        self.told.append(Told(f"t{len(self.told)}", self.at, what, word, colour))
+        self.told.append(PanelWord(f"t{len(self.told)}", self.at, what, word, colour))
 
 
 def script(all_: Sequence[Step]) -> list[Step | EngineNow]:
@@ -144,17 +144,17 @@ def test_a_run_in_order_goes_from_key_to_key(model: Model, bare: bool) -> None:
 # --- any order at all
 
 
-def last_words(hand: Hand) -> dict[str, Outcome]:
+def last_words(hand: Hand) -> dict[str, StepOutcome]:
     """By itself, and without asking the core: the last word on each step since the engine was stopped last."""
-    out: dict[str, Outcome] = {}
+    out: dict[str, StepOutcome] = {}
     starts = {s.id for s in hand.steps if s.phase in (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)}
     measured = {s.reads: s.id for s in hand.steps if s.reads and s.kind is StepKind.OBSERVE}
     before = ""  # the same told again is nothing new: a reader that began again voids no start
     for e in sorted([*hand.entries, *hand.told], key=lambda e: e.time if isinstance(e, Entry) else e.at):
-        if isinstance(e, Told):
-            if e.what is Happening.STOOD and e.word in measured:
-                out.setdefault(measured[e.word], Outcome.DONE)
-            elif e.what is Happening.ENGINE:
+        if isinstance(e, PanelWord):
+            if e.what is PanelEventKind.STOOD and e.word in measured:
+                out.setdefault(measured[e.word], StepOutcome.DONE)
+            elif e.what is PanelEventKind.ENGINE:
                 if e.word == EngineNow.STOPPED != before:
                     out = {k: v for k, v in out.items() if k not in starts}
                 before = e.word
@@ -167,7 +167,7 @@ def last_words(hand: Hand) -> dict[str, Outcome]:
 
 def turns_by_itself(hand: Hand) -> bool:
     """The machine said last that it turns, and was not silent since."""
-    words = [t.word for t in hand.told if t.what is Happening.ENGINE or t.what is Happening.SILENT]
+    words = [t.word for t in hand.told if t.what is PanelEventKind.ENGINE or t.what is PanelEventKind.SILENT]
     return bool(words) and words[-1] in (EngineNow.RUNNING, EngineNow.CRANKING)
 
 
@@ -178,9 +178,9 @@ def check(hand: Hand, now: RunState) -> None:
         for s in hand.steps:
             if s.kind is StepKind.INTERLOCK:
                 until = said.get(s.until) if s.until else None
-                assert said.get(s.id) is Outcome.DONE or until is Outcome.DONE, f"{now.stand} with {s.id} open"
+                assert said.get(s.id) is StepOutcome.DONE or until is StepOutcome.DONE, f"{now.stand} with {s.id} open"
             elif s.before_crank and s.life:
-                assert s.id == "limits" or said.get(s.id) is Outcome.DONE, s.id  # there are none to accept here
+                assert s.id == "limits" or said.get(s.id) is StepOutcome.DONE, s.id  # there are none to accept here
         words = [e.what.step for e in hand.entries if isinstance(e.what, Stepped)]
         near = {s.id for s in hand.steps if s.near}
         last_near = max((i for i, w in enumerate(words) if w in near), default=-1)
@@ -188,7 +188,7 @@ def check(hand: Hand, now: RunState) -> None:
     if now.ready_to_work:
         for s in hand.steps:
             if s.life and s.phase in (Phase.TESTS, Phase.START) and s.kind is not StepKind.INTERLOCK:
-                assert said.get(s.id) is Outcome.DONE, f"{now.stand} with {s.id} {said.get(s.id)}"
+                assert said.get(s.id) is StepOutcome.DONE, f"{now.stand} with {s.id} {said.get(s.id)}"
     red = [t.at for t in hand.told if t.colour is Colour.RED]
     if turns_by_itself(hand):
         assert now.stand in (*TURNING, Stand.CRANKING, Stand.STOP), f"it turns, and it is {now.stand}"
@@ -198,9 +198,9 @@ def check(hand: Hand, now: RunState) -> None:
         assert engines[-1] is EngineNow.STOPPED
         for s in hand.steps:
             if s.phase is Phase.SHUTDOWN and s.life:
-                if s.id == ("left-on" if said.get("purge") is Outcome.DONE else "purge"):
+                if s.id == ("left-on" if said.get("purge") is StepOutcome.DONE else "purge"):
                     continue  # the lamp went out, or it was left with the isolator on
-                assert said.get(s.id) is Outcome.DONE, f"secured with {s.id} {said.get(s.id)}"
+                assert said.get(s.id) is StepOutcome.DONE, f"secured with {s.id} {said.get(s.id)}"
     for s in now.steps:
         if s.mark in (Mark.LATER, Mark.WAITING, Mark.VOID, Mark.LOST):
             assert s.says, f"{s.step.id} is {s.mark} and nobody says why"
@@ -210,17 +210,24 @@ def check(hand: Hand, now: RunState) -> None:
     assert now.ready_to_start <= (not now.missing)
 
 
-Tell = tuple[Happening, str, Colour]
+Tell = tuple[PanelEventKind, str, Colour]
 TELLS: list[Tell] = [
-    *((Happening.ENGINE, state.value, Colour.NONE) for state in EngineNow),
-    (Happening.SILENT, "engine-speed", Colour.NONE),
-    (Happening.HEARD, "engine-speed", Colour.NONE),
-    (Happening.STOOD, "oil-pressure", Colour.NONE),
-    (Happening.STOOD, "volts", Colour.NONE),
-    (Happening.ALERT, "hot", Colour.RED),
-    (Happening.ALERT, "warm", Colour.AMBER),
+    *((PanelEventKind.ENGINE, state.value, Colour.NONE) for state in EngineNow),
+    (PanelEventKind.SILENT, "engine-speed", Colour.NONE),
+    (PanelEventKind.HEARD, "engine-speed", Colour.NONE),
+    (PanelEventKind.STOOD, "oil-pressure", Colour.NONE),
+    (PanelEventKind.STOOD, "volts", Colour.NONE),
+    (PanelEventKind.ALERT, "hot", Colour.RED),
+    (PanelEventKind.ALERT, "warm", Colour.AMBER),
 ]
-OUTCOMES = [Outcome.DONE, Outcome.DONE, Outcome.DONE, Outcome.FAILED, Outcome.SKIPPED, Outcome.LOST]
+OUTCOMES = [
+    StepOutcome.DONE,
+    StepOutcome.DONE,
+    StepOutcome.DONE,
+    StepOutcome.FAILED,
+    StepOutcome.SKIPPED,
+    StepOutcome.LOST,
+]
 
 
 @given(st.data())
@@ -228,7 +235,7 @@ OUTCOMES = [Outcome.DONE, Outcome.DONE, Outcome.DONE, Outcome.FAILED, Outcome.SK
 def test_no_order_of_words_gets_past_an_interlock_or_a_test(data: st.DataObject) -> None:
     model = catalog().models[data.draw(st.sampled_from([m.id for m in MODELS]))]
     hand = Hand(steps(model, answers=data.draw(st.sampled_from([(), ("slope",), ("frost", "slope")]))))
-    moves: list[tuple[Step | EngineNow | Tell, Outcome]] = [(m, Outcome.DONE) for m in script(hand.steps)]
+    moves: list[tuple[Step | EngineNow | Tell, StepOutcome]] = [(m, StepOutcome.DONE) for m in script(hand.steps)]
     # What comes before the first change was judged when the script itself was.
     first = len(moves)
     for _ in range(data.draw(st.integers(0, 8))):
@@ -247,9 +254,9 @@ def test_no_order_of_words_gets_past_an_interlock_or_a_test(data: st.DataObject)
                 step = hand.steps[data.draw(st.integers(0, len(hand.steps) - 1))]
                 moves.insert(where, (step, data.draw(st.sampled_from(OUTCOMES))))
             case "engine":
-                moves.insert(where, (data.draw(st.sampled_from(list(EngineNow))), Outcome.DONE))
+                moves.insert(where, (data.draw(st.sampled_from(list(EngineNow))), StepOutcome.DONE))
             case "tell":
-                moves.insert(where, (data.draw(st.sampled_from(TELLS)), Outcome.DONE))
+                moves.insert(where, (data.draw(st.sampled_from(TELLS)), StepOutcome.DONE))
             case _:
                 moves = moves[: max(where, 1)]
     for n, (move, outcome) in enumerate(moves):
@@ -315,13 +322,13 @@ def test_a_joint_that_nobody_spoke_of_is_not_greased() -> None:
     hand = Hand(steps(LOADER, options=()))
     grease = next(s for s in hand.steps if s.id == "grease")
     play(hand, [m for m in script(hand.steps) if m != grease])
-    hand.say(Stepped("grease", Outcome.DONE))
+    hand.say(Stepped("grease", StepOutcome.DONE))
     assert mark(hand, "grease") is Mark.VOID
     assert hand.state().stand is Stand.STOPPED
     first, *rest = grease.points
     for p in rest:
         hand.say(Greased(p.id, Took.GREASED, p.strokes, 6200.0))
-    hand.say(Stepped("grease", Outcome.DONE))
+    hand.say(Stepped("grease", StepOutcome.DONE))
     assert mark(hand, "grease") is Mark.VOID
     says = hand.state().step("grease")
     assert says is not None
@@ -329,7 +336,7 @@ def test_a_joint_that_nobody_spoke_of_is_not_greased() -> None:
     # Spoken of afterwards: the word that it is done was said before, and is said again.
     hand.say(Greased(first.id, Took.BLOCKED, 0, 6200.0))
     assert mark(hand, "grease") is Mark.VOID
-    hand.say(Stepped("grease", Outcome.DONE))
+    hand.say(Stepped("grease", StepOutcome.DONE))
     assert hand.state().stand is Stand.SECURED
     # Somebody else, who has not seen the word, says greased: blocked it stays.
     hand._last.clear()
@@ -359,7 +366,7 @@ def test_hours_are_counted_as_the_engine_is_said_to_run(turns: list[tuple[float,
     hand = Hand([])
     for after, state, told in turns:
         if told:
-            hand.tell(Happening.ENGINE, state.value, after=after)
+            hand.tell(PanelEventKind.ENGINE, state.value, after=after)
         else:
             hand.say(Engine(state), after)
     end = hand.at + timedelta(seconds=100)
@@ -376,7 +383,7 @@ def test_a_meter_that_stands_still_is_noticed() -> None:
     hand = Hand(steps(LOADER))
     hand.engine(EngineNow.CRANKING, EngineNow.RUNNING)
     hand.say(Filled("fuel", 60.0, True))
-    hand.say(Stepped("meter", Outcome.DONE, 6200.1), 7 * 3600)
+    hand.say(Stepped("meter", StepOutcome.DONE, 6200.1), 7 * 3600)
     line = EngineLine(hand.entries)
     fits = counted(hand.entries, line, START, hand.at, 6193.0, (90.0, 40.0), 200.0)
     assert not fits.doubt
@@ -457,7 +464,7 @@ def test_the_starter_rests_two_minutes_and_is_tried_three_times() -> None:
 def test_a_wait_cut_short_does_not_count() -> None:
     hand = until(LOADER, Stand.WARMING)
     idle = next(s for s in hand.steps if s.id == "idle")
-    hand.say(Stepped("idle", Outcome.DONE))
+    hand.say(Stepped("idle", StepOutcome.DONE))
     assert mark(hand, "idle") is Mark.VOID
     found = hand.state().step("idle")
     assert found is not None
@@ -471,18 +478,18 @@ def test_what_life_depends_on_is_not_skipped_and_other_things_with_a_reason() ->
     for step in hand.steps:
         if step.phase is not Phase.TESTS or step.id == "camera-test":
             continue
-        hand.say(Stepped(step.id, Outcome.SKIPPED, None, "", "no time"))
+        hand.say(Stepped(step.id, StepOutcome.SKIPPED, None, "", "no time"))
         assert mark(hand, step.id) is (Mark.VOID if step.life else Mark.SKIPPED), step.id
-    hand.say(Stepped("camera-test", Outcome.SKIPPED))
+    hand.say(Stepped("camera-test", StepOutcome.SKIPPED))
     assert mark(hand, "camera-test") is Mark.VOID, "no reason"
 
 
 def test_a_belt_taken_off_while_it_runs_stops_it_and_put_on_again_it_goes_on() -> None:
     for stand in (Stand.WARMING, Stand.READY_TO_WORK, Stand.WORKING):
         hand = until(LOADER, stand)
-        hand.say(Stepped("belt", Outcome.LOST))
+        hand.say(Stepped("belt", StepOutcome.LOST))
         assert hand.state().stand is Stand.STOP
-        hand.say(Stepped("belt", Outcome.DONE))
+        hand.say(Stepped("belt", StepOutcome.DONE))
         assert hand.state().stand is stand
 
 
@@ -490,7 +497,7 @@ def test_of_two_who_differ_the_worse_counts_until_one_has_seen_both() -> None:
     hand = until(LOADER, Stand.READY_TO_WORK)
     brake = next(s for s in hand.steps if s.id == "service-brake")
     other = Entry(
-        uuid7(START, noise=99), "m", "look", "other", START, Stepped(brake.id, Outcome.FAILED, None, "", "it pulls")
+        uuid7(START, noise=99), "m", "look", "other", START, Stepped(brake.id, StepOutcome.FAILED, None, "", "it pulls")
     )
     hand.entries.append(replace(other, at=hand.entries[-1].at - timedelta(seconds=30)))
     assert not hand.state().ready_to_work
@@ -498,7 +505,7 @@ def test_of_two_who_differ_the_worse_counts_until_one_has_seen_both() -> None:
     assert found is not None
     assert len(found.heads) == 2
     hand.at += timedelta(seconds=9)
-    again = Stepped(brake.id, Outcome.DONE)
+    again = Stepped(brake.id, StepOutcome.DONE)
     hand.entries.append(Entry(uuid7(hand.at, noise=5), "m", "look", MIRA, hand.at, again, frozenset(found.heads)))
     assert mark(hand, "park-brake-test") is Mark.VOID, "tried while nobody knew that the brake pulls"
     for step in (s for s in hand.steps if brake.id in s.after):
@@ -535,7 +542,7 @@ def test_limits_are_accepted_as_they_are_and_not_as_they_were() -> None:
     hand = Hand(steps(LOADER))
     play(hand, [s for s in hand.steps if s.before_crank and s.id != "limits"])
     assert not hand.state(gate).ready_to_start
-    hand.say(Stepped("limits", Outcome.DONE, None, "one"))
+    hand.say(Stepped("limits", StepOutcome.DONE, None, "one"))
     assert hand.state(gate).ready_to_start
     other = replace(gate, accepted_as="two")
     assert not hand.state(other).ready_to_start
@@ -552,10 +559,10 @@ def test_limits_are_accepted_as_they_are_and_not_as_they_were() -> None:
 
 def test_a_failed_test_that_no_life_depends_on_is_left_to_the_grading() -> None:
     hand = until(LOADER, Stand.READY_TO_WORK)
-    hand.say(Stepped("wiper-test", Outcome.FAILED, None, "", "left one"))
+    hand.say(Stepped("wiper-test", StepOutcome.FAILED, None, "", "left one"))
     assert hand.state().ready_to_work
     assert not hand.state(HELD).ready_to_work
-    hand.say(Stepped("service-brake", Outcome.FAILED, None, "", "it pulls"))
+    hand.say(Stepped("service-brake", StepOutcome.FAILED, None, "", "it pulls"))
     assert not hand.state().ready_to_work
 
 
@@ -592,7 +599,9 @@ def test_person_detection_counts_camera_by_camera_and_part_by_part() -> None:
         every = [p.id for p in move.parts or move.ways]
         for left in every if move.parts else [" ".join(every), ""]:
             hand.say(
-                Stepped(move.id, Outcome.DONE, None, " ".join(p for p in every if p != left) if move.parts else left)
+                Stepped(
+                    move.id, StepOutcome.DONE, None, " ".join(p for p in every if p != left) if move.parts else left
+                )
             )
             assert mark(hand, move.id) is Mark.VOID, (move.id, left)
         hand.do(move)
@@ -642,7 +651,7 @@ def test_a_purge_lamp_that_stays_on_is_left_with_the_isolator_on() -> None:
     play(hand, moves[:end])
     assert hand.state().step("left-on") is None
     by_id = {s.id: s for s in hand.steps}
-    hand.do(by_id["purge"], Outcome.FAILED)
+    hand.do(by_id["purge"], StepOutcome.FAILED)
     state = hand.state()
     assert state.step("isolator-off") is None
     assert state.step("left-on") is not None

@@ -15,7 +15,7 @@ from jutrel.core.log.entry import Entry
 from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.needs import Need, needs_of
-from jutrel.core.reading.registry import Known
+from jutrel.core.reading.registry import InputSource
 from jutrel.core.reading.series import Series, series_of, usual, usual_at
 from tests.walks import MODEL, START, Plain, core, entry, opening
 
@@ -81,7 +81,7 @@ def test_one_wild_value_does_not_make_the_next_ones_usual() -> None:
 
 
 def needs(
-    entries: list[Entry], known: dict[Known, float], hours: float = 10.0, work: str = "medium"
+    entries: list[Entry], known: dict[InputSource, float], hours: float = 10.0, work: str = "medium"
 ) -> dict[str, Need]:
     series = series_of(entries, MODEL, Meter())
     at = START + timedelta(hours=3)
@@ -116,7 +116,7 @@ def test_a_longer_or_harder_shift_never_needs_less(short: float, more: float, se
 
 
 def test_the_cold_that_is_coming_asks_for_another_oil() -> None:
-    mild, cold = (needs([], {Known.LOW: low})["oil-grade"].reading for low in (-5.0, -30.0))
+    mild, cold = (needs([], {InputSource.LOW: low})["oil-grade"].reading for low in (-5.0, -30.0))
     assert mild
     assert cold
     assert (mild.judgement.band, cold.judgement.band) == (Band.IN_BAND, Band.STOP)

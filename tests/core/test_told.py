@@ -10,14 +10,14 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from jutrel.core.panel.told import Happening, happened
+from jutrel.core.panel.told import PanelEventKind, happened
 from jutrel.core.panel.watch import Panel, heard
-from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Outcome, Stepped
+from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, StepOutcome, Stepped
 from jutrel.core.procedure.state import Mark, Stand
 from jutrel.core.procedure.step import Phase
 from tests.core.test_run import HELD, LOADER, Hand, mark, play, script, steps
 
-ENGINE, STOOD, SILENT = Happening.ENGINE, Happening.STOOD, Happening.SILENT
+ENGINE, STOOD, SILENT = PanelEventKind.ENGINE, PanelEventKind.STOOD, PanelEventKind.SILENT
 
 
 def ready() -> Hand:
@@ -54,24 +54,24 @@ def test_a_start_that_the_machine_tells_needs_no_tap() -> None:
     late = started()
     late.tell(STOOD, "oil-pressure", after=14)
     assert late.state().stand is Stand.STOP
-    hand.say(Stepped("oil-pressure", Outcome.FAILED, None, "", "lamp burns"))
+    hand.say(Stepped("oil-pressure", StepOutcome.FAILED, None, "", "lamp burns"))
     assert hand.state().stand is Stand.STOP
 
 
 def test_a_hand_that_is_slow_is_believed_where_the_machine_measured_it_in_time() -> None:
     hand = started()
     hand.tell(STOOD, "oil-pressure", after=2)
-    hand.say(Stepped("oil-pressure", Outcome.DONE), after=40)
+    hand.say(Stepped("oil-pressure", StepOutcome.DONE), after=40)
     assert mark(hand, "oil-pressure") is Mark.DONE
 
 
 def test_red_stays_until_somebody_wrote_down_what_was_found() -> None:
     hand = started()
     hand.tell(STOOD, "oil-pressure")
-    hand.tell(Happening.ALERT, "hot", Colour.RED, after=200)
+    hand.tell(PanelEventKind.ALERT, "hot", Colour.RED, after=200)
     assert hand.state().stand is Stand.STOP
     assert "overheats" in str(hand.state().says)
-    hand.tell(Happening.OVER, "hot")
+    hand.tell(PanelEventKind.OVER, "hot")
     assert hand.state().stand is Stand.STOP, "it went out: it was red all the same"
     hand.tell(ENGINE, "stopped", after=5)
     assert hand.state().stand is Stand.STOPPED
@@ -106,12 +106,12 @@ def test_a_silent_bus_makes_no_engine_stand() -> None:
     again = started()
     began = again.state().started_at
     again.tell(SILENT, "engine-speed", after=30)
-    again.tell(Happening.HEARD, "engine-speed", after=3)
+    again.tell(PanelEventKind.HEARD, "engine-speed", after=3)
     again.say(Engine(EngineNow.STOPPED))
     assert again.state().engine is EngineNow.RUNNING
     assert again.state().started_at == began
     again.tell(SILENT, "engine-speed", after=30)
-    again.tell(Happening.HEARD, "engine-speed", after=200)
+    again.tell(PanelEventKind.HEARD, "engine-speed", after=200)
     assert again.state().started_at == again.at
     # And where a hand said that it runs, a speed of nought does not end that: the hand does.
     hand = ready()
@@ -148,10 +148,10 @@ def test_a_cold_engine_warms_up_by_its_needle_and_not_by_the_clock_alone() -> No
     assert idle.mark is Mark.WAITING
     assert "Coolant: from 40" in str(idle.says)
     hand.at = began + timedelta(minutes=20)
-    hand.say(Stepped("idle", Outcome.DONE))
+    hand.say(Stepped("idle", StepOutcome.DONE))
     assert mark(hand, "idle") is Mark.VOID, "said while the needle was down"
     hand.tell(STOOD, "coolant", after=30)
-    hand.say(Stepped("idle", Outcome.DONE))
+    hand.say(Stepped("idle", StepOutcome.DONE))
     assert mark(hand, "idle") is Mark.DONE
     # A needle that is gone keeps nobody waiting for ever: then the time alone counts.
     lost = started()
@@ -180,7 +180,7 @@ def test_a_needle_that_is_stuck_proves_nothing() -> None:
         panel = heard(panel, {"engine-speed": speed, "oil-pressure": 340.0, "coolant": 20.0, "volts": 28.0}, at)
         told += happened(before, panel)
     words = [(t.what, t.word) for t in told]
-    assert (Happening.ALERT, "oil-stuck") in words
+    assert (PanelEventKind.ALERT, "oil-stuck") in words
     assert (STOOD, "oil-pressure") not in words
     assert (STOOD, "volts") in words
 

@@ -12,7 +12,7 @@ from jutrel.catalog.whole import FOLDER
 from jutrel.core.grading.facts import History, Place, facts_of
 from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.rulebook import AttributeKind, Rulebook, Stage
+from jutrel.core.grading.rulebook import AttributeKind, Rulebook, RuleStage
 from jutrel.core.inspection.finding import Conditions, Finding, Value
 from jutrel.core.machine.family import Checkpoint
 from jutrel.core.machine.model import Model
@@ -108,7 +108,7 @@ def test_no_rule_is_dead() -> None:
                 }
     silent = {r.id for r in BOOK.rules} - spoke
     assert not silent, sorted(silent)
-    general = {r.id for r in BOOK.rules if r.stage is not Stage.BASE or r.duty is None}
+    general = {r.id for r in BOOK.rules if r.stage is not RuleStage.BASE or r.duty is None}
     in_book = {line.rule for case in CASES for line in graded(case)[0].trace}
     assert general <= in_book, sorted(general - in_book)
 
@@ -131,7 +131,7 @@ def test_scopes_are_said_as_they_are() -> None:
             assert "does not bind construction" in c.scope
     for regime in REGIMES:
         for rule in load_rulebook(FOLDER, regime).rules:
-            if rule.stage is Stage.FLOOR and regime == "us-construction":
+            if rule.stage is RuleStage.FLOOR and regime == "us-construction":
                 assert "30 CFR" not in rule.source, rule.id
 
 

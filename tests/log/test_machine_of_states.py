@@ -33,15 +33,15 @@ from jutrel.core.machine.file import Filed
 from jutrel.core.machine.incident import GRAVE, Examined, Incident
 from jutrel.core.people import Role
 from jutrel.demo.story import WHO
+from jutrel.service.clearance.clearance import machine_now
 from jutrel.service.context import Books, Here, here_of
-from jutrel.service.going import machine_now
 from jutrel.service.ids import uuid7
+from jutrel.service.inspection.look import open_defects, standing
 from jutrel.service.intake import take
-from jutrel.service.keep import folded, kept, verify_machine
-from jutrel.service.look import open_defects, standing
-from jutrel.service.machine import write_file
-from jutrel.service.people import Actor, Pen, Person
-from jutrel.service.sent import Sent
+from jutrel.service.log.audit import folded, kept, verify_machine
+from jutrel.service.log.sent import Sent
+from jutrel.service.machine.file import write_file
+from jutrel.service.people.people import Actor, Pen, Person
 from jutrel.store.base import Store
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store

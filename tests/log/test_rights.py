@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from jutrel.api.app import make_app
-from jutrel.core.defect.authority import RIGHTS, Ground
+from jutrel.core.defect.authority import RIGHTS, SetAsideBy
 from jutrel.core.grading.grade import Grade
 from jutrel.core.log.kinds import all_kinds
 from jutrel.core.people import Role
@@ -91,7 +91,9 @@ def test_tapping_sound_over_what_another_reported(
     me = people[role]
     reply = me.send(machine, look, [me.entry("answered", [entry], checkpoint=checkpoint, answer="sound", amends="r")])
     rights = [
-        r for r in RIGHTS if role in r.roles and grade <= r.up_to and r.ground in (Ground.LOOKED_AGAIN, Ground.RELEASE)
+        r
+        for r in RIGHTS
+        if role in r.roles and grade <= r.up_to and r.ground in (SetAsideBy.LOOKED_AGAIN, SetAsideBy.RELEASE)
     ]
     if role is Role.ADMINISTRATOR:
         assert [r["kind"] for r in reply.json()["refused"]] == ["not-your-role"]

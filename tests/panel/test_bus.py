@@ -25,9 +25,9 @@ from jutrel.core.panel.signals import Lack, encode, frame_id, group_of
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.exchange.bus import open_bus, send
 from jutrel.exchange.logs import Frame, read_log, write_log
-from jutrel.follow import Clock, Follower, Line
+from jutrel.panel.bus_reader import BusLine, Clock, Follower
+from jutrel.panel.waiting import Waiting
 from jutrel.standin.scenario import frames, scenario
-from jutrel.waiting import Waiting
 from tests.api.test_runs import run_of
 from tests.conftest import CATALOG
 from tests.device import Device
@@ -237,7 +237,7 @@ def test_hours_that_are_told_on_request_alone_are_asked_for(site: Device) -> Non
     hours = hours_of(site, "ld-05")
     for asks in (True, False):
         channel, asked = f"cab-{asks}", list[bytes]()
-        line = Line("ld-05", "virtual", channel, asks=asks)
+        line = BusLine("ld-05", "virtual", channel, asks=asks)
         with open_bus("virtual", channel) as bus:
             reader = Follower(line, cast(Any, Wire(site, "ld-05")), Clock())
             reader.start()

@@ -15,7 +15,7 @@ from jutrel.core.panel.faults import Code, Faults, frames_of
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.senders import Senders
 from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Lack, encode
-from jutrel.core.panel.told import Happened, Happening
+from jutrel.core.panel.told import PanelEvent, PanelEventKind
 from jutrel.core.procedure.kinds import Colour
 from jutrel.exchange.logs import Frame
 from tests.deep import DEEP
@@ -73,9 +73,9 @@ def others(rng: random.Random, at: float) -> Iterator[Frame]:
             yield Frame(at, pgn, rng.randrange(4, 256), rng.randbytes(rng.randrange(9)), EVERYBODY)
 
 
-def play(rng: random.Random, said: list[Tenth]) -> list[Happened]:
+def play(rng: random.Random, said: list[Tenth]) -> list[PanelEvent]:
     """What is told of it, its times counted in tenths."""
-    reader, clock, told, codes = Reader(senders=Senders(0)), 1000.0, list[Happened](), 0
+    reader, clock, told, codes = Reader(senders=Senders(0)), 1000.0, list[PanelEvent](), 0
     for n, t in enumerate(said):
         if rng.random() < 0.002:
             clock -= rng.choice((3600.0, 40.0))
@@ -96,7 +96,7 @@ def play(rng: random.Random, said: list[Tenth]) -> list[Happened]:
         for frame in frames:
             reader.take(frame.at, frame.pgn, frame.source, frame.data, frame.to)
         reader.tick(clock)
-        told += [Happened(float(n), h.what, h.word, h.colour, h.value) for h in reader.happened]
+        told += [PanelEvent(float(n), h.what, h.word, h.colour, h.value) for h in reader.happened]
         reader.happened.clear()
     return told
 
@@ -114,22 +114,22 @@ def test_a_red_that_stood_is_told_and_nothing_stands_or_stops_that_does_not(part
         event = next(events, None)
         for n in range(len(said)):
             while event is not None and event.at <= n:
-                if event.what is Happening.ALERT and event.colour is Colour.RED:
+                if event.what is PanelEventKind.ALERT and event.colour is Colour.RED:
                     holds.add(event.word)
-                elif event.what is Happening.OVER:
+                elif event.what is PanelEventKind.OVER:
                     holds.discard(event.word)
                 event = next(events, None)
             red_at[n] = frozenset(holds)
-        about = [h for h in told if h.colour is Colour.RED or h.what is Happening.OVER]
+        about = [h for h in told if h.colour is Colour.RED or h.what is PanelEventKind.OVER]
         for n, why in reds_that_stood(said):
             found[why] += 1
             assert red_at[n] & BY[why], (seed, n, about)
         for h in told:
             n = int(h.at)
-            if h.what is Happening.STOOD and h.word == "oil-pressure":
+            if h.what is PanelEventKind.STOOD and h.word == "oil-pressure":
                 found["stood"] += 1
                 assert may_stand(said, n), (seed, n, said[max(0, n - 40) : n + 1])
-            if h.what is Happening.ENGINE and h.word == "stopped":
+            if h.what is PanelEventKind.ENGINE and h.word == "stopped":
                 found["stopped"] += 1
                 assert may_be_stopped(said, n), (seed, n, said[max(0, n - 20) : n + 1])
     print(dict(found))

@@ -20,13 +20,13 @@ import can
 import httpx
 import pytest
 
-from jutrel.bring import import_values, seconds_of
 from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import Code, Faults, frames_of, write_faults
 from jutrel.core.panel.signals import encode
 from jutrel.exchange.bus import send
 from jutrel.exchange.logs import Frame, write_log
-from jutrel.follow import Clock, Difference, Follower, Line, Server
+from jutrel.panel.bus_reader import BusLine, Clock, Difference, Follower, Server
+from jutrel.panel.import_log import import_values, seconds_of
 from jutrel.standin.scenario import frames, scenario
 from tests.api.test_runs import begin, engine, left, run_of, say
 from tests.api.test_runs import can as may
@@ -100,7 +100,7 @@ class Picky:
 def test_what_no_server_takes_stops_nothing_else() -> None:
     """Hours without a server, then one word among hundreds that it refuses: red comes through all the same."""
     picky = Picky()
-    reader = Follower(Line("ex-01", "virtual", "nobody"), cast(Any, picky), Clock())
+    reader = Follower(BusLine("ex-01", "virtual", "nobody"), cast(Any, picky), Clock())
     for n in range(700):
         faults = Faults(frozenset({"red"}), (Code(7, 7),) if n == 350 else (Code(100, 1 + n % 18),))
         for pgn, data in frames_of(faults):
@@ -237,7 +237,7 @@ def test_every_scenario_comes_to_the_page_in_words(site: Device, key: str) -> No
     """Frames, reader, rules, server, page: what is wrong is said there, and a lost value is never nought."""
     run = scenario(key)
     clock = Then(time.time() - 60 * run.minutes)
-    reader = Follower(Line("ex-04", "virtual", "nobody"), cast(Any, Wire(site, "ex-04")), cast(Any, clock))
+    reader = Follower(BusLine("ex-04", "virtual", "nobody"), cast(Any, Wire(site, "ex-04")), cast(Any, clock))
     begun = clock.at
     for f in frames(run, tick=0.1 if run.minutes < 3 else 0.5):
         clock.at = begun + f.at

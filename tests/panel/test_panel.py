@@ -17,14 +17,14 @@ from scipy.integrate import solve_ivp
 from typer.testing import CliRunner
 
 from jutrel.catalog import catalog
-from jutrel.cli_panel import app as panel
+from jutrel.commands.panel import app as panel
 from jutrel.core.panel.figures import PanelFigures, figures_of
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, group_of
 from jutrel.core.panel.watch import OIL_WITHIN_S, Panel, heard, ticked
 from jutrel.core.procedure.kinds import Colour
 from jutrel.exchange.bus import open_bus, send
-from jutrel.standin.engine import TAU, Engine, Inputs, Turns, stepped, targets
+from jutrel.standin.engine import TAU, Inputs, SimulatedEngine, Turns, stepped, targets
 from jutrel.standin.scenario import SCENARIOS, Frame, Scenario, frames, scenario
 from tests.deep import DEEP
 
@@ -46,7 +46,7 @@ def read(run: Scenario) -> tuple[Reader, list[tuple[float, str]]]:
 def test_the_closed_forms_are_what_an_integrator_finds(air: float, load: float) -> None:
     """SciPy's solve_ivp on dx/dt = (X - x)/tau, targets held as in one step."""
     given = Inputs(Turns.RUNS, load, load, air)
-    start = Engine(coolant=air, oil=air, hydraulic=air, transmission=air, pressure=0.0, speed=0.0)
+    start = SimulatedEngine(coolant=air, oil=air, hydraulic=air, transmission=air, pressure=0.0, speed=0.0)
     to = targets(given, start.oil, start.coolant, start.speed)
     pairs = {"speed": "speed", "coolant": "coolant", "oil": "oil", "hydraulic": "hydraulic",
              "transmission": "transmission", "pressure": "pressure"}  # fmt: skip
@@ -58,7 +58,7 @@ def test_the_closed_forms_are_what_an_integrator_finds(air: float, load: float) 
             assert getattr(ours, attribute) == pytest.approx(theirs.y[0][-1], rel=1e-6, abs=1e-6)
     # Many small steps come to what one would, where the targets stay.
     still = Inputs(Turns.STANDS, 0, 0, air)
-    warm, one = Engine(coolant=80, oil=80), stepped(Engine(coolant=80, oil=80), still, 3600)
+    warm, one = SimulatedEngine(coolant=80, oil=80), stepped(SimulatedEngine(coolant=80, oil=80), still, 3600)
     for _ in range(3600):
         warm = stepped(warm, still, 1.0)
     assert (warm.coolant, warm.oil) == pytest.approx((one.coolant, one.oil))

@@ -14,7 +14,7 @@ from jutrel.core.panel.faults import Faults, frames_of
 from jutrel.core.panel.signals import BY_KEY, Value, encode
 from jutrel.core.panel.watch import Panel
 from jutrel.exchange.logs import Frame
-from jutrel.follow import Follower, Line
+from jutrel.panel.bus_reader import BusLine, Follower
 from jutrel.service.ids import uuid7
 from jutrel.standin.scenario import EVERY_S
 from tests.device import Device, whole_run
@@ -97,7 +97,7 @@ class Fed:
     def __init__(self, me: Device, machine: str) -> None:
         self.me, self.machine, self.hours = me, machine, hours_of(me, machine)
         self.clock = Then(time.time() - 1000)
-        line = Line(machine, "virtual", "nobody")
+        line = BusLine(machine, "virtual", "nobody")
         self.reader = Follower(line, cast(Any, Wire(me, machine)), cast(Any, self.clock))
         self.reader.reader.named(0)
         self.n = 0

@@ -17,8 +17,8 @@ from fastapi.testclient import TestClient
 
 from jutrel.api.app import make_app
 from jutrel.cluster import Cluster
-from jutrel.service.upgrade import bring_up
-from jutrel.service.upkeep import rebuild_all, verify_all
+from jutrel.service.log.whole_log import rebuild_all, verify_all
+from jutrel.service.site.upgrade import bring_up
 from jutrel.settings import Settings
 from tests.conftest import CATALOG, sql
 from tests.device import Device

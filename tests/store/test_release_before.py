@@ -14,7 +14,7 @@ from jutrel.cluster import Cluster
 from jutrel.core.log.chain import START as FIRST
 from jutrel.core.log.codec import encode
 from jutrel.core.log.kinds import kind_of
-from jutrel.service.upkeep import verify_all
+from jutrel.service.log.whole_log import verify_all
 from jutrel.store.migrate import alembic_config
 from tests.conftest import CATALOG, sql
 from tests.walks import MIRA, START, core, defect, walked

@@ -17,7 +17,7 @@ from sqlalchemy import create_engine
 
 import jutrel.store.tables  # noqa: F401  (fills the metadata)
 from jutrel.api.app import make_app
-from jutrel.service.upkeep import rebuild_all, verify_all
+from jutrel.service.log.whole_log import rebuild_all, verify_all
 from jutrel.settings import Settings
 from jutrel.store.base import Base
 from jutrel.store.migrate import alembic_config

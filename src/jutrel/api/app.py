@@ -10,36 +10,35 @@ from fastapi import FastAPI, Request, Response
 from fastapi.routing import APIRoute
 
 from jutrel import __version__
-from jutrel.api import (
-    defects,
-    devices,
-    incidents,
-    instruments,
-    languages,
-    live,
-    log,
-    looks,
-    machines,
-    overnight,
-    panel,
-    people,
-    readings,
-    route,
-    rules,
-    runs,
-    site,
-    within,
-    yard,
-)
+from jutrel.api.clearance.routes import router as clearance
 from jutrel.api.compress import Compressed
+from jutrel.api.defect.routes import router as defect
 from jutrel.api.door import PROBLEMS, guard, now, problem, shop_of
-from jutrel.api.limits import Limits
-from jutrel.api.logged import log_plainly
-from jutrel.api.pages import Pages
+from jutrel.api.front_end import FrontEnd
+from jutrel.api.grading.routes import router as grading
+from jutrel.api.inspection.routes import router as inspection
+from jutrel.api.log.live import router as live
+from jutrel.api.log.routes import router as log
+from jutrel.api.machine.incidents import router as incidents
+from jutrel.api.machine.overnight import router as overnight
+from jutrel.api.machine.routes import router as machine
+from jutrel.api.machine.yard import router as yard
+from jutrel.api.panel.routes import router as panel
+from jutrel.api.people.routes import router as people
+from jutrel.api.procedure.routes import router as procedure
+from jutrel.api.reading.routes import router as reading
+from jutrel.api.reading.routes import series
+from jutrel.api.request_limits import Limits
+from jutrel.api.route.routes import router as route
+from jutrel.api.server_log import log_plainly
+from jutrel.api.site.devices import router as devices
+from jutrel.api.site.instruments import router as instruments
+from jutrel.api.site.languages import router as languages
+from jutrel.api.site.routes import router as site
 from jutrel.api.wire import HealthOut
 from jutrel.core.wording import say
 from jutrel.service.context import Catalog, Shop
-from jutrel.service.judge import judge_all
+from jutrel.service.machine.judge_anew import judge_all
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
 
@@ -86,35 +85,35 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         description="Walk round an earthmoving machine, read it, grade it, record it.",
     )
     app.state.settings = settings
-    pages = Pages(settings.web_folder)
+    pages = FrontEnd(settings.web_folder)
     app.state.shop = Shop.open(settings.database_url, catalog, settings.texts)
     app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
     # What is asked most stands first.
-    for module in (
+    for router in (
         log,
         yard,
         route,
-        looks,
+        inspection,
         people,
-        machines,
+        machine,
         overnight,
-        defects,
+        defect,
         devices,
-        within,
+        clearance,
         incidents,
-        rules,
-        readings,
-        runs,
+        grading,
+        reading,
+        procedure,
         panel,
         instruments,
         site,
         live,
         languages,
+        series,
     ):
-        app.include_router(module.router)
-    app.include_router(readings.series)
+        app.include_router(router)
 
     @app.get("/api/health", tags=["health"], responses={503: PROBLEMS[503]})
     async def health(request: Request) -> HealthOut:

@@ -14,14 +14,14 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from jutrel.api.logged import log
-from jutrel.api.tongue import wording_of
+from jutrel.api.language import wording_of
+from jutrel.api.server_log import log
 from jutrel.api.wire import ProblemOut
 from jutrel.core.errors import BadInput
 from jutrel.core.refusal import refused_field
 from jutrel.core.wording import Said, as_written, say
 from jutrel.service.context import Here, Shop, here_of
-from jutrel.service.people import Actor, here_and_actor
+from jutrel.service.people.people import Actor, here_and_actor
 from jutrel.service.problem import Problem
 from jutrel.settings import LOOPBACK, Settings
 from jutrel.store.base import StoreAway, StoreBusy

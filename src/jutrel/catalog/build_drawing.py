@@ -8,8 +8,8 @@ from pathlib import Path
 
 from jutrel.catalog.documents.drawings import (
     DrawingFile,
+    DrawingPartDoc,
     FiguresFile,
-    PartDoc,
     PlaceDoc,
     PlacesFile,
     ZoneDoc,
@@ -31,7 +31,7 @@ LEFT, RIGHT = "-left", "-right"
 
 
 @dataclass(frozen=True, slots=True)
-class Drawn:
+class ComposedDrawing:
     """A model's drawing, worked out with its figures [m]; `on_part` names the part that each place lies on."""
 
     parts: tuple[MachinePart, ...]
@@ -117,7 +117,7 @@ def compose(
     figures: Mapping[str, float],
     wanted: Collection[str] = (),
     moved: Mapping[str, PlaceDoc] | None = None,
-) -> Drawn:
+) -> ComposedDrawing:
     """A model's drawing.
 
     Parameters
@@ -150,7 +150,7 @@ def compose(
     for checkpoint in wanted:
         places[checkpoint], on_part[checkpoint] = _place(checkpoint, told, by_id, known)
     heights = {str(name): worked_out(value, known) for name, value in file.heights.items()}
-    return Drawn(
+    return ComposedDrawing(
         parts,
         tuple(tuple((worked_out(x, known), worked_out(y, known)) for x, y in o) for o in map(_corners, file.obstacles)),
         tuple(_zone(z, known) for z in file.zones),
@@ -208,7 +208,7 @@ def _zone(doc: ZoneDoc, known: Mapping[str, float]) -> Zone:
     return Zone(doc.id, doc.name, box(x0, -half, x1, half))
 
 
-def _parts(docs: list[PartDoc], known: Mapping[str, float]) -> tuple[MachinePart, ...]:
+def _parts(docs: list[DrawingPartDoc], known: Mapping[str, float]) -> tuple[MachinePart, ...]:
     out = []
     for doc in docs:
         if doc.when is not None and worked_out(doc.when, known) <= 0:
@@ -221,7 +221,7 @@ def _parts(docs: list[PartDoc], known: Mapping[str, float]) -> tuple[MachinePart
     return tuple(out)
 
 
-def _part(doc: PartDoc, known: Mapping[str, float]) -> MachinePart:
+def _part(doc: DrawingPartDoc, known: Mapping[str, float]) -> MachinePart:
     def of(sums: Iterable[str | float]) -> tuple[float, ...]:
         return tuple(worked_out(v, known) for v in sums)
 
@@ -263,7 +263,7 @@ def _part(doc: PartDoc, known: Mapping[str, float]) -> MachinePart:
     )
 
 
-def _round(doc: PartDoc, known: Mapping[str, float]) -> tuple[Spot, Spot]:
+def _round(doc: DrawingPartDoc, known: Mapping[str, float]) -> tuple[Spot, Spot]:
     """The box of a wheel, which stands on the ground, or of a disc, which lies between two heights."""
     x, y = (worked_out(v, known) for v in doc.at or (0, 0))
     r = worked_out(doc.diameter or 0, known) / 2

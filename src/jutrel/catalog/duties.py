@@ -10,7 +10,7 @@ from pathlib import Path
 from jutrel.catalog.documents.rules import AnyDutyFile, CellDoc, DutyFile
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.rulebook import Attribute, AttributeKind, Condition, FailureMode, Rule, Stage, Test
+from jutrel.core.grading.rulebook import Attribute, AttributeKind, Condition, FailureMode, Rule, RuleStage, Test
 from jutrel.core.machine.family import Duty
 
 FACTS = {
@@ -28,7 +28,7 @@ LIFTS = {"watch": 1, "mend": 2, "limit": 3, "hold": 4}
 
 
 @dataclass(frozen=True, slots=True)
-class Words:
+class DutyWords:
     """What a duty says of a part: how bad it is when it is degraded and when it is lost, and its usual limit."""
 
     degraded: str
@@ -73,7 +73,7 @@ def _table(
     source: SourceFile,
     table: Mapping[str, Mapping[str, str | CellDoc]],
     duty: Duty | None,
-    words: Words,
+    words: DutyWords,
     modes: Mapping[str, FailureMode],
     attributes: Mapping[str, Attribute],
     cited: Mapping[str, str],
@@ -92,7 +92,7 @@ def _table(
                 raise source.refuse(loc, "a limit says under what limit it may work: give 'limit'")
             yield Rule(
                 id=f"{duty.id if duty else 'any'}.{name}.{key}",
-                stage=Stage.BASE,
+                stage=RuleStage.BASE,
                 says=why,
                 source=source_of(source, loc, cell.source or "common-practice", cited),
                 modes=(name,),
@@ -145,14 +145,14 @@ def load_duties(
         if file.id != source.path.stem:
             raise source.refuse(("id",), "a duty's file is named by it: '{id}.yaml'", id=file.id)
         duties[file.id] = duty = Duty(file.id, file.name, file.kind, file.limit or "", file.moved)
-        words = Words(file.degraded, file.lost, file.limit)
+        words = DutyWords(file.degraded, file.lost, file.limit)
         mine = list(_table(source, file.table, duty, words, modes, attributes, cited))
         _check_order(source, mine, attributes)
         rules += mine
     return duties, rules
 
 
-_ANY = Words("", "", None)
+_ANY = DutyWords("", "", None)
 
 
 def source_of(source: SourceFile, loc: Loc, named: str, cited: Mapping[str, str]) -> str:
@@ -187,7 +187,7 @@ def check_answers(
     BadFile
         Naming the duty's file and the failure mode.
     """
-    rules = [r for r in rules if r.stage is Stage.BASE]
+    rules = [r for r in rules if r.stage is RuleStage.BASE]
     for (duty, mode), place in offered.items():
         source = SourceFile(folder / "duties" / f"{duty}.yaml")
         mine = [r for r in rules if mode in r.modes and r.duty in (None, duty)]

@@ -13,7 +13,7 @@ from jutrel.core.edition import Edition
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.log.codec import decode
 from jutrel.core.machine.family import Family
-from jutrel.core.machine.kind import Kind, Question
+from jutrel.core.machine.kind import InspectionKind, Question
 from jutrel.core.machine.model import Model
 
 FILE = Path(__file__).parent / "former" / "without-duties.json.gz"
@@ -24,7 +24,7 @@ class Former:
     """Families, rules, kinds and questions of a former release."""
 
     rulebook: Rulebook
-    kinds: Mapping[str, Kind]
+    kinds: Mapping[str, InspectionKind]
     questions: tuple[Question, ...]
     families: Mapping[str, Family]
 

@@ -23,8 +23,7 @@ DECIDES = (
     "panel",
     "procedure",
     "reading",
-    "run.py",
-    "units.py",
+    "amounts.py",
 )
 """The rooms of the core in which something is decided: the route and the codec are not among them."""
 DRAWN = "drawing"

@@ -33,7 +33,7 @@ from jutrel.core.machine.family import (
     Station,
     System,
 )
-from jutrel.core.machine.kind import Kind, Question, Take
+from jutrel.core.machine.kind import InspectionKind, Question, Take
 from jutrel.core.reading.all import READINGS, listed
 from jutrel.core.reading.bound import OF_TANK
 from jutrel.core.reading.registry import check
@@ -285,10 +285,10 @@ def _common(path: Path, systems: Mapping[str, System], rulebook: Rulebook) -> di
     return out
 
 
-def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], tuple[Question, ...]]:
+def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, InspectionKind], tuple[Question, ...]]:
     source = SourceFile(path)
     file = source.parse(KindsFile)
-    kinds: dict[str, Kind] = {}
+    kinds: dict[str, InspectionKind] = {}
     for i, doc in enumerate(file.kinds):
         takes = []
         for j, take in enumerate(doc.takes):
@@ -309,7 +309,7 @@ def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Kind], 
                     frozenset(take.duties),
                 )
             )
-        kinds[doc.id] = Kind(
+        kinds[doc.id] = InspectionKind(
             doc.id,
             doc.name,
             doc.says,

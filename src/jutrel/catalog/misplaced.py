@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping
 
-from jutrel.catalog.build_drawing import Drawn
+from jutrel.catalog.build_drawing import ComposedDrawing
 from jutrel.catalog.documents.drawings import HeightDoc
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.drawing.part import Spot
@@ -16,7 +16,7 @@ EVEN_M = 0.004
 SHORTEST_STEP_M = 0.05
 
 
-def misplaced(drawn: Drawn, heights: Collection[HeightDoc]) -> BadInput | None:
+def misplaced(drawn: ComposedDrawing, heights: Collection[HeightDoc]) -> BadInput | None:
     """The first place that cannot be right on a machine, with what is wrong."""
     for doc in heights:
         for checkpoint in sorted(c for c in drawn.places if any(_means(p, c) for p in doc.places)):

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from itertools import pairwise
 
-from jutrel.catalog.build_drawing import Drawings, Drawn, compose, figures_of
+from jutrel.catalog.build_drawing import ComposedDrawing, Drawings, compose, figures_of
 from jutrel.catalog.documents.drawings import PlaceDoc
-from jutrel.catalog.documents.models import ModelFile
+from jutrel.catalog.documents.models import ModelDoc
 from jutrel.catalog.files import BadFile, SourceFile
 from jutrel.catalog.misplaced import misplaced
 from jutrel.core.errors import BadInput
@@ -27,7 +27,7 @@ ACROSS_M = 0.4
 """What is no farther across the middle line [m] than this is seen from either side."""
 
 
-def _drawn(source: SourceFile, file: ModelFile, family: Family, drawings: Drawings, kept: bool) -> Drawn:
+def _drawn(source: SourceFile, file: ModelDoc, family: Family, drawings: Drawings, kept: bool) -> ComposedDrawing:
     """The model's drawing, with a place for each look that it can have; raises BadFile."""
     try:
         figures = figures_of(drawings.files[family.shape], file.shape)
@@ -58,7 +58,7 @@ def _drawn(source: SourceFile, file: ModelFile, family: Family, drawings: Drawin
     return replace(drawn, places={**drawn.places, **before}, on_part=parts)
 
 
-def _behind(file: ModelFile, family: Family, drawn: Drawn) -> BadInput | None:
+def _behind(file: ModelDoc, family: Family, drawn: ComposedDrawing) -> BadInput | None:
     """The first place that is on the other side of the machine than the station it is looked at from."""
     stations = {s.id: s for s in family.stations}
     first = family.stations[0].id
@@ -72,7 +72,7 @@ def _behind(file: ModelFile, family: Family, drawn: Drawn) -> BadInput | None:
     return None
 
 
-def _where(source: SourceFile, file: ModelFile, family: Family, drawings: Drawings, error: BadInput) -> BadFile:
+def _where(source: SourceFile, file: ModelDoc, family: Family, drawings: Drawings, error: BadInput) -> BadFile:
     """Where a place is told that cannot be: in the model's file, or in the drawing that ships with it.
 
     A site's own model cannot change the drawing: there, it is its figures.
@@ -87,7 +87,7 @@ def _where(source: SourceFile, file: ModelFile, family: Family, drawings: Drawin
     return SourceFile(path).refuse(("places", error.field), says, it=error.field, reason=error.says, model=file.id)
 
 
-def _check_parts(source: SourceFile, file: ModelFile, family: Family) -> None:
+def _check_parts(source: SourceFile, file: ModelDoc, family: Family) -> None:
     """Options, places, limits and moved checkpoints must be the family's."""
     for i, option in enumerate(file.options):
         if option not in {o.id for o in family.options}:
@@ -110,7 +110,7 @@ def _check_parts(source: SourceFile, file: ModelFile, family: Family) -> None:
             raise source.refuse(("moved", checkpoint), "there is no station '{station}'", station=station)
 
 
-def _check_ground(source: SourceFile, file: ModelFile, family: Family, ground: Ground) -> None:
+def _check_ground(source: SourceFile, file: ModelDoc, family: Family, ground: Ground) -> None:
     """Everywhere one stands must be outside the machine, and everything climbed to must have its steps."""
     stations = {s.id: s for s in family.stations}
     inside = say(
@@ -150,7 +150,7 @@ def _check_ground(source: SourceFile, file: ModelFile, family: Family, ground: G
             raise source.refuse(("access",), "no steps lead to station '{id}'", id=station.id)
 
 
-def _check_schools(source: SourceFile, file: ModelFile, schools: Iterable[School]) -> None:
+def _check_schools(source: SourceFile, file: ModelDoc, schools: Iterable[School]) -> None:
     """A maker's way of doing it is one that is known: a wrong word would quietly be the usual way."""
     offered = {s.id: [c.id for c in s.choices] for s in schools}
     for school, choice in file.schools.items():
@@ -161,7 +161,7 @@ def _check_schools(source: SourceFile, file: ModelFile, schools: Iterable[School
             raise source.refuse(("schools", school), says, it=choice, those=", ".join(offered[school]))
 
 
-def _check_strapping(source: SourceFile, file: ModelFile) -> None:
+def _check_strapping(source: SourceFile, file: ModelDoc) -> None:
     """A strapping table begins at nought, rises, and ends with as much as the tank holds."""
     for fluid, lines in file.strapping.items():
         if fluid not in file.reserves:
@@ -190,7 +190,7 @@ def build_model(
     BadFile
         For the first thing that is wrong, with line and field.
     """
-    file = source.parse(ModelFile)
+    file = source.parse(ModelDoc)
     family = families.get(file.family)
     if family is None:
         raise source.refuse(("family",), "no family is called '{family}'", family=file.family)

@@ -17,7 +17,7 @@ from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.greasing import GreasePoint
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.procedure.school import School
-from jutrel.core.procedure.step import Part, Phase, Step, StepKind, StepRole, Wait
+from jutrel.core.procedure.step import Phase, Step, StepKind, StepPart, StepRole, Wait
 
 ORDER = tuple(Phase)
 MOST_WORD = 60
@@ -52,10 +52,10 @@ def _step(doc: StepDoc, families: frozenset[str]) -> Step:
         frozenset(doc.options),
         frozenset(doc.without),
         frozenset(doc.when),
-        tuple(Part(p.id, p.name, frozenset(p.options)) for p in doc.parts),
+        tuple(StepPart(p.id, p.name, frozenset(p.options)) for p in doc.parts),
         tuple(doc.measures),
         frozenset(doc.schools),
-        ways=tuple(Part(p.id, p.name) for p in doc.ways),
+        ways=tuple(StepPart(p.id, p.name) for p in doc.ways),
         near=doc.near,
         nobody=doc.nobody,
         instead=doc.instead,

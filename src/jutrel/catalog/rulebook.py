@@ -30,7 +30,7 @@ from jutrel.core.grading.rulebook import (
     PutRightRule,
     Rule,
     Rulebook,
-    Stage,
+    RuleStage,
     Test,
 )
 from jutrel.core.machine.family import Duty
@@ -119,9 +119,9 @@ def _rule(
     for i, mode in enumerate(doc.modes):
         if mode not in modes and mode != "unseen":
             raise source.refuse((*loc, "modes", i), "no failure mode is called '{mode}'", mode=mode)
-    if doc.stage is not Stage.RAISE and doc.grade is None:
+    if doc.stage is not RuleStage.RAISE and doc.grade is None:
         raise source.refuse((*loc, "grade"), "is missing: a base rule or a floor gives a grade")
-    if doc.stage is Stage.RAISE and doc.grade is not None:
+    if doc.stage is RuleStage.RAISE and doc.grade is not None:
         raise source.refuse((*loc, "grade"), "a raising rule adds one step and gives no grade")
     conditions = tuple(_condition(source, (*loc, "when", f), f, t, attributes) for f, t in doc.when.items())
     return Rule(

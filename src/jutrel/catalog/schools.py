@@ -9,7 +9,7 @@ from jutrel.catalog.documents.procedures import SchoolsFile
 from jutrel.catalog.files import Loc, SourceFile
 from jutrel.catalog.traits import Traits, having
 from jutrel.core.machine.family import Family
-from jutrel.core.procedure.school import Choice, School
+from jutrel.core.procedure.school import School, SchoolChoice
 
 
 def load_schools(path: Path, families: Mapping[str, Family], traits: Traits) -> tuple[School, ...]:
@@ -36,7 +36,7 @@ def load_schools(path: Path, families: Mapping[str, Family], traits: Traits) -> 
         for j, name in enumerate(doc.at):
             if name not in places:
                 raise source.refuse((*at, "at", j), "no family has a checkpoint '{it}'", it=name)
-        choices = tuple(Choice(c.id, c.name, c.why, c.minutes) for c in doc.choices)
+        choices = tuple(SchoolChoice(c.id, c.name, c.why, c.minutes) for c in doc.choices)
         if doc.usual not in {c.id for c in choices}:
             raise source.refuse((*at, "usual"), "it offers no choice '{it}'", it=doc.usual)
         whose, places_of = having(its, doc.traits), tuple(doc.at)

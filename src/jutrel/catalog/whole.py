@@ -11,7 +11,7 @@ from jutrel.catalog.build_drawing import Drawings
 from jutrel.core.glossary import Term
 from jutrel.core.grading.rulebook import Rule, Rulebook
 from jutrel.core.machine.family import Family
-from jutrel.core.machine.kind import Kind, Question
+from jutrel.core.machine.kind import InspectionKind, Question
 from jutrel.core.machine.model import Model
 from jutrel.core.procedure.school import School
 from jutrel.core.procedure.step import Step
@@ -56,7 +56,7 @@ class Catalog:
     families: Mapping[str, Family]
     models: Mapping[str, Model]
     rulebook: Rulebook
-    kinds: Mapping[str, Kind]
+    kinds: Mapping[str, InspectionKind]
     questions: tuple[Question, ...]
     rulebooks: Mapping[str, Rulebook]
     """By regime; `rulebook` is the one in force."""

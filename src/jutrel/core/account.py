@@ -21,7 +21,7 @@ CONSOLE = "console"
 """Who did it at the server's own console, where nobody signs in."""
 
 
-class Changed(StrEnum):
+class AccountChange(StrEnum):
     """What was changed."""
 
     SITE_MADE = "site-made"
@@ -38,20 +38,20 @@ class Changed(StrEnum):
     SCHOOL_CHOSEN = "school-chosen"
 
 
-SAYS: Mapping[Changed, Said] = MappingProxyType(
+SAYS: Mapping[AccountChange, Said] = MappingProxyType(
     {
-        Changed.SITE_MADE: say("The site was set up."),
-        Changed.PERSON_ADDED: say("A person was added."),
-        Changed.ROLE_CHANGED: say("Somebody got another role."),
-        Changed.PIN_GIVEN: say("Somebody was given a new PIN."),
-        Changed.PIN_CHOSEN: say("Somebody chose their own PIN."),
-        Changed.PERSON_LEFT: say("Somebody left: no sign-in any more."),
-        Changed.PERSON_BACK: say("Somebody came back."),
-        Changed.DEVICE_NAMED: say("A device was given a key."),
-        Changed.DEVICE_ENDED: say("A device's key was ended."),
-        Changed.MODEL_TAKEN: say("A model file was taken in."),
-        Changed.SHIFTS_CHANGED: say("The shifts were changed."),
-        Changed.SCHOOL_CHOSEN: say("How something is done here was changed."),
+        AccountChange.SITE_MADE: say("The site was set up."),
+        AccountChange.PERSON_ADDED: say("A person was added."),
+        AccountChange.ROLE_CHANGED: say("Somebody got another role."),
+        AccountChange.PIN_GIVEN: say("Somebody was given a new PIN."),
+        AccountChange.PIN_CHOSEN: say("Somebody chose their own PIN."),
+        AccountChange.PERSON_LEFT: say("Somebody left: no sign-in any more."),
+        AccountChange.PERSON_BACK: say("Somebody came back."),
+        AccountChange.DEVICE_NAMED: say("A device was given a key."),
+        AccountChange.DEVICE_ENDED: say("A device's key was ended."),
+        AccountChange.MODEL_TAKEN: say("A model file was taken in."),
+        AccountChange.SHIFTS_CHANGED: say("The shifts were changed."),
+        AccountChange.SCHOOL_CHOSEN: say("How something is done here was changed."),
     }
 )
 
@@ -63,7 +63,7 @@ class AccountLine:
     seq: int
     at: datetime
     by: str
-    what: Changed
+    what: AccountChange
     about: str
     details: Mapping[str, str] = field(default_factory=dict)
     prev: str = START
@@ -74,7 +74,7 @@ def line_hash(line: AccountLine) -> str:
     """SHA-256 over all of a line but its hash, in hex.
 
     >>> from datetime import UTC
-    >>> line = AccountLine(1, datetime(2026, 5, 4, tzinfo=UTC), CONSOLE, Changed.SITE_MADE, "levee")
+    >>> line = AccountLine(1, datetime(2026, 5, 4, tzinfo=UTC), CONSOLE, AccountChange.SITE_MADE, "levee")
     >>> line_hash(line) == line_hash(line), len(line_hash(line))
     (True, 64)
     """

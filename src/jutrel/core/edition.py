@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from jutrel.core.grading.rulebook import Rulebook
 from jutrel.core.log.codec import Plain, decode, encode
-from jutrel.core.machine.kind import Kind, Question
+from jutrel.core.machine.kind import InspectionKind, Question
 from jutrel.core.machine.model import Model
 from jutrel.core.procedure.step import Step
 
@@ -24,7 +24,7 @@ class Edition:
 
     model: Model
     rulebook: Rulebook
-    kinds: Mapping[str, Kind]
+    kinds: Mapping[str, InspectionKind]
     questions: tuple[Question, ...]
     steps: tuple[Step, ...] = ()
     judgement: str = ""

@@ -22,20 +22,20 @@ from jutrel.core.procedure.kinds import RUN
 from jutrel.core.procedure.school import as_words, in_force
 from jutrel.core.procedure.step import steps_for
 from jutrel.core.reading.instrument import INSTRUMENTS as DEVICES
-from jutrel.core.reading.instrument import Told
+from jutrel.core.reading.instrument import DeviceWord
 from jutrel.core.route.plan import Route, plan_route
-from jutrel.demo.shifts import SHIFTS, Shift, said_of
-from jutrel.demo.story import INSTRUMENTS, MACHINES, PEOPLE, PIN, SITE, WHO, Day, story
+from jutrel.demo.shifts import SHIFTS, DemoShift, said_of
+from jutrel.demo.story import INSTRUMENTS, MACHINES, PEOPLE, PIN, SITE, WHO, DemoMorning, story
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
+from jutrel.service.inspection.look import standing
 from jutrel.service.intake import take
-from jutrel.service.look import standing
-from jutrel.service.machine import write_file
-from jutrel.service.models import unit_model
-from jutrel.service.people import Actor, Person, hash_pin, new_pen
-from jutrel.service.route import MachineWalk, machine_walk
-from jutrel.service.sent import Sent
-from jutrel.service.units import unit_of
+from jutrel.service.log.sent import Sent
+from jutrel.service.machine.file import write_file
+from jutrel.service.machine.find import unit_of
+from jutrel.service.machine.models import unit_model
+from jutrel.service.people.people import Actor, Person, hash_pin, new_pen
+from jutrel.service.route.walk import MachineWalk, machine_walk
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import instruments as instrument_store
 from jutrel.store.queries import machines as machine_store
@@ -75,7 +75,7 @@ async def base(db: Db, books: Books, now: datetime | None = None) -> None:
         await write_file(here, boss, m.id, uuid7(FILED, bay), filed)
 
 
-def _answer(day: Day, checkpoint: str) -> dict[str, Any]:
+def _answer(day: DemoMorning, checkpoint: str) -> dict[str, Any]:
     if checkpoint in day.defects:
         return {"checkpoint": checkpoint, "answer": "defect", "findings": day.defects[checkpoint]}
     if checkpoint in day.unseen:
@@ -83,7 +83,7 @@ def _answer(day: Day, checkpoint: str) -> dict[str, Any]:
     return {"checkpoint": checkpoint, "answer": "sound"}
 
 
-async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Random) -> None:
+async def _walk(db: Db, books: Books, day: DemoMorning, now: datetime, rng: random.Random) -> None:
     unit = next(m for m in MACHINES if m.id == day.machine)
     machine, options = unit.id, unit.options
     person = WHO[day.by]
@@ -145,7 +145,7 @@ async def _walk(db: Db, books: Books, day: Day, now: datetime, rng: random.Rando
     assert not taken.refused, taken.refused
 
 
-async def _work(db: Db, books: Books, shift: Shift, now: datetime, rng: random.Random) -> None:
+async def _work(db: Db, books: Books, shift: DemoShift, now: datetime, rng: random.Random) -> None:
     """A whole shift of a machine that was walked round in the morning."""
     unit = next(m for m in MACHINES if m.id == shift.machine)
     at = now - timedelta(days=shift.ago, minutes=40 + 4 * MACHINES.index(unit))
@@ -205,7 +205,7 @@ async def _load(url: str, books: Books, now: datetime) -> bool:
             for machine in ("", *(m.id for m in MACHINES)):
                 for key, says in INSTRUMENTS.items():
                     if DEVICES[key].of_machine == bool(machine):
-                        told = Told(key, machine, True, says, now, WHO["Pell"], simulated=True)
+                        told = DeviceWord(key, machine, True, says, now, WHO["Pell"], simulated=True)
                         await instrument_store.put_instrument(db, SITE[0], told)
         return True
     finally:

@@ -16,7 +16,7 @@ COOL_DOWN_S = 300.0
 
 
 @dataclass(frozen=True)
-class Shift:
+class DemoShift:
     """A day at work: days ago, who, what was noticed (after so many hours), what was filled, the note left."""
 
     ago: int
@@ -32,8 +32,10 @@ class Shift:
 
 
 SHIFTS = (
-    Shift(2, "ex-01", "Ines", filled=(("fuel", 182.0),), note="Ramp at the north end is soft, keep two metres off."),
-    Shift(
+    DemoShift(
+        2, "ex-01", "Ines", filled=(("fuel", 182.0),), note="Ramp at the north end is soft, keep two metres off."
+    ),
+    DemoShift(
         1,
         "ex-01",
         "Mira",
@@ -41,7 +43,7 @@ SHIFTS = (
         (("fuel", 171.0), ("exhaust-fluid", 12.0)),
         "Bucket stands at the spoil heap; teeth are due this week.",
     ),
-    Shift(
+    DemoShift(
         1,
         "ex-02",
         "Osk",
@@ -49,7 +51,7 @@ SHIFTS = (
         (("fuel", 160.0),),
         "Have the fan belt looked at before noon.",
     ),
-    Shift(
+    DemoShift(
         1,
         "ld-05",
         "Ines",
@@ -57,8 +59,10 @@ SHIFTS = (
         (("fuel", 140.0),),
         "Left rear tyre looks low again.",
     ),
-    Shift(2, "ah-07", "Mira", filled=(("fuel", 210.0),), note="Haul road is washed out at the culvert.", noon=False),
-    Shift(
+    DemoShift(
+        2, "ah-07", "Mira", filled=(("fuel", 210.0),), note="Haul road is washed out at the culvert.", noon=False
+    ),
+    DemoShift(
         2,
         "rh-08",
         "Osk",
@@ -66,7 +70,7 @@ SHIFTS = (
         (("fuel", 420.0),),
         "Nothing else. Good truck.",
     ),
-    Shift(0, "dz-06", "Ines", under_way=True),
+    DemoShift(0, "dz-06", "Ines", under_way=True),
 )
 
 
@@ -88,7 +92,7 @@ def in_order(steps: Iterable[Step]) -> list[Step]:
 Entry = tuple[str, dict[str, Any], datetime]
 
 
-class Day:
+class SaidShift:
     """A shift as it is said, entry by entry."""
 
     def __init__(self, steps: Sequence[Step], at: datetime, air_c: float, rng: random.Random) -> None:
@@ -144,10 +148,10 @@ def _stands(step: Step, all_: Sequence[Step]) -> bool:
     return step.engine == "stopped" or any(_stands(s, all_) for s in before)
 
 
-def said_of(shift: Shift, steps: Sequence[Step], at: datetime, air_c: float, meter: float, hours: float,
+def said_of(shift: DemoShift, steps: Sequence[Step], at: datetime, air_c: float, meter: float, hours: float,
             rng: random.Random) -> list[Entry]:  # fmt: skip
     """All that was said of a shift, in order. `meter` [h] as it began, `hours` worked."""
-    day = Day(steps, at, air_c, rng)
+    day = SaidShift(steps, at, air_c, rng)
     day.start(meter)
     if shift.under_way:
         return day.entries

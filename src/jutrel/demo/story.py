@@ -120,7 +120,7 @@ INSTRUMENTS: dict[str, dict[str, float]] = {
 
 
 @dataclass(frozen=True)
-class Day:
+class DemoMorning:
     """One morning's walk: days ago, who, what was not sound, and the glass as seen."""
 
     ago: int
@@ -143,7 +143,7 @@ def _one(mode: str, note: str = "", **attributes: Any) -> list[dict[str, Any]]:
     return [{"failure_mode": mode, "attributes": attributes, "note": note}]
 
 
-def story() -> list[Day]:
+def story() -> list[DemoMorning]:
     """All walks, oldest first."""
     regular = {
         "ex-01": ("Mira", "Mira", "Ines"),
@@ -170,9 +170,9 @@ def story() -> list[Day]:
     return days
 
 
-def _day(ago: int, machine: str, by: str) -> Day:
+def _day(ago: int, machine: str, by: str) -> DemoMorning:
     air = 8.0 - 0.9 * (10 - ago)
-    day = Day(ago, machine, by, air_c=round(air, 1), oil_c=round(air + 1.5, 1), seen=0.42 - 0.01 * (10 - ago))
+    day = DemoMorning(ago, machine, by, air_c=round(air, 1), oil_c=round(air + 1.5, 1), seen=0.42 - 0.01 * (10 - ago))
     d = day.defects
     match machine:
         case "ex-01":

@@ -15,7 +15,7 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from jutrel.core.defect.authority import Ground
+from jutrel.core.defect.authority import SetAsideBy
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import OUTCOMES
 from jutrel.core.inspection.finding import Answer
@@ -25,7 +25,7 @@ from jutrel.core.people import role_said
 from jutrel.core.wording import ENGLISH, Number, Wording, as_written, say
 from jutrel.exchange.drawn import INK, key, mark_shape, plan
 from jutrel.exchange.lettering import in_order, inline, visible
-from jutrel.exchange.press import NO_WORDS, WIDE, Press, Words, bold, soft, style, zone_name
+from jutrel.exchange.press import NO_WORDS, WIDE, Press, RecordWords, bold, soft, style, zone_name
 from jutrel.exchange.record import Record
 
 SOFT = colors.HexColor("#5a6b70")
@@ -35,10 +35,10 @@ MOST_PHOTOS, MOST_NOTES, MOST_ITEMS = 60, 200, 80
 LONGEST_CELL = 240
 """Letters of a note that stand in a table; a row cannot go over a page, so longer ones stand below in full."""
 GROUNDS = {
-    Ground.RELEASE: say("Released: {what}, by {who}."),
-    Ground.OWN_SLIP: say("Taken back by who reported it: {what}, by {who}."),
-    Ground.LOOKED_AGAIN: say("Looked at again and found sound: {what}, by {who}."),
-    Ground.PUT_RIGHT: say("Put right: {what}, by {who}."),
+    SetAsideBy.RELEASE: say("Released: {what}, by {who}."),
+    SetAsideBy.OWN_SLIP: say("Taken back by who reported it: {what}, by {who}."),
+    SetAsideBy.LOOKED_AGAIN: say("Looked at again and found sound: {what}, by {who}."),
+    SetAsideBy.PUT_RIGHT: say("Put right: {what}, by {who}."),
 }
 ANSWERS = {
     Answer.SOUND: say("sound", context="answer"),
@@ -52,7 +52,7 @@ def record_pdf(
     model: Model,
     drawing: Drawing,
     photos: dict[str, bytes],
-    words: Words = NO_WORDS,
+    words: RecordWords = NO_WORDS,
     wording: Wording = ENGLISH,
     read: str = "",
 ) -> bytes:
@@ -186,7 +186,7 @@ class _Page:
         for line in verdict.released:
             mode = press.words.modes.get(line["failure_mode"], line["failure_mode"])
             what = f"{self.names.get(line['checkpoint'], '')}, {mode}"
-            told = press.say(GROUNDS[Ground(line["ground"])].text, what=what, who=self.who(line["by"]))
+            told = press.say(GROUNDS[SetAsideBy(line["ground"])].text, what=what, who=self.who(line["by"]))
             out.append(press.p(f"{told} {line['reason']}", press.small))
         for line in verdict.ignored:
             told = press.say(

@@ -36,7 +36,7 @@ def zone_name(zone: ZoneInfo, at: datetime) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Words:
+class RecordWords:
     """What is read where the record holds ids: failure modes, what is observed, and its values by observation."""
 
     modes: Mapping[str, str] = field(default_factory=dict)
@@ -50,13 +50,13 @@ class Words:
         return f"{what}: {self.values.get((key, str(value)), said)}"
 
 
-NO_WORDS = Words()
+NO_WORDS = RecordWords()
 
 
 class Press:
     """Sets pages in one language, with the times of one zone."""
 
-    def __init__(self, wording: Wording, zone: ZoneInfo, words: Words) -> None:
+    def __init__(self, wording: Wording, zone: ZoneInfo, words: RecordWords) -> None:
         fonts()
         self.wording, self.zone, self.words = wording, zone, words
         try:

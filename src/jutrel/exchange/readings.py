@@ -35,7 +35,7 @@ def topic_name(topic: Topic) -> Said:
 
 
 @dataclass(frozen=True, slots=True)
-class Taken:
+class TakenReading:
     """A reading, and its inputs as they were understood, in the list's units."""
 
     reading: Reading
@@ -69,14 +69,14 @@ def _understood(one: Input, field: str, value: Any) -> Any:
     return value
 
 
-def take(key: str, given: Mapping[str, Any]) -> Taken:
+def take(key: str, given: Mapping[str, Any]) -> TakenReading:
     """Take a reading from inputs as people and programs give them.
 
     >>> round(take("tyre-pressure", {"pressure": "92 psi", "cold": 560, "tyre_c": "115 °F"}).reading.value)
     574
     """
     inputs = understood(listed(key), given)
-    return Taken(run(key, inputs), {k: v for k, v in inputs.items() if v is not None})
+    return TakenReading(run(key, inputs), {k: v for k, v in inputs.items() if v is not None})
 
 
 def input_schema(of: Listed) -> dict[str, Any]:

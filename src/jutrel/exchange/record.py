@@ -13,13 +13,13 @@ from jutrel.core.inspection.look import Status
 from jutrel.core.people import Role
 
 
-class Part(BaseModel):
+class RecordPart(BaseModel):
     """A part of the record; unknown fields are refused."""
 
     model_config = ConfigDict(extra="forbid")
 
 
-class RecordSite(Part):
+class RecordSite(RecordPart):
     id: str
     name: str
     zone: str = Field(description="Time zone for display; all times in the record are UTC.")
@@ -28,7 +28,7 @@ class RecordSite(Part):
     )
 
 
-class RecordMachine(Part):
+class RecordMachine(RecordPart):
     id: str
     name: str
     maker: str
@@ -40,13 +40,13 @@ class RecordMachine(Part):
     model_file: str | None = Field(description="The model's file, if the site wrote it itself.")
 
 
-class RecordPerson(Part):
+class RecordPerson(RecordPart):
     id: str
     name: str
     role: Role
 
 
-class RecordEntry(Part):
+class RecordEntry(RecordPart):
     id: str = Field(description="UUIDv7 made on the device.")
     seq: int = Field(description="Place in the machine's log.")
     stream: str = Field(description="The look, file or defect it belongs to.")
@@ -78,7 +78,7 @@ class RecordEntry(Part):
     )
 
 
-class RecordCheckpoint(Part):
+class RecordCheckpoint(RecordPart):
     id: str
     name: str
     station: str
@@ -92,13 +92,13 @@ class RecordCheckpoint(Part):
     photos: list[str]
 
 
-class RecordPhoto(Part):
+class RecordPhoto(RecordPart):
     id: str
     checkpoint: str
     sha256: str | None = Field(description="Of the JPEG; null if the photo has not arrived.")
 
 
-class RecordVerdict(Part):
+class RecordVerdict(RecordPart):
     outcome: Outcome
     why: str
     limits: list[str]
@@ -117,7 +117,7 @@ class RecordVerdict(Part):
     readings: list[dict[str, Any]] = Field(default=[], description="Readings in force, with figures and judgement.")
 
 
-class Record(Part):
+class Record(RecordPart):
     """Everything about one inspection, complete in itself: it can be graded again from this file."""
 
     format: Literal["jutrel-record"] = "jutrel-record"

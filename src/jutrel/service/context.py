@@ -16,16 +16,16 @@ from jutrel.catalog.whole import Catalog
 from jutrel.core.edition import Edition, load_edition
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import SiteInfo
-from jutrel.service.aside import Aside
-from jutrel.service.languages import Languages
+from jutrel.service.log.log_cache import Shelf
 from jutrel.service.problem import NotFound
-from jutrel.service.shelf import Shelf
+from jutrel.service.site.languages import Languages
+from jutrel.service.worker_pool import Aside
 from jutrel.store.base import Db, Store
 from jutrel.store.live import Live
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 
-__all__ = ["Books", "Catalog", "Here", "Shop", "Turns", "here_of"]
+__all__ = ["Books", "Catalog", "Here", "Shop", "TakingTurns", "here_of"]
 KEPT_EDITIONS = 64
 T = TypeVar("T")
 
@@ -74,7 +74,7 @@ class Books:
         return content
 
 
-class Turns:
+class TakingTurns:
     """One writer a machine, one PIN a person, at a time in this process.
 
     Who waits, waits without a connection to the store.
@@ -94,14 +94,14 @@ class Shop:
 
     store: Store
     books: Books
-    turns: Turns
+    turns: TakingTurns
     aside: Aside
     live: Live
 
     @classmethod
     def open(cls, url: str, catalog: Catalog, texts: Path | None = None) -> Shop:
         """Open on a database address; `texts`: a folder of languages of the site's own."""
-        return cls(Store(url), Books(catalog, texts), Turns(), Aside(), Live(url))
+        return cls(Store(url), Books(catalog, texts), TakingTurns(), Aside(), Live(url))
 
     async def close(self) -> None:
         """Let go of everything."""

@@ -14,14 +14,14 @@ from jutrel.core.log.chain import said_by_device
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import say
 from jutrel.service.context import Books, Here, Shop
-from jutrel.service.door import Door
-from jutrel.service.look import Known
-from jutrel.service.people import Actor, hashed, here_and_actor, pens_shown
-from jutrel.service.project import project, project_plainly
-from jutrel.service.record import keep_signed
-from jutrel.service.sent import No, Refused, Sent, Taken, of_field, read_batch
-from jutrel.service.standing import was_of
-from jutrel.service.units import no_machine
+from jutrel.service.inspection.look import KnownLook
+from jutrel.service.inspection.record import keep_signed
+from jutrel.service.log.incoming import Door
+from jutrel.service.log.projections import project, project_plainly
+from jutrel.service.log.sent import No, Refused, Sent, TakenBatch, of_field, read_batch
+from jutrel.service.machine.find import no_machine
+from jutrel.service.machine.standing import was_of
+from jutrel.service.people.people import Actor, hashed, here_and_actor, pens_shown
 from jutrel.store.base import Db
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
@@ -33,7 +33,7 @@ MORE_KINDS = (*PLAIN_KINDS, "measured", "read", "filled", "greased")
 
 async def take_batch(
     shop: Shop, token: str | None, machine: str, stream: str, data: Sequence[Any], secrets: Sequence[str], now: datetime
-) -> tuple[Taken, Here, Actor]:
+) -> tuple[TakenBatch, Here, Actor]:
     """Store a batch of entries of one stream, each once, in any order, for whoever the session belongs to.
 
     What cannot be stored is refused one by one; the rest is kept, with its projections, in one transaction.
@@ -59,7 +59,7 @@ async def take_batch(
 
 async def _take_straight(
     shop: Shop, token: str | None, machine: str, stream: str, batch: Sequence[Sent], now: datetime
-) -> tuple[Taken, Here, Actor] | None:
+) -> tuple[TakenBatch, Here, Actor] | None:
     """The ordinary tap in two statements straight to the driver; None, and nothing stored, if it is not that plain.
 
     Nothing is locked between the two: the second writes only if the log still ends where the first found it.
@@ -82,7 +82,7 @@ async def _take_straight(
             if not await write_at_end(driver, here.site.id, door.fresh[0], look.summary):
                 return None
             shop.books.shelf.put(here.where, door.unit, f"look {stream}", look)
-            return Taken((door.fresh[0].id,), (), (), door.unit), here, actor
+            return TakenBatch((door.fresh[0].id,), (), (), door.unit), here, actor
     except log_store.IdTaken:
         return None
 
@@ -99,7 +99,7 @@ async def _standpoint(
     return Here(db, stands.site, books, now), actor, stands.unit, not stands.known
 
 
-async def take(here: Here, actor: Actor, machine: str, stream: str, batch: Sequence[Sent]) -> Taken:
+async def take(here: Here, actor: Actor, machine: str, stream: str, batch: Sequence[Sent]) -> TakenBatch:
     """Store entries of one stream within a transaction."""
     unit = await machine_store.unit(here.db, here.site.id, machine, lock=True)
     if unit is None:
@@ -110,7 +110,7 @@ async def take(here: Here, actor: Actor, machine: str, stream: str, batch: Seque
 
 async def _taken(
     here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], secrets: Sequence[str], fresh: bool
-) -> Taken:
+) -> TakenBatch:
     """Store entries under the machine's lock. `fresh`: if the log ends where it was known to, they are new to it."""
     if fresh and not secrets:
         taken = await _take_plainly(here, actor, unit, stream, batch)
@@ -142,7 +142,7 @@ async def _taken(
         except No as no:
             refused.append(Refused(sent.id, no.kind, no.says, None, no.again))
     if not door.fresh:
-        return Taken((), tuple(known), tuple(refused), unit)
+        return TakenBatch((), tuple(known), tuple(refused), unit)
     # Only what is stored makes a look this machine's.
     if owner is None and await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
         return _other_machine(unit, batch)
@@ -151,15 +151,15 @@ async def _taken(
     if door.kept is not None:
         await keep_signed(here, unit, stream, door.kept)
     unit = await project(here, unit, stream, door.entries, door.fresh, was)
-    return Taken(tuple(e.id for e in door.fresh), tuple(known), tuple(refused), unit)
+    return TakenBatch(tuple(e.id for e in door.fresh), tuple(known), tuple(refused), unit)
 
 
-def _other_machine(unit: Unit, batch: Sequence[Sent]) -> Taken:
+def _other_machine(unit: Unit, batch: Sequence[Sent]) -> TakenBatch:
     says = say("These entries belong to a look at another machine: they stay with that one.")
-    return Taken((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)
+    return TakenBatch((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)
 
 
-async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> Taken | None:
+async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> TakenBatch | None:
     """The ordinary tap: the author's own new answers that report nothing, at a look that was worked out before.
 
     None where anything about them is not that plain: then the whole look is gone through.
@@ -169,14 +169,14 @@ async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch
         return None
     door, now = plain
     await project_plainly(here, door.unit, door.fresh, now)
-    return Taken(tuple(e.id for e in door.fresh), (), (), door.unit)
+    return TakenBatch(tuple(e.id for e in door.fresh), (), (), door.unit)
 
 
 def _may_be_plain(sent: Sent) -> bool:
     return sent.kind in PLAIN_KINDS and not getattr(sent.what, "findings", ())
 
 
-async def _take_more(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> Taken | None:
+async def _take_more(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> TakenBatch | None:
     """The author's own new answers that report something, at a look that was worked out before.
 
     None, and nothing written, where more has to be looked up before they can be taken.
@@ -202,14 +202,14 @@ async def _take_more(here: Here, actor: Actor, unit: Unit, stream: str, batch: S
         return None
     await log_store.add_entries(here.db, here.site.id, door.fresh)
     written = await project(here, door.unit, stream, door.entries, door.fresh, was)
-    return Taken(tuple(e.id for e in door.fresh), (), (), written)
+    return TakenBatch(tuple(e.id for e in door.fresh), (), (), written)
 
 
 async def _plainly(
     here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]
-) -> tuple[Door, Known] | None:
+) -> tuple[Door, KnownLook] | None:
     """The ordinary tap worked out, nothing written yet: the door with its entries, and the look after them."""
-    now: Known | None = here.books.shelf.at(here.where, unit).get(f"look {stream}")
+    now: KnownLook | None = here.books.shelf.at(here.where, unit).get(f"look {stream}")
     if now is None:
         return None
     plain = all(s.kind in PLAIN_KINDS and s.by == actor.person.id for s in batch)

@@ -63,7 +63,7 @@ class Inputs:
 
 
 @dataclass(frozen=True, slots=True)
-class Engine:
+class SimulatedEngine:
     """Its state: temperatures [°C], pressure [kPa], speed [rpm], volts, shares [%], hours and litres an hour."""
 
     speed: float = 0.0
@@ -117,7 +117,7 @@ def targets(given: Inputs, oil_c: float, coolant_c: float, speed: float) -> dict
     }
 
 
-def stepped(engine: Engine, given: Inputs, dt: float) -> Engine:
+def stepped(engine: SimulatedEngine, given: Inputs, dt: float) -> SimulatedEngine:
     """The engine after a time [s] with constant inputs; the targets are those at the step's beginning."""
     to = targets(given, engine.oil, engine.coolant, engine.speed)
     slow = 1.0 if given.turns is Turns.RUNS else 6.0  # what stands cools slower than what runs warms
@@ -146,7 +146,7 @@ def fuel_rate(given: Inputs) -> float:
     return 0.0 if given.turns is not Turns.RUNS else 4.0 + 34.0 * given.load * (0.4 + 0.6 * given.throttle)
 
 
-def signals_of(engine: Engine) -> dict[str, Value]:
+def signals_of(engine: SimulatedEngine) -> dict[str, Value]:
     """What its sensors say, by signal."""
     given = engine.given
     said: dict[str, Value] = {
@@ -175,7 +175,7 @@ def signals_of(engine: Engine) -> dict[str, Value]:
     return said
 
 
-def faults_of(engine: Engine) -> Faults:
+def faults_of(engine: SimulatedEngine) -> Faults:
     """What it says of itself as active faults."""
     given = engine.given
     codes: list[Code] = []

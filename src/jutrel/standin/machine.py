@@ -11,15 +11,15 @@ import can
 from jutrel.core.panel.faults import sent_as
 from jutrel.core.panel.identity import IDENTIFICATION
 from jutrel.exchange.logs import Frame, frame_of, message
-from jutrel.follow import REQUEST, Clock, Line, Server
-from jutrel.standin.engine import Engine, Fault, Inputs, Turns, stepped
+from jutrel.panel.bus_reader import REQUEST, BusLine, Clock, Server
+from jutrel.standin.engine import Fault, Inputs, SimulatedEngine, Turns, stepped
 from jutrel.standin.scenario import ENGINE, TICK_S, frames_at
 
 
 class StandIn:
     """A machine that is none: does what it is ordered to and tells it on a bus, as a real one would."""
 
-    def __init__(self, line: Line, server: Server, clock: Clock, engine: Engine) -> None:
+    def __init__(self, line: BusLine, server: Server, clock: Clock, engine: SimulatedEngine) -> None:
         self.line, self.server, self.clock, self.engine = line, server, clock, engine
         self.given = engine.given
         self.identification = ""

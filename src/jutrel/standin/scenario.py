@@ -9,7 +9,7 @@ from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import frames_of
 from jutrel.core.panel.signals import BY_PGN, encode
 from jutrel.exchange.logs import Frame
-from jutrel.standin.engine import Engine, Fault, Inputs, Turns, faults_of, signals_of, stepped
+from jutrel.standin.engine import Fault, Inputs, SimulatedEngine, Turns, faults_of, signals_of, stepped
 
 TICK_S = 0.1
 DM1_EVERY_S = 1.0
@@ -81,13 +81,13 @@ def frames(run: Scenario, tick: float = TICK_S) -> Iterator[Frame]:
     """Every frame of a scenario, in time: each group as often as its quickest signal, faults once a second."""
     air = run.inputs(0.0).air_c
     warm = air if run.warm_c is None else run.warm_c
-    engine = Engine(coolant=warm, oil=warm, hydraulic=min(warm, 45), transmission=min(warm, 50))
+    engine = SimulatedEngine(coolant=warm, oil=warm, hydraulic=min(warm, 45), transmission=min(warm, 50))
     for n in range(round(run.minutes * 60 / tick)):
         engine = stepped(engine, run.inputs(n * tick), tick)
         yield from frames_at(engine, n, tick)
 
 
-def frames_at(engine: Engine, n: int, tick: float) -> Iterator[Frame]:
+def frames_at(engine: SimulatedEngine, n: int, tick: float) -> Iterator[Frame]:
     """The frames of one step, the n-th of that length [s]: each group when it is due, faults once a second."""
     said, at = signals_of(engine), n * tick
     for pgn, every_s in EVERY_S.items():

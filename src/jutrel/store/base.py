@@ -20,7 +20,7 @@ from sqlalchemy.ext.asyncio import AsyncEngine, AsyncSession, async_sessionmaker
 from sqlalchemy.orm import DeclarativeBase
 from sqlalchemy.pool import ConnectionPoolEntry
 
-from jutrel.store.straight import NoneFree, Straight
+from jutrel.store.driver_pool import NoneFree, Straight
 
 Db = AsyncSession
 """A transaction under way, handed from a service to the queries."""

@@ -16,7 +16,7 @@ const { t } = useI18n();
 const session = useSession();
 const outbox = useOutbox();
 const { data, refetch } = useIncidents(props.machine);
-type Happened = Schemas["Happened"];
+type Happened = Schemas["IncidentKind"];
 const WHATS: Happened[] = ["tipped", "line", "fire", "hurt", "struck", "slid", "sunk", "other"];
 /** What is done to a machine that ends its inspection, too, and is no incident. */
 const DONES: Schemas["Done"][] = ["serviced", "hot-work", "lines-opened", "carried", "moved"];

@@ -15,7 +15,7 @@ Triple = tuple[Sum, Sum, Sum]
 Side = Literal["left", "right", "front", "back", "top", "bottom", "in"]
 
 
-class PartDoc(Document):
+class DrawingPartDoc(Document):
     """A part. `both`: it is written down for the left, and stands on the right too."""
 
     id: Id
@@ -40,7 +40,7 @@ class PartDoc(Document):
     lean: Sum = 0.0
 
     @model_validator(mode="after")
-    def _whole(self) -> PartDoc:
+    def _whole(self) -> DrawingPartDoc:
         missing = [f for f in NEEDS[self.kind] if not getattr(self, f)]
         if missing:
             raise ValueError(f"a {self.kind} needs " + ", ".join(missing))
@@ -88,7 +88,7 @@ class DrawingFile(Document):
     id: Id
     figures: dict[Name, tuple[float, float]] = Field(min_length=1)
     let: dict[Name, Sum] = {}
-    parts: list[PartDoc] = Field(min_length=1)
+    parts: list[DrawingPartDoc] = Field(min_length=1)
     obstacles: list[list[Pair]] = Field(min_length=1)
     zones: list[ZoneDoc] = []
     edges: dict[Literal["rear", "side"], Sum] = {}

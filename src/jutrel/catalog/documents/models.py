@@ -40,7 +40,7 @@ class AccessDoc(Document):
     checked_by: Id
 
 
-class ModelFile(Document):
+class ModelDoc(Document):
     id: Id
     maker: Text
     name: Text

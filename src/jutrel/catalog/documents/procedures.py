@@ -9,7 +9,7 @@ from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.procedure.step import Phase, StepKind, StepRole, Wait
 
 
-class PartDoc(Document):
+class StepPartDoc(Document):
     id: Id
     name: Text
     options: list[Id] = []
@@ -39,8 +39,8 @@ class StepDoc(Document):
     modes: list[Id] = []
     measures: list[Id] = []
     people: int = Field(default=1, ge=1, le=2)
-    parts: list[PartDoc] = []
-    ways: list[PartDoc] = []
+    parts: list[StepPartDoc] = []
+    ways: list[StepPartDoc] = []
     near: bool = False
     nobody: bool = False
     instead: str = ""

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from jutrel.catalog.documents.base import Degrees, Document, Fact, GradeWord, Id, Text
-from jutrel.core.grading.rulebook import AttributeKind, Pick, Stage, Worse
+from jutrel.core.grading.rulebook import AttributeKind, Pick, RuleStage, Worse
 from jutrel.core.machine.family import SystemClass
 from jutrel.core.people import Role
 
@@ -70,7 +70,7 @@ class AtLeastDoc(Document):
 
 class RuleDoc(Document):
     id: Id
-    stage: Stage = Stage.FLOOR
+    stage: RuleStage = RuleStage.FLOOR
     says: Text
     source: Text
     modes: list[Id] = []

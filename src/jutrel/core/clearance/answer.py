@@ -42,7 +42,7 @@ class Premise:
 
 
 @dataclass(frozen=True, slots=True)
-class Lack:
+class Unproven:
     """Something that is not proven. `held`: it is not started at all, and an engine that runs is stopped.
 
     `ends`: it ends work under way at once, too. `entry`: the entry or inspection that it is about.
@@ -56,22 +56,22 @@ class Lack:
     ends: bool = False
 
 
-Says = Premise | Lack
+Says = Premise | Unproven
 
 
 @dataclass(frozen=True, slots=True)
-class Answer:
+class ClearanceAnswer:
     """Yes with its premises, or no with what is missing. `needs`: which premises there have to be, by their keys."""
 
     premises: tuple[Premise, ...]
-    lacks: tuple[Lack, ...]
+    lacks: tuple[Unproven, ...]
     needs: tuple[str, ...]
 
     @classmethod
-    def of(cls, found: Sequence[Says], needs: Sequence[str]) -> Answer:
+    def of(cls, found: Sequence[Says], needs: Sequence[str]) -> ClearanceAnswer:
         """An answer from what was found and what was not."""
         premises = tuple(x for x in found if isinstance(x, Premise))
-        return cls(premises, tuple(x for x in found if isinstance(x, Lack)), tuple(needs))
+        return cls(premises, tuple(x for x in found if isinstance(x, Unproven)), tuple(needs))
 
     @property
     def may(self) -> bool:
@@ -84,7 +84,7 @@ class Answer:
         return any(x.held for x in self.lacks)
 
     @property
-    def ended(self) -> Lack | None:
+    def ended(self) -> Unproven | None:
         """What ends work that is under way at once, beside a Hold."""
         return next((x for x in self.lacks if x.ends), None)
 
@@ -108,14 +108,14 @@ class Answer:
 class Clearance:
     """What may be done with a machine now. `grade`: the worst that stands on it; `limits`: what it works within."""
 
-    start: Answer
-    work: Answer
+    start: ClearanceAnswer
+    work: ClearanceAnswer
     grade: Grade
     limits: tuple[Said, ...]
     why: Said
     whose: frozenset[str] = frozenset()
     """For whom it is cleared, if it is."""
-    put_right: Answer = Answer((), (), ("named",))
+    put_right: ClearanceAnswer = ClearanceAnswer((), (), ("named",))
     """Whether whoever asks may start it to put it right: a named act, never work."""
     moved: bool = False
     """Whether that is to move it to a named place."""

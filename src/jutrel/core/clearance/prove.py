@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from jutrel.core.clearance.answer import Act, Answer, Clearance, Lack, Premise, Says
+from jutrel.core.clearance.answer import Act, Clearance, ClearanceAnswer, Premise, Says, Unproven
 from jutrel.core.clearance.looks import Looks
 from jutrel.core.clearance.timetable import RUNNING_H, Timetable, life_until
 from jutrel.core.grading.grade import Grade
@@ -75,8 +75,8 @@ def clearance(m: Machine, now: datetime, asks: str = "") -> Clearance:
     Start: it may be cranked, warmed up and tested. Work: the machine itself allows it.
     """
     found = [*_here(m, now), *_free(m), *_nothing_bad(m, now), *_walked(m, now, asks)]
-    start = Answer.of(found, START)
-    work = Answer.of([*found, *_limits(m, now)], WORK)
+    start = ClearanceAnswer.of(found, START)
+    work = ClearanceAnswer.of([*found, *_limits(m, now)], WORK)
     moved, over = _moved(m, now, asks)
     return Clearance(
         start=start, work=work, grade=_grade(m, start), limits=_limits_said(m), why=_why(m, start),
@@ -84,34 +84,34 @@ def clearance(m: Machine, now: datetime, asks: str = "") -> Clearance:
     )  # fmt: skip
 
 
-def _put_right(m: Machine, now: datetime, asks: str) -> Answer:
+def _put_right(m: Machine, now: datetime, asks: str) -> ClearanceAnswer:
     """Whether whoever asks may start it to put it right: what holds it, and nothing else, is set aside for that."""
     s, permit = m.standing, _permit(m, asks)
     found = [*_here(m, now), *_free(m)]
     if permit is None:
-        return Answer.of([*found, Lack("named", UNNAMED, Act.SAY)], PUT_RIGHT)
+        return ClearanceAnswer.of([*found, Unproven("named", UNNAMED, Act.SAY)], PUT_RIGHT)
     found.append(Premise("named", permit.says, permit.entry))
     until = min(permit.at + LASTS, m.timetable.until(permit.at))
     if now > until or now < permit.at - CLOCK:
-        found.append(Lack("hour-over", LONG_AGO, Act.SAY, entry=permit.entry))
+        found.append(Unproven("hour-over", LONG_AGO, Act.SAY, entry=permit.entry))
     elif s.event is not None and s.event.seq > permit.seq:
-        found.append(Lack("lately", ended_said(s.event), Act.SAY, entry=permit.entry))
+        found.append(Unproven("lately", ended_said(s.event), Act.SAY, entry=permit.entry))
     else:
         found.append(Premise("lately", say("Nobody was near it when it was said."), permit.entry, until))
     if s.judged_by != m.edition:
-        found.append(Lack("judged", RULES_CHANGED, Act.JUDGE))
+        found.append(Unproven("judged", RULES_CHANGED, Act.JUDGE))
     elif no := against(permit, s.holding):
-        found.append(Lack("allowed", no, Act.REPAIR, entry=permit.entry))
+        found.append(Unproven("allowed", no, Act.REPAIR, entry=permit.entry))
     elif s.holding:
         found.append(Premise("allowed", say("What holds it allows it."), permit.entry))
     else:
-        found.append(Lack("allowed", say("Nothing holds it that is put right with power."), Act.WALK))
+        found.append(Unproven("allowed", say("Nothing holds it that is put right with power."), Act.WALK))
     # What nobody could see is seen first: it may be what hurts whoever starts it.
-    found += [x for x in _nothing_bad(m, now) if isinstance(x, Lack) and x.key == "unseen"]
-    return Answer.of(found, PUT_RIGHT)
+    found += [x for x in _nothing_bad(m, now) if isinstance(x, Unproven) and x.key == "unseen"]
+    return ClearanceAnswer.of(found, PUT_RIGHT)
 
 
-def _whose(m: Machine, start: Answer) -> frozenset[str]:
+def _whose(m: Machine, start: ClearanceAnswer) -> frozenset[str]:
     """For whom it is cleared: whoever walked round it."""
     cleared = m.looks.cleared
     if not start.may or cleared is None:
@@ -145,13 +145,13 @@ def _here(m: Machine, now: datetime) -> Iterator[Says]:
     newest = m.standing.newest_at
     if newest is not None and now < newest - CLOCK:
         says = say("The server's clock stands behind what was written here last. Nothing is judged until it is right.")
-        yield Lack("clock", says, Act.CLOCK)
+        yield Unproven("clock", says, Act.CLOCK)
     else:
         yield Premise("time", say("The server's clock goes on from what was written here last."))
     if m.active:
         yield Premise("here", say("It is on the site."))
     else:
-        yield Lack("off-site", say("It has left the site: it is taken in again and walked round first."), Act.FILE)
+        yield Unproven("off-site", say("It has left the site: it is taken in again and walked round first."), Act.FILE)
 
 
 def _free(m: Machine) -> Iterator[Says]:
@@ -159,10 +159,10 @@ def _free(m: Machine) -> Iterator[Says]:
     s = m.standing
     lacks: list[Says] = []
     if s.locks:
-        lacks.append(Lack("locked", locked_said(s.locks), Act.UNLOCK, held=True, entry=s.locks[0].id))
+        lacks.append(Unproven("locked", locked_said(s.locks), Act.UNLOCK, held=True, entry=s.locks[0].id))
     if waits := waiting_said(s.incidents):
         assert s.incidents is not None
-        lacks.append(Lack("waits", waits, Act.EXAMINE, held=True, entry=s.incidents.waiting[0].id))
+        lacks.append(Unproven("waits", waits, Act.EXAMINE, held=True, entry=s.incidents.waiting[0].id))
     yield from lacks or [Premise("free", say("No lock is on it, and nothing waits to be examined."))]
 
 
@@ -171,7 +171,7 @@ def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:
     s = m.standing
     lacks: list[Says] = []
     if s.word.grade is Grade.HOLD:
-        lacks.append(Lack("hold", s.word.why, Act.REPAIR, held=True))
+        lacks.append(Unproven("hold", s.word.why, Act.REPAIR, held=True))
     # What a look says beside the open defects: that of the one under way and of the newest, whatever cleared it.
     current = _current(m, now)
     looks = (current, m.looks.newest, m.looks.cleared, m.looks.base)
@@ -179,36 +179,36 @@ def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:
     if s.unseen:
         first = s.unseen[0]
         says = say("Do not start it: {name}. {why}", name=Said(first.name, (), "checkpoint"), why=first.why)
-        lacks.append(Lack("unseen", says, Act.SEE, held=True, entry=first.entry))
+        lacks.append(Unproven("unseen", says, Act.SEE, held=True, entry=first.entry))
     elif own is not None:
         # Of one that is under way it is said there that somebody has seen it, or that one is ended.
         act = Act.FINISH if current is not None and current.own.grade is Grade.HOLD else Act.SEE
-        lacks.append(Lack("unseen", say("Do not start it: {why}", why=own), act, held=True))
+        lacks.append(Unproven("unseen", say("Do not start it: {why}", why=own), act, held=True))
     yield from lacks or [Premise("nothing-bad", s.word.why)]
 
 
 def _walked(m: Machine, now: datetime, asks: str) -> Iterator[Says]:
     """That a whole inspection of this unit as it is now holds, that nothing happened since, and whose it is."""
     if (current := _current(m, now)) is not None:
-        yield Lack("walking", current.why, Act.FINISH)
+        yield Unproven("walking", current.why, Act.FINISH)
     cleared, base = m.looks.cleared, m.looks.base
     if cleared is None or cleared.signed_at is None or base is None or base.signed_at is None:
         never = say("It has not been walked round before a shift yet.")
-        yield Lack("never", never, Act.WALK) if cleared is None else Lack("no-whole", NO_WHOLE, Act.WALK)
+        yield Unproven("never", never, Act.WALK) if cleared is None else Unproven("no-whole", NO_WHOLE, Act.WALK)
         if (event := m.standing.event) is not None:
-            yield Lack("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops)
+            yield Unproven("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops)
         return
     yield from _since(m, base)
     yield from _as_it_is(m, base)
     if base is cleared or _held_at(m, base, cleared):
         yield Premise("whole", say("The whole machine was walked round."), base.id)
     else:
-        yield Lack("short", HELD_NO_LONGER, Act.WALK, entry=cleared.id)
+        yield Unproven("short", HELD_NO_LONGER, Act.WALK, entry=cleared.id)
     yield from _in_its_life(m, base, cleared, now)
     if not asks or asks in (cleared.begun_by, cleared.signed_by):
         yield Premise("yours", say("Whoever runs it has walked round it."), cleared.id)
     else:
-        yield Lack("other-operator", OTHER_OPERATOR, Act.SHORT, entry=cleared.id)
+        yield Unproven("other-operator", OTHER_OPERATOR, Act.SHORT, entry=cleared.id)
 
 
 NO_WHOLE = say("A short inspection goes on from a whole one, and there is none. Walk round the whole machine.")
@@ -226,23 +226,23 @@ def _since(m: Machine, base: LookSummary) -> Iterator[Says]:
     event, ended = m.standing.event, m.looks.ended
     lacks: list[Says] = []
     if event is not None and base.saw < event.seq:
-        lacks.append(Lack("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops))
+        lacks.append(Unproven("event", ended_said(event), Act.WALK, entry=event.entry, ends=event.stops))
     if ended is not None and ended.id != base.id and base.saw < ended.opened_seq:
         name = Said(m.kinds.get(ended.kind, ended.kind), (), "inspection")
         says = say("{kind}: what was found before holds no longer. Walk it before it works.", kind=name)
-        lacks.append(Lack("ended", says, Act.WALK, entry=ended.id))
+        lacks.append(Unproven("ended", says, Act.WALK, entry=ended.id))
     yield from lacks or [Premise("since", say("Nothing happened to it since."), base.id)]
 
 
 def _as_it_is(m: Machine, base: LookSummary) -> Iterator[Says]:
     """That everything was looked at that this unit, as it is now, has by the rules in force now."""
     if m.standing.judged_by != m.edition:
-        yield Lack("judged", RULES_CHANGED, Act.JUDGE)
+        yield Unproven("judged", RULES_CHANGED, Act.JUDGE)
         return
     if m.standing.missing:
         names = tuple(Said(n, (), "checkpoint") for n in m.standing.missing[:3])
         says = say("Nobody has looked at: {names}. Walk round the whole machine.", names=names)
-        yield Lack("missing", says, Act.WALK, entry=base.id)
+        yield Unproven("missing", says, Act.WALK, entry=base.id)
         return
     yield Premise("as-it-is", say("It was walked round as it is."), base.id)
 
@@ -251,9 +251,11 @@ def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datet
     """That its shift is not over, and that it has not run ten hours since."""
     until = until_of(m, base, cleared)
     if until < now:
-        yield Lack("over", say("The last inspection was for an earlier shift."), Act.WALK, entry=base.id)
+        yield Unproven("over", say("The last inspection was for an earlier shift."), Act.WALK, entry=base.id)
     elif now < base.begun - CLOCK:
-        yield Lack("clock", say("It was walked round later than now, says its clock. Walk round it again."), Act.WALK)
+        yield Unproven(
+            "clock", say("It was walked round later than now, says its clock. Walk round it again."), Act.WALK
+        )
     else:
         yield Premise("shift", say("Its shift is not over."), cleared.id, until)
     hour = base.hour_meter + RUNNING_H
@@ -263,9 +265,11 @@ def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datet
             high=Number(m.hours, 1, "h"),
             low=Number(base.hour_meter, 1, "h"),
         )
-        yield Lack("meter", says, Act.METER, entry=base.id)
+        yield Unproven("meter", says, Act.METER, entry=base.id)
     elif m.hours > hour:
-        yield Lack("ran", say("Ten hours of running have passed since the last inspection."), Act.WALK, entry=base.id)
+        yield Unproven(
+            "ran", say("Ten hours of running have passed since the last inspection."), Act.WALK, entry=base.id
+        )
     else:
         yield Premise("hours", say("It has run less than ten hours since."), base.id, None, hour)
 
@@ -291,15 +295,15 @@ def _limits(m: Machine, now: datetime) -> Iterator[Says]:
     shared = name_of(_shared(m))
     lacks: list[Says] = []
     if s.limited and s.accepted_at is None:
-        lacks.append(Lack("unaccepted", UNACCEPTED, Act.ACCEPT))
+        lacks.append(Unproven("unaccepted", UNACCEPTED, Act.ACCEPT))
     elif s.accepted_at is not None and m.timetable.until(s.accepted_at) < now:
-        lacks.append(Lack("accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT))
+        lacks.append(Unproven("accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT))
     if shared:
         word = next((a for a in s.accepted if a.limits == shared), None)
         if word is None:
-            lacks.append(Lack("limits-unaccepted", UNACCEPTED, Act.ACCEPT, entry=shared))
+            lacks.append(Unproven("limits-unaccepted", UNACCEPTED, Act.ACCEPT, entry=shared))
         elif m.timetable.until(word.at) < now:
-            lacks.append(Lack("limits-accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT, entry=shared))
+            lacks.append(Unproven("limits-accepted-earlier", ACCEPTED_EARLIER, Act.ACCEPT, entry=shared))
     if lacks:
         yield from lacks
     elif s.limited or shared:
@@ -330,7 +334,7 @@ def _own(m: Machine) -> list[tuple[Grade, Said, tuple[Said, ...]]]:
     return [(k.own.grade, k.own.why, k.own.limits) for k in looks]
 
 
-def _grade(m: Machine, start: Answer) -> Grade:
+def _grade(m: Machine, start: ClearanceAnswer) -> Grade:
     """The worst of what stands on it."""
     if start.held:
         return Grade.HOLD
@@ -342,7 +346,7 @@ def _limits_said(m: Machine) -> tuple[Said, ...]:
     return tuple(dict.fromkeys([*m.standing.word.limits, *own]))
 
 
-def _why(m: Machine, start: Answer) -> Said:
+def _why(m: Machine, start: ClearanceAnswer) -> Said:
     """The one sentence: the first lack, else what is open, told as one."""
     held = [x for x in start.lacks if x.held]
     if lacks := held or list(start.lacks):

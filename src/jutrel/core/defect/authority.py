@@ -14,7 +14,7 @@ from jutrel.core.people import WALKERS, Role
 from jutrel.core.wording import NOTHING, say
 
 
-class Ground(StrEnum):
+class SetAsideBy(StrEnum):
     """By what right a report is set aside."""
 
     LOOKED_AGAIN = "looked-again"
@@ -24,10 +24,10 @@ class Ground(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Right:
+class AuthorityRow:
     """One row: who has it, up to which grade, and from which grade another person must confirm it."""
 
-    ground: Ground
+    ground: SetAsideBy
     roles: frozenset[Role]
     up_to: Grade
     second_from: Grade | None
@@ -35,33 +35,33 @@ class Right:
     says: str
 
 
-RIGHTS: tuple[Right, ...] = (
-    Right(
-        Ground.LOOKED_AGAIN,
+RIGHTS: tuple[AuthorityRow, ...] = (
+    AuthorityRow(
+        SetAsideBy.LOOKED_AGAIN,
         WALKERS,
         Grade.WATCH,
         None,
         None,
         "Whoever looks again and finds it sound closes a Watch.",
     ),
-    Right(
-        Ground.OWN_SLIP,
+    AuthorityRow(
+        SetAsideBy.OWN_SLIP,
         WALKERS,
         Grade.HOLD,
         None,
         Grade.MEND,
         "One's own slip, not signed and not seen by another person; from Mend upward with a reason.",
     ),
-    Right(
-        Ground.PUT_RIGHT,
+    AuthorityRow(
+        SetAsideBy.PUT_RIGHT,
         WALKERS,
         Grade.HOLD,
         None,
         None,
         "What is the operator's own to put right: what was done is written down, and it stays a Watch.",
     ),
-    Right(
-        Ground.RELEASE,
+    AuthorityRow(
+        SetAsideBy.RELEASE,
         frozenset({Role.MECHANIC}),
         Grade.HOLD,
         Grade.HOLD,
@@ -69,7 +69,7 @@ RIGHTS: tuple[Right, ...] = (
         "A mechanic releases it; a Hold only together with another person's signature.",
     ),
 )
-RELEASERS = frozenset(role for right in RIGHTS if right.ground is Ground.RELEASE for role in right.roles)
+RELEASERS = frozenset(role for right in RIGHTS if right.ground is SetAsideBy.RELEASE for role in right.roles)
 SLIP_WITHIN = timedelta(hours=10)
 """After ten hours the look has lapsed and nothing in it is a slip any more."""
 
@@ -102,7 +102,7 @@ class Deed:
     takes_back: bool
 
 
-def right_for(deed: Deed, grade: Grade) -> Right | None:
+def right_for(deed: Deed, grade: Grade) -> AuthorityRow | None:
     """The right by which a deed sets a report of this grade aside, or None.
 
     >>> stranger = Deed(Role.OPERATOR, False, False, True, False, False, False, False)
@@ -113,14 +113,14 @@ def right_for(deed: Deed, grade: Grade) -> Right | None:
         if deed.role not in right.roles or grade > right.up_to:
             continue
         match right.ground:
-            case Ground.LOOKED_AGAIN:
+            case SetAsideBy.LOOKED_AGAIN:
                 holds = not deed.takes_back
-            case Ground.OWN_SLIP:
+            case SetAsideBy.OWN_SLIP:
                 lowers = right.reason_from is not None and grade >= right.reason_from and not deed.same_or_worse
                 holds = deed.own and not deed.bound and (deed.reason or not lowers)
-            case Ground.PUT_RIGHT:
+            case SetAsideBy.PUT_RIGHT:
                 holds = deed.put_right and deed.may_put_right and not deed.takes_back
-            case Ground.RELEASE:
+            case SetAsideBy.RELEASE:
                 holds = not deed.takes_back
         if holds:
             return right

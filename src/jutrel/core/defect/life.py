@@ -11,7 +11,7 @@ from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked
 from jutrel.core.log.entry import Entry
 
 
-class Stage(StrEnum):
+class DefectStage(StrEnum):
     """How far a defect is on its way to being closed."""
 
     REPORTED = "reported"
@@ -20,8 +20,13 @@ class Stage(StrEnum):
     REPAIRED = "repaired"
 
 
-ORDER = (Stage.REPORTED, Stage.SEEN, Stage.IN_REPAIR, Stage.REPAIRED)
-DONE = {Acknowledged: Stage.SEEN, Accepted: Stage.SEEN, Isolated: Stage.IN_REPAIR, Released: Stage.REPAIRED}
+ORDER = (DefectStage.REPORTED, DefectStage.SEEN, DefectStage.IN_REPAIR, DefectStage.REPAIRED)
+DONE = {
+    Acknowledged: DefectStage.SEEN,
+    Accepted: DefectStage.SEEN,
+    Isolated: DefectStage.IN_REPAIR,
+    Released: DefectStage.REPAIRED,
+}
 ABOUT = ("acknowledged", "accepted", "isolated", "released", "rechecked")
 """Kinds of entries that tell of a defect's life."""
 
@@ -30,7 +35,7 @@ ABOUT = ("acknowledged", "accepted", "isolated", "released", "rechecked")
 class Life:
     """How far a defect is, and the entries that brought it there, oldest first."""
 
-    stage: Stage
+    stage: DefectStage
     steps: tuple[Entry, ...]
 
 
@@ -54,8 +59,8 @@ def life_of(defect: Defect, entries: Iterable[Entry]) -> Life:
     since = defect.latest.at
     stages = [DONE[type(e.what)] for e in steps if e.time >= since and type(e.what) in DONE]
     if not defect.pending_by:  # a release that did not count has repaired nothing
-        stages = [s for s in stages if s is not Stage.REPAIRED]
-    return Life(max(stages, key=ORDER.index, default=Stage.REPORTED), tuple(steps))
+        stages = [s for s in stages if s is not DefectStage.REPAIRED]
+    return Life(max(stages, key=ORDER.index, default=DefectStage.REPORTED), tuple(steps))
 
 
 def _is_about(entry: Entry, defect: Defect, own: set[str]) -> bool:

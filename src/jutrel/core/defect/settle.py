@@ -19,7 +19,7 @@ from jutrel.core.defect.authority import (
     SLIP_WITHIN,
     Clear,
     Deed,
-    Ground,
+    SetAsideBy,
     right_for,
     what_it_takes,
 )
@@ -41,7 +41,7 @@ from jutrel.core.inspection.kinds import (
 )
 from jutrel.core.log.entry import Entry
 from jutrel.core.people import Role
-from jutrel.core.procedure.kinds import Outcome, Stepped
+from jutrel.core.procedure.kinds import StepOutcome, Stepped
 from jutrel.core.wording import Said
 
 LAST = 2**62
@@ -54,7 +54,7 @@ class Settled:
 
     act: str
     by: str
-    ground: Ground
+    ground: SetAsideBy
     pending: bool = False
 
 
@@ -116,7 +116,7 @@ class Court:
             return None
         if not isinstance(entry.what, (Answered, Noted, Photographed, Arrived, Stepped)):
             return None
-        if isinstance(entry.what, Stepped) and entry.what.outcome not in (Outcome.DONE, Outcome.SKIPPED):
+        if isinstance(entry.what, Stepped) and entry.what.outcome not in (StepOutcome.DONE, StepOutcome.SKIPPED):
             return None
         if isinstance(entry.what, Answered) and entry.what.findings:
             return None

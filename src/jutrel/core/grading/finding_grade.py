@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from string import Formatter
 from typing import Annotated
 
+from jutrel.core.amounts import number
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.rulebook import Attribute, AttributeKind, Rule, Rulebook, Stage
+from jutrel.core.grading.rulebook import Attribute, AttributeKind, Rule, Rulebook, RuleStage
 from jutrel.core.inspection.finding import Finding, Value
-from jutrel.core.units import number
 from jutrel.core.wording import NOTHING, Said, Words, say, together
 
 
@@ -171,20 +171,20 @@ def grade_finding(
     within: list[float] = []
     ruled = Grade.SOUND
     speaking = _speaking(finding.failure_mode, known, rulebook)
-    for stage in Stage:
+    for stage in RuleStage:
         for rule in speaking:
             if rule.stage is not stage:
                 continue
             if rule.seen and any(_outdoes(o, rule, rulebook) for o in speaking):
                 continue  # what is worse says it, too
-            if stage is Stage.RAISE:
+            if stage is RuleStage.RAISE:
                 if any(c.fact in HISTORY_FACTS for c in rule.conditions):
                     kept = kept.raised() if kept > Grade.SOUND else kept
                 if grade is Grade.HOLD:
                     continue
                 grade = grade.raised()
             elif rule.grade is not None:
-                if rule.grade < grade or (stage is Stage.FLOOR and rule.grade == grade and not rule.limit):
+                if rule.grade < grade or (stage is RuleStage.FLOOR and rule.grade == grade and not rule.limit):
                     continue  # said already, and worse
                 if rule.within_hours is not None:
                     within.append(rule.within_hours)

@@ -141,7 +141,7 @@ class FailureMode:
     """What is done first where `first_action` does not fit; the first that fits is said."""
 
 
-class Stage(StrEnum):
+class RuleStage(StrEnum):
     """The order in which rules speak."""
 
     BASE = "base"
@@ -194,7 +194,7 @@ class Rule:
     """When all conditions hold, the rule says its sentence and gives or raises a grade."""
 
     id: str
-    stage: Stage
+    stage: RuleStage
     says: Annotated[str, Words("rule")]
     source: Annotated[str, Words("source")]
     modes: tuple[str, ...] = ()

@@ -18,7 +18,7 @@ from jutrel.core.wording import NOTHING, Said, Words, as_written
 
 
 @dataclass(frozen=True, slots=True)
-class Taken:
+class ReadingInForce:
     """A reading in force: where, which, what it came to, by whom, and its entry."""
 
     checkpoint: str
@@ -47,7 +47,7 @@ def levels_of(look: Look, walk: Walk) -> dict[str, HydraulicLevel]:
     return levels
 
 
-def readings_of(look: Look, walk: Walk) -> tuple[Taken, ...]:
+def readings_of(look: Look, walk: Walk) -> tuple[ReadingInForce, ...]:
     """The readings in force, in the order of the walk."""
     order = {c.id: n for n, c in enumerate(walk.model.family.checkpoints)}
     rows = sorted(look.readings.items(), key=lambda pair: (order.get(pair[0][0], len(order)), pair[0][1]))
@@ -59,7 +59,7 @@ def readings_of(look: Look, walk: Walk) -> tuple[Taken, ...]:
             assert isinstance(entry.what, Read)
             r = reading_of(entry, walk)
             found = Finding(r.finding[0], dict(r.finding[1])) if r.finding else None
-            taken = Taken(
+            taken = ReadingInForce(
                 at, c.name, key, title, r.value, r.unit, r.low, r.high, r.judgement, found, entry.by, entry.id
             )
             out.append(taken)

@@ -9,7 +9,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from jutrel.core.clearance.timetable import RUNNING_H
-from jutrel.core.defect.authority import Ground
+from jutrel.core.defect.authority import SetAsideBy
 from jutrel.core.defect.defect import Defect
 from jutrel.core.defect.settle import Court, Ignored
 from jutrel.core.grading.combine import Combined, combine
@@ -18,7 +18,7 @@ from jutrel.core.grading.finding_grade import grade_finding
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of, said, unaccepted, with_names
 from jutrel.core.grading.rulebook import AttributeKind, Rulebook
-from jutrel.core.grading.taken import Taken, levels_of, readings_of
+from jutrel.core.grading.taken import ReadingInForce, levels_of, readings_of
 from jutrel.core.grading.view import View, view_of
 from jutrel.core.inspection.finding import Answer, Finding
 from jutrel.core.inspection.kinds import Answered
@@ -60,7 +60,7 @@ class Release:
     failure_mode: str
     grade: Grade
     by: str
-    ground: Ground
+    ground: SetAsideBy
     reason: str
     other_must_sign: bool
 
@@ -85,7 +85,7 @@ class Verdict:
     regime: str
     view: View | None = None
     """What cannot be seen from the seat with what is open; None where nothing is lost."""
-    readings: tuple[Taken, ...] = ()
+    readings: tuple[ReadingInForce, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -240,13 +240,13 @@ def _unseen(c: Checkpoint, heads: tuple[Entry, ...], h: Hearing) -> list[Item]:
 
 
 def _releases(h: Hearing) -> tuple[Release, ...]:
-    found: dict[tuple[str, str, str, Ground], Release] = {}
+    found: dict[tuple[str, str, str, SetAsideBy], Release] = {}
     for reports in h.court.reports.values():
         for report in reports:
             if not _settled_here(h, report.id) or (report.grade < Grade.MEND and report.look == h.id):
                 continue
             settled = h.court.settled[report.id]
-            if settled.ground is Ground.PUT_RIGHT:
+            if settled.ground is SetAsideBy.PUT_RIGHT:
                 continue  # it is told as a Watch of its own
             what = h.court.entries[settled.act].what
             reason = str(getattr(what, "reason", "") or getattr(what, "amends", ""))

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.log.entry import Pins
-from jutrel.core.machine.kind import Kind, Question
+from jutrel.core.machine.kind import InspectionKind, Question
 from jutrel.core.machine.model import Model, Walk, walk_for
 from jutrel.core.route.ground import Line
 from jutrel.core.wording import Said
@@ -44,7 +44,7 @@ def walk_on(
     walk: Walk,
     opened: Opened,
     pins: Pins,
-    kinds: Mapping[str, Kind],
+    kinds: Mapping[str, InspectionKind],
     questions: Sequence[Question],
     open_at: frozenset[str] = frozenset(),
     noticed: frozenset[str] = frozenset(),

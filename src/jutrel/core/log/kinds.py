@@ -22,7 +22,7 @@ class StreamKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
+class EntryKind:
     """A kind of entry: its name, the dataclass that holds it, its stream, who may write it."""
 
     name: str
@@ -31,8 +31,8 @@ class Kind:
     roles: frozenset[Role]
 
 
-_BY_NAME: dict[str, Kind] = {}
-_BY_TYPE: dict[type, Kind] = {}
+_BY_NAME: dict[str, EntryKind] = {}
+_BY_TYPE: dict[type, EntryKind] = {}
 P = TypeVar("P")
 
 
@@ -40,14 +40,14 @@ def kind(name: str, stream: StreamKind, roles: frozenset[Role]) -> Callable[[typ
     """Declare a dataclass as a kind of entry."""
 
     def declare(payload: type[P]) -> type[P]:
-        made = Kind(name, payload, stream, roles)
+        made = EntryKind(name, payload, stream, roles)
         _BY_NAME[name] = _BY_TYPE[payload] = made
         return payload
 
     return declare
 
 
-def kind_named(name: str) -> Kind:
+def kind_named(name: str) -> EntryKind:
     """The kind of that name; raises BadInput naming those there are."""
     found = _BY_NAME.get(name)
     if found is None:
@@ -57,12 +57,12 @@ def kind_named(name: str) -> Kind:
     return found
 
 
-def kind_of(payload: object) -> Kind:
+def kind_of(payload: object) -> EntryKind:
     """The kind that a payload is of."""
     return _BY_TYPE[type(payload)]
 
 
-def all_kinds() -> Iterator[Kind]:
+def all_kinds() -> Iterator[EntryKind]:
     """Every declared kind, by name."""
     return iter(sorted(_BY_NAME.values(), key=lambda k: k.name))
 
@@ -72,6 +72,6 @@ def payload_of(name: str, data: Plain) -> object:
     return decode(kind_named(name).payload, data)
 
 
-def payload_schema(of: Kind) -> Schema:
+def payload_schema(of: EntryKind) -> Schema:
     """The JSON Schema of a kind's payload as it goes over the wire: its fields and its kind."""
     return record_schema(of.payload, {"kind": {"const": of.name}})

@@ -25,7 +25,7 @@ KINDS = ("incident", "examined")
 """Kinds of entries that tell of incidents."""
 
 
-class Happened(StrEnum):
+class IncidentKind(StrEnum):
     """What happened. Struck: it hit something, or something hit it. Sunk: it stood in water or sank in."""
 
     TIPPED = "tipped"
@@ -38,25 +38,25 @@ class Happened(StrEnum):
     OTHER = "other"
 
 
-GRAVE = frozenset({Happened.TIPPED, Happened.LINE, Happened.FIRE, Happened.HURT})
+GRAVE = frozenset({IncidentKind.TIPPED, IncidentKind.LINE, IncidentKind.FIRE, IncidentKind.HURT})
 """What has to be examined before anybody walks round it for work."""
 
 EXAMINERS = frozenset({Role.MECHANIC, Role.SUPERVISOR})
 """Who examines a machine after an incident, or answers for it that somebody licensed has."""
 
 _SAID = {
-    Happened.TIPPED: say("It tipped over or rolled", context="incident"),
-    Happened.LINE: say("It touched or came too near to a power line, or hit a buried one", context="incident"),
-    Happened.FIRE: say("It burned or smoked", context="incident"),
-    Happened.HURT: say("Somebody was hurt or nearly hurt", context="incident"),
-    Happened.STRUCK: say("It hit something, or something hit it", context="incident"),
-    Happened.SLID: say("It slid, dropped or lost its load", context="incident"),
-    Happened.SUNK: say("It sank in, or stood in deep water", context="incident"),
-    Happened.OTHER: say("Something else happened to it", context="incident"),
+    IncidentKind.TIPPED: say("It tipped over or rolled", context="incident"),
+    IncidentKind.LINE: say("It touched or came too near to a power line, or hit a buried one", context="incident"),
+    IncidentKind.FIRE: say("It burned or smoked", context="incident"),
+    IncidentKind.HURT: say("Somebody was hurt or nearly hurt", context="incident"),
+    IncidentKind.STRUCK: say("It hit something, or something hit it", context="incident"),
+    IncidentKind.SLID: say("It slid, dropped or lost its load", context="incident"),
+    IncidentKind.SUNK: say("It sank in, or stood in deep water", context="incident"),
+    IncidentKind.OTHER: say("Something else happened to it", context="incident"),
 }
 
 
-def happened_said(what: Happened) -> Said:
+def happened_said(what: IncidentKind) -> Said:
     """What happened, for people."""
     return _SAID[what]
 
@@ -66,7 +66,7 @@ def happened_said(what: Happened) -> Said:
 class Incident:
     """Something happened to the machine: what, and in words how and where. It is not taken back."""
 
-    what: Happened
+    what: IncidentKind
     note: Annotated[str, Text(2000)] = ""
 
 
@@ -80,11 +80,11 @@ class Examined:
 
 
 @dataclass(frozen=True, slots=True)
-class Happening:
+class IncidentTold:
     """An incident as it stands: the entry that told it, who and when, and who examined the machine after it."""
 
     id: str
-    what: Happened
+    what: IncidentKind
     note: str
     by: str
     at: datetime
@@ -107,8 +107,8 @@ class Incidents:
     never measured; its own time is not believed.
     """
 
-    newest: Happening
-    waiting: tuple[Happening, ...]
+    newest: IncidentTold
+    waiting: tuple[IncidentTold, ...]
     unclocked: datetime | None
 
     def after(self, begun_at: datetime, begun_received: datetime, clock_known: bool) -> bool:
@@ -121,7 +121,7 @@ class Incidents:
         return self.unclocked is None or begun_received > self.unclocked
 
 
-def happenings(entries: Iterable[Entry]) -> tuple[Happening, ...]:
+def happenings(entries: Iterable[Entry]) -> tuple[IncidentTold, ...]:
     """A machine's incidents, oldest first, from its entries in any order; each entry counts once."""
     once = {e.id: e for e in entries}
     examined: dict[str, Entry] = {}
@@ -135,7 +135,7 @@ def happenings(entries: Iterable[Entry]) -> tuple[Happening, ...]:
         after = examined.get(e.id)
         found = after.what.found if after is not None and isinstance(after.what, Examined) else ""
         out.append(
-            Happening(
+            IncidentTold(
                 e.id, e.what.what, e.what.note, e.by, e.time, e.offset_ms is not None, e.received_at or e.time,
                 found, after.by if after else None, after.time if after else None,
             )

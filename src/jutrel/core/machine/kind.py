@@ -36,7 +36,7 @@ class Take:
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
+class InspectionKind:
     """A kind of inspection.
 
     `clears`: a good verdict lets the machine work. `ends`: from here on what cleared the machine

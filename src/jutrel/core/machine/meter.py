@@ -16,7 +16,7 @@ from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class MeterReading:
     """A reading of the meter: the entry it stands in, when, by whom, the figure [h], hours over all meters [h]."""
 
     entry: str
@@ -34,7 +34,7 @@ class Meter:
 
     fitted: tuple[tuple[datetime, float], ...] = ()
     corrected: Mapping[str, float | None] | None = None
-    readings: tuple[Reading, ...] = ()
+    readings: tuple[MeterReading, ...] = ()
 
     def offset_at(self, at: datetime) -> float:
         """What earlier meters had run up [h] at a time."""
@@ -121,5 +121,5 @@ def meter_of(entries: Iterable[Entry]) -> Meter:
             case MeterReplaced(last=last):
                 shown, total = last, round(line.offset_at(entry.time) + entry.what.first, 4)
         if shown is not None and total is not None:
-            readings.append(Reading(entry.id, entry.time, entry.by, shown, total, entry.seq))
+            readings.append(MeterReading(entry.id, entry.time, entry.by, shown, total, entry.seq))
     return Meter(tuple(fitted), corrected, tuple(readings))

@@ -9,7 +9,7 @@ from typing import Annotated
 
 from jutrel.core.machine.drawing.part import MachinePart
 from jutrel.core.machine.family import Checkpoint, EngineState, Family, How, Station, System, SystemClass
-from jutrel.core.machine.kind import Because, Kind
+from jutrel.core.machine.kind import Because, InspectionKind
 from jutrel.core.machine.zone import Zone
 from jutrel.core.wording import Said, Words, say
 
@@ -124,7 +124,7 @@ class Walk:
     options: frozenset[str]
     stations: tuple[Station, ...]
     checkpoints: tuple[Checkpoint, ...]
-    kind: Kind | None = None
+    kind: InspectionKind | None = None
     because: tuple[Because, ...] = ()
 
     def checkpoint(self, checkpoint_id: str) -> Checkpoint | None:
@@ -188,7 +188,7 @@ def _with(walk: Walk, checkpoints: tuple[Checkpoint, ...]) -> Walk:
 
 def walk_for(
     walk: Walk,
-    kind: Kind,
+    kind: InspectionKind,
     answers: Mapping[str, Said],
     open_at: frozenset[str] = frozenset(),
     changed: Mapping[str, Said] = MappingProxyType({}),

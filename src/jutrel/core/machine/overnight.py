@@ -9,9 +9,9 @@ from enum import StrEnum
 
 from jutrel.core.grading.facts import is_worse
 from jutrel.core.inspection.finding import Answer, Finding
+from jutrel.core.inspection.hear import Heard
 from jutrel.core.inspection.kinds import Answered
 from jutrel.core.reading.tank import HydraulicLevel
-from jutrel.core.run import Heard
 from jutrel.core.wording import Number, Said, say
 
 LITRES = 1000.0
@@ -28,7 +28,7 @@ class Change(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Changed:
+class OvernightChange:
     """Something at a checkpoint that was found in the evening, in the morning, or both."""
 
     checkpoint: str
@@ -60,7 +60,7 @@ class Overnight:
     parked_by: str
     found_at: datetime
     found_by: str
-    changes: tuple[Changed, ...]
+    changes: tuple[OvernightChange, ...]
     lost: tuple[Lost, ...]
 
 
@@ -104,7 +104,7 @@ def overnight(evening: Heard, morning: Heard) -> Overnight:
             else:
                 worse = is_worse(now, was, book)
                 change = Change.WORSE if worse else Change.SAME
-            changes.append(Changed(c.id, mode, change, was, now))
+            changes.append(OvernightChange(c.id, mode, change, was, now))
     parked, found = left_at(evening), _begun(morning)
     hours = max((found - parked) / timedelta(hours=1), 0.0)
     levels, earlier = dict(morning.verdict.levels), dict(evening.verdict.levels)

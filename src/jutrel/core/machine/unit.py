@@ -10,7 +10,7 @@ from jutrel.core.log.entry import Limit
 from jutrel.core.machine.state import Newest, Standing
 
 
-class Units(StrEnum):
+class UnitSystem(StrEnum):
     """What people usually read on a site."""
 
     METRIC = "metric"
@@ -28,7 +28,7 @@ class SiteInfo:
     zone: str
     regime: str
     shift_hours: float
-    units: Units = Units.METRIC
+    units: UnitSystem = UnitSystem.METRIC
     numbers: tuple[tuple[str, str], ...] = ()
     shifts: tuple[tuple[str, float], ...] = ()
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
+from jutrel.core.panel.control_units import ControlUnits
 from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, read_faults
 from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.identity import IDENTIFICATION, Identities
 from jutrel.core.panel.senders import Senders
 from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value, decode_into
 from jutrel.core.panel.steady import Steady
-from jutrel.core.panel.told import Happened, happened
-from jutrel.core.panel.units import Units
+from jutrel.core.panel.told import PanelEvent, happened
 from jutrel.core.panel.watch import Alert, Panel, heard, rules_for, stands_for
 from jutrel.core.procedure.kinds import Colour
 
@@ -31,7 +31,7 @@ class Reader:
 
     panel: Panel = field(default_factory=Panel)
     frames: int = 0
-    happened: list[Happened] = field(default_factory=list)
+    happened: list[PanelEvent] = field(default_factory=list)
     set_back: int = 0
     senders: Senders = field(default_factory=Senders)
     identities: Identities = field(default_factory=Identities)
@@ -41,7 +41,7 @@ class Reader:
     _last: float = float("-inf")
     _shift: float = 0.0
     _pieces: Collector = field(default_factory=Collector)
-    _units: Units = field(default_factory=Units)
+    _units: ControlUnits = field(default_factory=ControlUnits)
     _steady: Steady = field(default_factory=Steady)
     _figures: PanelFigures = field(default_factory=PanelFigures)
 
@@ -106,7 +106,7 @@ class Reader:
             self.senders.settle(at, self._fresh)
         self.panel = heard(before, self._fresh, at, self._warnings(at))
         self._fresh, self._judged_at = {}, at
-        news: list[Happened] = []
+        news: list[PanelEvent] = []
         if self.panel.alerts != before.alerts or self.panel.values != before.values:
             news = happened(before, self.panel)
         if news or self._steady.waits:

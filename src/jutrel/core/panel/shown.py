@@ -10,7 +10,7 @@ from typing import Any
 from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.identity import as_compared
 from jutrel.core.panel.signals import Lack, Signal, Value
-from jutrel.core.panel.told import Happening, Told
+from jutrel.core.panel.told import PanelEventKind, PanelWord
 from jutrel.core.panel.watch import STANDS_FROM, Panel, rules_for
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import NOTHING, Number, Said, as_written, say
@@ -29,7 +29,7 @@ class Holds:
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class ShownPanel:
     """What a machine's reader said at a time. `simulated`: the machine is a stand-in.
 
     `engine_from`: by which address its reader believes what is told of the engine; `engines`: which addresses tell of
@@ -49,7 +49,7 @@ class Shown:
 
 
 @dataclass(frozen=True, slots=True)
-class Band:
+class DialBand:
     """A stretch of a dial that is red or amber, from and to, in the signal's unit."""
 
     colour: Colour
@@ -57,7 +57,7 @@ class Band:
     high: float
 
 
-def bands_of(signal: Signal, figures: PanelFigures = PanelFigures()) -> tuple[Band, ...]:
+def bands_of(signal: Signal, figures: PanelFigures = PanelFigures()) -> tuple[DialBand, ...]:
     """Where a needle is red or amber on a machine with these figures; by speed: at low idle.
 
     >>> from jutrel.core.panel.signals import BY_KEY
@@ -70,7 +70,7 @@ def bands_of(signal: Signal, figures: PanelFigures = PanelFigures()) -> tuple[Ba
         worse = [x.limit for x in rules if x.above is r.above and (x.limit > r.limit if r.above else x.limit < r.limit)]
         end = min(worse, default=signal.high) if r.above else max(worse, default=signal.low)
         low, high = (r.limit, end) if r.above else (end, r.limit)
-        out.append(Band(r.colour, max(low, signal.low), min(high, signal.high)))
+        out.append(DialBand(r.colour, max(low, signal.low), min(high, signal.high)))
     return tuple(out)
 
 
@@ -86,7 +86,7 @@ def plain(panel: Panel, epoch: datetime) -> dict[str, Any]:
     }
 
 
-def doubt(shown: Shown, hours: float, engine: int | None, plate: object = None) -> Said:
+def doubt(shown: ShownPanel, hours: float, engine: int | None, plate: object = None) -> Said:
     """Why what the bus tells proves nothing; empty if it may.
 
     The reader's clock, the engine's address, or the meter does not fit the machine's file: `hours` [h], `engine`: the
@@ -94,13 +94,13 @@ def doubt(shown: Shown, hours: float, engine: int | None, plate: object = None) 
 
     >>> from datetime import UTC
     >>> at = datetime(2026, 5, 4, tzinfo=UTC)
-    >>> str(doubt(Shown(at, None, {"hours": 812.0}, engine_from=0), 6200.0, 0))
+    >>> str(doubt(ShownPanel(at, None, {"hours": 812.0}, engine_from=0), 6200.0, 0))
     "The bus tells 812 h, this machine's file 6200 h: is the reader on another machine?"
-    >>> str(doubt(Shown(at, None, {"hours": 6204.5}, engine_from=0), 6200.0, 0))
+    >>> str(doubt(ShownPanel(at, None, {"hours": 6204.5}, engine_from=0), 6200.0, 0))
     ''
-    >>> str(doubt(Shown(at, None, {"hours": 6204.5}, engine_from=0, identities=("JT1",)), 6200.0, 0, "JT2"))
-    'The bus calls its machine JT1, and this machine's file says JT2: is the reader on another machine?'
-    >>> str(doubt(Shown(at, None, {"hours": 6204.5}, clock_off=3600.0), 6200.0, 0))
+    >>> str(doubt(ShownPanel(at, None, {"hours": 6204.5}, engine_from=0, identities=("JT1",)), 6200.0, 0, "JT2"))
+    "The bus calls its machine JT1, and this machine's file says JT2: is the reader on another machine?"
+    >>> str(doubt(ShownPanel(at, None, {"hours": 6204.5}, clock_off=3600.0), 6200.0, 0))
     "The reader's clock is wrong by 3600 s. What it tells proves nothing."
     """
     if shown.clock_off:
@@ -129,7 +129,7 @@ def doubt(shown: Shown, hours: float, engine: int | None, plate: object = None) 
     )
 
 
-def _other(shown: Shown, plate: str) -> Said:
+def _other(shown: ShownPanel, plate: str) -> Said:
     """Why the units of a bus do not say that it is this machine; empty if all that say anything do."""
     if not shown.identities:
         return say(
@@ -146,10 +146,10 @@ def _other(shown: Shown, plate: str) -> Said:
     )
 
 
-def gone_silent(shown: Shown, now: datetime, stale: timedelta) -> list[Told]:
+def gone_silent(shown: ShownPanel, now: datetime, stale: timedelta) -> list[PanelWord]:
     """What a reader that says nothing any more amounts to: from then on every signal is unknown."""
     if now - shown.at <= stale:
         return []
     at = shown.at + stale
     keys = ("engine-speed", *STANDS_FROM)
-    return [Told(f"~{key}", at, Happening.SILENT, key) for key in keys]
+    return [PanelWord(f"~{key}", at, PanelEventKind.SILENT, key) for key in keys]

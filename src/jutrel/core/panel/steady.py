@@ -6,13 +6,13 @@ from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
-from jutrel.core.panel.told import Happened, Happening
+from jutrel.core.panel.told import PanelEvent, PanelEventKind
 from jutrel.core.procedure.kinds import Colour
 
 OFTEN, WITHIN_S, STEADY_S = 3, 60.0, 10.0
 """So many times within so many seconds is flicker; it is over when it has stayed away for so long."""
-WORSE = (Happening.ALERT, Happening.SILENT)
-BETTER = {Happening.OVER: Happening.ALERT, Happening.HEARD: Happening.SILENT}
+WORSE = (PanelEventKind.ALERT, PanelEventKind.SILENT)
+BETTER = {PanelEventKind.OVER: PanelEventKind.ALERT, PanelEventKind.HEARD: PanelEventKind.SILENT}
 
 
 @dataclass(slots=True)
@@ -22,7 +22,7 @@ class _One:
     told: Colour | None = None
     came: deque[float] = field(default_factory=deque)
     times: int = 0
-    ends: Happened | None = None
+    ends: PanelEvent | None = None
 
 
 @dataclass
@@ -31,25 +31,25 @@ class Steady:
 
     What the engine does, and what came to stand, is always passed on. `patience`: as of the reader.
 
-    >>> steady, on, off = Steady(), Happening.ALERT, Happening.OVER
-    >>> came = [Happened(float(n), off if n % 2 else on, "hot", Colour.RED) for n in range(9)]
+    >>> steady, on, off = Steady(), PanelEventKind.ALERT, PanelEventKind.OVER
+    >>> came = [PanelEvent(float(n), off if n % 2 else on, "hot", Colour.RED) for n in range(9)]
     >>> [h.what.value for h in steady.pass_on(came, 9.0)]
     ['alert', 'over', 'alert', 'over', 'alert']
-    >>> [(h.what.value, h.value) for h in steady.pass_on([Happened(10.0, off, "hot")], 10.0)]
+    >>> [(h.what.value, h.value) for h in steady.pass_on([PanelEvent(10.0, off, "hot")], 10.0)]
     []
     >>> [(h.what.value, h.value) for h in steady.pass_on([], 21.0)]
     [('over', 5.0)]
     """
 
     patience: float = 1.0
-    _words: dict[tuple[Happening, str], _One] = field(default_factory=dict)
+    _words: dict[tuple[PanelEventKind, str], _One] = field(default_factory=dict)
 
     @property
     def waits(self) -> bool:
         """Whether there is a word whose end may have to be told."""
         return bool(self._words)
 
-    def pass_on(self, happened: Iterable[Happened], at: float) -> list[Happened]:
+    def pass_on(self, happened: Iterable[PanelEvent], at: float) -> list[PanelEvent]:
         """Those of them that are told now, at a time [s], and the ends that have waited long enough."""
         out = []
         for h in happened:
@@ -66,7 +66,7 @@ class Steady:
                 out.append(h)
         return out + self._over(at)
 
-    def _worse(self, one: _One, h: Happened) -> bool:
+    def _worse(self, one: _One, h: PanelEvent) -> bool:
         """Whether it is told: not where it is told still, with this colour or a worse one."""
         if one.ends is not None or one.told is None:
             one.came.append(h.at)
@@ -77,17 +77,17 @@ class Steady:
             one.told = h.colour
         return not known
 
-    def _waits(self, one: _One, h: Happened) -> bool:
+    def _waits(self, one: _One, h: PanelEvent) -> bool:
         while one.came and h.at - one.came[0] > WITHIN_S * self.patience:
             one.came.popleft()
         return len(one.came) >= OFTEN
 
-    def _over(self, at: float) -> list[Happened]:
+    def _over(self, at: float) -> list[PanelEvent]:
         """What has stayed away long enough; and words that were quiet for long are forgotten."""
         out = []
         for key, one in list(self._words.items()):
             if one.ends is not None and at - one.ends.at >= STEADY_S * self.patience:
-                times = float(one.times) if one.ends.what is Happening.OVER else one.ends.value
+                times = float(one.times) if one.ends.what is PanelEventKind.OVER else one.ends.value
                 out.append(replace(one.ends, at=at, value=times))
                 del self._words[key]
             elif one.told is None and (not one.came or at - one.came[-1] > WITHIN_S * self.patience):

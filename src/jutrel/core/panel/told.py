@@ -19,7 +19,7 @@ from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Said, as_written, say
 
 
-class Happening(StrEnum):
+class PanelEventKind(StrEnum):
     """What is told. Silent: a signal that a run goes by has no value from now on; heard: it has one again."""
 
     ENGINE = "engine"
@@ -31,7 +31,7 @@ class Happening(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class PanelWord:
     """Something that a machine told at a time.
 
     `word`: what the engine does, which alert, which signal; `colour` of an alert; `value` of the signal, in its unit.
@@ -39,46 +39,46 @@ class Told:
 
     id: str
     at: datetime
-    what: Happening
+    what: PanelEventKind
     word: str
     colour: Colour = Colour.NONE
     value: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class Happened:
+class PanelEvent:
     """The same before it has a name and a date: at a time [s] on the reader's clock."""
 
     at: float
-    what: Happening
+    what: PanelEventKind
     word: str
     colour: Colour = Colour.NONE
     value: float | None = None
 
 
-def happened(before: Panel, after: Panel) -> list[Happened]:
+def happened(before: Panel, after: Panel) -> list[PanelEvent]:
     """What became so between two states of a panel.
 
-    >>> happened(Panel(), Panel(at=3.0, engine=EngineNow.STOPPED))
-    [Happened(at=3.0, what=<Happening.ENGINE: 'engine'>, word='stopped', colour=<Colour.NONE: 'none'>, value=None)]
+    >>> [(e.at, e.what.value, e.word) for e in happened(Panel(), Panel(at=3.0, engine=EngineNow.STOPPED))]
+    [(3.0, 'engine', 'stopped')]
     """
     at, out = after.at, []
     if after.engine is not None and after.engine is not before.engine:
-        out.append(Happened(at, Happening.ENGINE, after.engine.value))
+        out.append(PanelEvent(at, PanelEventKind.ENGINE, after.engine.value))
     started = after.engine is EngineNow.RUNNING and before.engine is not EngineNow.RUNNING
     for key in ("engine-speed", *STANDS_FROM):
         silent, was = isinstance(after.value(key), Lack), isinstance(before.value(key), Lack)
         if silent and (not was or started):
-            out.append(Happened(at, Happening.SILENT, key))
+            out.append(PanelEvent(at, PanelEventKind.SILENT, key))
         elif was and not silent:
-            out.append(Happened(at, Happening.HEARD, key))
+            out.append(PanelEvent(at, PanelEventKind.HEARD, key))
     for key in after.stands - before.stands:
         value = after.value(key)
-        out.append(Happened(at, Happening.STOOD, key, Colour.NONE, None if isinstance(value, Lack) else value))
+        out.append(PanelEvent(at, PanelEventKind.STOOD, key, Colour.NONE, None if isinstance(value, Lack) else value))
     for key, alert in after.alerts.items():
         if key not in before.alerts or before.alerts[key].colour is not alert.colour:
-            out.append(Happened(at, Happening.ALERT, key, alert.colour))
-    out += [Happened(at, Happening.OVER, key) for key in before.alerts if key not in after.alerts]
+            out.append(PanelEvent(at, PanelEventKind.ALERT, key, alert.colour))
+    out += [PanelEvent(at, PanelEventKind.OVER, key) for key in before.alerts if key not in after.alerts]
     return out
 
 

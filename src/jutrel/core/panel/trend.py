@@ -20,7 +20,7 @@ SAME_LOAD, SAME_SPEED = 12.0, 120.0
 
 
 @dataclass(frozen=True, slots=True)
-class Trend:
+class SlowTrend:
     """Something that changes slowly.
 
     `by`: from where on it is told, up or down, in the signal's unit, or as a share of what it was where `share`;
@@ -39,8 +39,8 @@ class Trend:
     says: Said
 
 
-TRENDS: tuple[Trend, ...] = (
-    Trend(
+TRENDS: tuple[SlowTrend, ...] = (
+    SlowTrend(
         "climbs",
         "coolant",
         4.0,
@@ -51,7 +51,7 @@ TRENDS: tuple[Trend, ...] = (
         SAME_LOAD,
         say("Coolant climbs though the load is the same: look at screens, fan and level at the next stop."),
     ),
-    Trend(
+    SlowTrend(
         "sags",
         "oil-pressure",
         -0.15,
@@ -62,7 +62,7 @@ TRENDS: tuple[Trend, ...] = (
         SAME_SPEED,
         say("Oil pressure sags at the same speed: look at the oil level at the next stop."),
     ),
-    Trend(
+    SlowTrend(
         "plugs",
         "air-restriction",
         0.8,
@@ -85,7 +85,7 @@ def looked(values: Mapping[str, Value]) -> Look:
     return tuple(v if isinstance(v, float) else None for v in found)
 
 
-def trends_in(looks: Sequence[Look]) -> tuple[Trend, ...]:
+def trends_in(looks: Sequence[Look]) -> tuple[SlowTrend, ...]:
     """What changes slowly in the looks of the last minutes, oldest first; nothing before there are enough.
 
     >>> steady = [(88.0, 60.0, 340.0, 95.0, 1800.0, 2.4)] * 20

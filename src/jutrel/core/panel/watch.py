@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from jutrel.core.panel.control_units import LAMP_SAYS
 from jutrel.core.panel.faults import Code, fault_said
 from jutrel.core.panel.figures import AMBER_BELOW_RED_K, OIL_STANDS_OVER_KPA, PanelFigures, at_speed
 from jutrel.core.panel.signals import SIGNALS, Lack, Value
 from jutrel.core.panel.trend import KEPT, TRENDS, Look, looked, trends_in
-from jutrel.core.panel.units import LAMP_SAYS
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Said, say
 
@@ -30,7 +30,7 @@ OIL_WITHIN_S = 10.0
 
 
 @dataclass(frozen=True, slots=True)
-class Rule:
+class AlarmRule:
     """A limit on a signal: worse above (or below) `limit`, for `for_s` seconds, over again `back` on the other side.
 
     `running`: only while the engine has run for so many seconds; None: always. `by_speed`: its limit by the engine's
@@ -49,8 +49,8 @@ class Rule:
     by_speed: tuple[tuple[float, float], ...] = ()
 
 
-RULES: tuple[Rule, ...] = (
-    Rule(
+RULES: tuple[AlarmRule, ...] = (
+    AlarmRule(
         "oil-low",
         "oil-pressure",
         Colour.RED,
@@ -61,7 +61,7 @@ RULES: tuple[Rule, ...] = (
         OIL_WITHIN_S,
         say("Oil pressure is gone. Stop the engine now."),
     ),
-    Rule(
+    AlarmRule(
         "hot",
         "coolant",
         Colour.RED,
@@ -72,7 +72,7 @@ RULES: tuple[Rule, ...] = (
         0.0,
         say("It overheats. Load off, low idle, into the wind; if it climbs on, engine off."),
     ),
-    Rule(
+    AlarmRule(
         "warm",
         "coolant",
         Colour.AMBER,
@@ -83,7 +83,7 @@ RULES: tuple[Rule, ...] = (
         0.0,
         say("Coolant is too warm: less load, look at screens and belt at the next stop."),
     ),
-    Rule(
+    AlarmRule(
         "coolant-low",
         "coolant-level",
         Colour.AMBER,
@@ -94,7 +94,7 @@ RULES: tuple[Rule, ...] = (
         0.0,
         say("Coolant is low: look when it is cold."),
     ),
-    Rule(
+    AlarmRule(
         "hydraulic-hot",
         "hydraulic-oil",
         Colour.AMBER,
@@ -105,7 +105,7 @@ RULES: tuple[Rule, ...] = (
         0.0,
         say("Hydraulic oil is hot: lighter work, clean the cooler at the next stop."),
     ),
-    Rule(
+    AlarmRule(
         "transmission-hot",
         "transmission-oil",
         Colour.AMBER,
@@ -116,7 +116,7 @@ RULES: tuple[Rule, ...] = (
         0.0,
         say("Transmission oil is hot: lower gear, less slip."),
     ),
-    Rule(
+    AlarmRule(
         "no-charge",
         "volts",
         Colour.AMBER,
@@ -127,7 +127,7 @@ RULES: tuple[Rule, ...] = (
         20.0,
         say("The battery is not charged: belt and alternator at the next stop."),
     ),
-    Rule(
+    AlarmRule(
         "weak-battery",
         "volts",
         Colour.AMBER,
@@ -138,7 +138,7 @@ RULES: tuple[Rule, ...] = (
         None,
         say("The battery is weak: it may not start again."),
     ),
-    Rule(
+    AlarmRule(
         "air",
         "air-restriction",
         Colour.AMBER,
@@ -149,8 +149,8 @@ RULES: tuple[Rule, ...] = (
         0.0,
         say("The air filter is plugged: clean or change it at the next stop."),
     ),
-    Rule("fuel", "fuel-level", Colour.AMBER, False, 10, 3, 30.0, 0.0, say("Fuel is low.")),
-    Rule(
+    AlarmRule("fuel", "fuel-level", Colour.AMBER, False, 10, 3, 30.0, 0.0, say("Fuel is low.")),
+    AlarmRule(
         "exhaust-fluid",
         "exhaust-fluid",
         Colour.AMBER,
@@ -175,7 +175,7 @@ STANDS_FROM = {"oil-pressure": OIL_STANDS_KPA, "volts": CHARGING_V, "coolant": W
 SEEN_LOW, NOTHING_YET = frozenset({"oil-pressure"}), frozenset[str]()
 
 
-def rules_for(figures: PanelFigures) -> tuple[Rule, ...]:
+def rules_for(figures: PanelFigures) -> tuple[AlarmRule, ...]:
     """The rules with a machine's own figures.
 
     >>> twelve = {r.id: r.limit for r in rules_for(PanelFigures(system_volts=12))}
@@ -257,7 +257,7 @@ class Panel:
     ruled_at: float = -1.0
     looks: tuple[Look, ...] = ()
     looked_at: float = 0.0
-    rules: tuple[Rule, ...] = RULES
+    rules: tuple[AlarmRule, ...] = RULES
     stands_from: Mapping[str, float] = field(default_factory=lambda: STANDS_FROM)
 
     def value(self, key: str) -> Value:

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 
 from jutrel.core.log.entry import Entry
-from jutrel.core.panel.told import Happening, Told
+from jutrel.core.panel.told import PanelEventKind, PanelWord
 from jutrel.core.procedure.kinds import Engine, EngineNow
 from jutrel.core.procedure.words import heads
 from jutrel.core.wording import NOTHING, Number, Said, say
@@ -21,16 +21,16 @@ GAP_S = 60.0
 """Silence of the bus longer than this may hide that the engine was stopped and started [s]."""
 UNEXPLAINED = say("It was stopped for something. Write down what was found before it is started again.")
 SPEED = "engine-speed"
-ABOUT = (Happening.SILENT, Happening.HEARD)
+ABOUT = (PanelEventKind.SILENT, PanelEventKind.HEARD)
 TURNING = (EngineNow.RUNNING, EngineNow.CRANKING)
 
 
 class EngineLine:
     """The course of the engine over a run: from its entries in order, and what the machine told, in order."""
 
-    def __init__(self, entries: Sequence[Entry], told: Iterable[Told] = ()) -> None:
+    def __init__(self, entries: Sequence[Entry], told: Iterable[PanelWord] = ()) -> None:
         self.entries = [e for e in entries if isinstance(e.what, Engine)]
-        self.told = [t for t in told if t.what is Happening.ENGINE or (t.word == SPEED and t.what in ABOUT)]
+        self.told = [t for t in told if t.what is PanelEventKind.ENGINE or (t.word == SPEED and t.what in ABOUT)]
         self._told_turns = self._turns_told()
 
     def _turns_told(self) -> list[tuple[datetime, EngineNow]]:
@@ -38,12 +38,12 @@ class EngineLine:
         out: list[tuple[datetime, EngineNow]] = []
         silent: datetime | None = None
         for t in self.told:
-            if t.what is Happening.SILENT:
+            if t.what is PanelEventKind.SILENT:
                 silent = silent or t.at
                 continue
-            if t.what is Happening.HEARD and not out:
+            if t.what is PanelEventKind.HEARD and not out:
                 continue
-            state = out[-1][1] if t.what is Happening.HEARD else EngineNow(t.word)
+            state = out[-1][1] if t.what is PanelEventKind.HEARD else EngineNow(t.word)
             gap = silent is not None and (t.at - silent).total_seconds() > GAP_S
             if not out or out[-1][1] is not state or gap:
                 out.append((t.at, state))
@@ -56,14 +56,14 @@ class EngineLine:
 
     def told_at(self, at: datetime) -> EngineNow | None:
         """What the machine told last; None: nothing, or a person said otherwise since it told nothing any more."""
-        last: Told | None = None
+        last: PanelWord | None = None
         silent: datetime | None = None
         for t in self.told:
             if t.at > at:
                 break
-            if t.what is Happening.ENGINE:
+            if t.what is PanelEventKind.ENGINE:
                 last, silent = t, None
-            elif t.what is Happening.HEARD:
+            elif t.what is PanelEventKind.HEARD:
                 silent = None  # it tells again what it told before
             else:
                 silent = silent or t.at

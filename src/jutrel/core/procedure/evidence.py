@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from jutrel.core.log.entry import Entry
-from jutrel.core.panel.told import Happening, Told, alert_said
+from jutrel.core.panel.told import PanelEventKind, PanelWord, alert_said
 from jutrel.core.procedure.engine import UNEXPLAINED, EngineLine
-from jutrel.core.procedure.kinds import Colour, EngineNow, Outcome, Remarked, Stepped
-from jutrel.core.procedure.measured import Measured
+from jutrel.core.procedure.kinds import Colour, EngineNow, Remarked, StepOutcome, Stepped
+from jutrel.core.procedure.measured import RunMeasurement
 from jutrel.core.procedure.now import Gate, StepNow
 from jutrel.core.procedure.step import Phase, Step, StepRole, Wait
 from jutrel.core.procedure.words import heads, in_order
@@ -20,12 +20,12 @@ AFRESH = (Phase.START, Phase.WARM_UP, Phase.MOVE_OFF)
 """Phases that are gone through again after each stop of the engine."""
 LAST = (Phase.SHUTDOWN, Phase.HAND_OVER)
 """Phases that count from the last start."""
-VALUE = (Happening.SILENT, Happening.HEARD, Happening.STOOD)
+VALUE = (PanelEventKind.SILENT, PanelEventKind.HEARD, PanelEventKind.STOOD)
 """What is told of a signal's value."""
 
 
-def _red(t: Told) -> bool:
-    return t.what is Happening.ALERT and t.colour is Colour.RED
+def _red(t: PanelWord) -> bool:
+    return t.what is PanelEventKind.ALERT and t.colour is Colour.RED
 
 
 @dataclass(frozen=True)
@@ -37,9 +37,9 @@ class Evidence:
     gate: Gate
     waits: Mapping[Wait, float] = field(default_factory=dict)
     """Seconds to wait, where they are computed."""
-    told: Sequence[Told] = ()
+    told: Sequence[PanelWord] = ()
     """What the machine told over its bus meanwhile, if it is read."""
-    measured: Sequence[Measured] = ()
+    measured: Sequence[RunMeasurement] = ()
     """What was measured meanwhile at the checkpoints of its tests."""
     greased: Mapping[str, float] = field(default_factory=dict)
     """At how many hours each point was greased before this run [h]."""
@@ -97,19 +97,20 @@ class Evidence:
             return None
         return self.line.last(EngineNow.RUNNING, at)
 
-    def stood(self, step: Step, at: datetime) -> Told | None:
+    def stood(self, step: Step, at: datetime) -> PanelWord | None:
         """That the signal of a step came to stand, in this go of the engine."""
         stopped = self.line.last(EngineNow.STOPPED, at)
         found = [
             t for t in self.told
-            if t.what is Happening.STOOD and t.word == step.reads and t.at <= at and (stopped is None or t.at > stopped)
+            if t.what is PanelEventKind.STOOD and t.word == step.reads
+            and t.at <= at and (stopped is None or t.at > stopped)
         ]  # fmt: skip
         return found[0] if found else None
 
     def _silent(self, signal: str, at: datetime) -> bool:
         """Whether nobody knows a signal at a time: its value went and did not come back, or the bus is silent."""
         about = [t for t in self.told if t.word == signal and t.at <= at and t.what in VALUE]
-        return bool(about) and about[-1].what is Happening.SILENT
+        return bool(about) and about[-1].what is PanelEventKind.SILENT
 
     def unexplained(self, at: datetime) -> Said:
         """That it was stopped for something bad and nobody wrote down what was found; empty if not."""
@@ -129,7 +130,7 @@ class Evidence:
         if step.phase is not Phase.START or step.before_crank:
             return False
         said = heads([e for e in self._said.get(step.id, ()) if e.time <= ended])
-        bad = (Outcome.FAILED, Outcome.LOST)
+        bad = (StepOutcome.FAILED, StepOutcome.LOST)
         return any(e.time > began and isinstance(e.what, Stepped) and e.what.outcome in bad for e in said)
 
     def reds(self, since: datetime, until: datetime) -> list[Said]:

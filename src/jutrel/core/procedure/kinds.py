@@ -15,7 +15,7 @@ RUN = "run"
 """The kind of look that a run is: opened with it, from key to key."""
 
 
-class Outcome(StrEnum):
+class StepOutcome(StrEnum):
     """What became of a step. Lost: an interlock that held holds no longer."""
 
     DONE = "done"
@@ -61,7 +61,7 @@ class Stepped:
     """
 
     step: Slug
-    outcome: Outcome
+    outcome: StepOutcome
     value: Annotated[float, Between(-1e6, 1e6)] | None = None
     word: Word = ""
     reason: Prose = ""

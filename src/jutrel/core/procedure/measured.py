@@ -16,7 +16,7 @@ from jutrel.core.wording import Said
 
 
 @dataclass(frozen=True, slots=True)
-class Measured:
+class RunMeasurement:
     """A reading that was taken during a run, and whether the machine may not go on with it.
 
     Parameters
@@ -47,7 +47,7 @@ class Measured:
         return self.reading in step.measures and self.checkpoint in step.checkpoints
 
 
-def measured_in(entries: Iterable[Entry], walk: Walk) -> tuple[Measured, ...]:
+def measured_in(entries: Iterable[Entry], walk: Walk) -> tuple[RunMeasurement, ...]:
     """The measurements among the entries of a run that stand, judged by the machine's own figures."""
     out = []
     for e in entries:
@@ -56,5 +56,5 @@ def measured_in(entries: Iterable[Entry], walk: Walk) -> tuple[Measured, ...]:
             bad = r.judgement.band is Band.STOP
             action = r.judgement.action
             where = (e.id, e.what.checkpoint, e.what.reading)
-            out.append(Measured(*where, r.value, r.unit, action, bad, e.by, e.time, e.replaces))
+            out.append(RunMeasurement(*where, r.value, r.unit, action, bad, e.by, e.time, e.replaces))
     return tuple(out)

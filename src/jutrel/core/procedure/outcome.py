@@ -9,7 +9,7 @@ from datetime import datetime
 
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.log.entry import Entry
-from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Outcome, Remarked, Stepped
+from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Remarked, StepOutcome, Stepped
 from jutrel.core.procedure.step import Phase, Step, StepKind
 from jutrel.core.procedure.words import in_order
 from jutrel.core.wording import Said, as_written, say, together
@@ -36,14 +36,14 @@ class Stands:
         return Finding(FAILED, {}, str(self.says)[:400])
 
 
-def stands_against(step: Step, outcome: Outcome) -> bool:
+def stands_against(step: Step, outcome: StepOutcome) -> bool:
     """Whether what became of a step stands against the machine: a start step or one that a life depends on failed, or
     an interlock of the machine let go. That nobody buckled up yet says nothing of the machine."""
     if not step.checkpoints:
         return False
     if step.kind is StepKind.INTERLOCK:
-        return outcome is Outcome.LOST
-    return outcome in (Outcome.FAILED, Outcome.LOST) and (step.life or step.phase is Phase.START)
+        return outcome is StepOutcome.LOST
+    return outcome in (StepOutcome.FAILED, StepOutcome.LOST) and (step.life or step.phase is Phase.START)
 
 
 def outcomes_of(
@@ -73,7 +73,7 @@ def outcomes_of(
                 if at is not None and stands_against(step, outcome):
                     name = Said(step.name, (), "step")
                     says = say("{name}: it was not so.", name=name)
-                    if outcome is Outcome.LOST:
+                    if outcome is StepOutcome.LOST:
                         says = say("{name}: it held and let go.", name=name)
                     yield Stands(e, at, together([says, as_written(reason)]) if reason.strip() else says)
             case Remarked(colour=Colour.RED, gauge=gauge, note=note):

@@ -14,7 +14,7 @@ COOL_DOWN = "cool-down"
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class SchoolChoice:
     """One way of doing it. `minutes`: of a wait that is always as long."""
 
     id: str
@@ -42,13 +42,13 @@ class School:
     id: str
     asks: Annotated[str, Words("school")]
     why: Annotated[str, Words("school")]
-    choices: tuple[Choice, ...]
+    choices: tuple[SchoolChoice, ...]
     usual: str
     families: frozenset[str] = frozenset()
     by_model: bool = False
     at: tuple[str, ...] = ()
 
-    def choice(self, chosen: str) -> Choice:
+    def choice(self, chosen: str) -> SchoolChoice:
         """A choice by its id; raises BadInput if there is none."""
         found = next((c for c in self.choices if c.id == chosen), None)
         if found is None:
@@ -61,7 +61,7 @@ def in_force(schools: Iterable[School], site: Mapping[str, str], model: Mapping[
 
     A choice that there is no longer is as if nobody had chosen.
 
-    >>> two = (Choice("end", "", ""), Choice("start", "", ""))
+    >>> two = (SchoolChoice("end", "", ""), SchoolChoice("start", "", ""))
     >>> in_force([School("grease", "", "", two, "end")], {"grease": "start"}, {})
     {'grease': 'start'}
     """
@@ -76,7 +76,7 @@ def in_force(schools: Iterable[School], site: Mapping[str, str], model: Mapping[
 def told_at(checkpoint: str, schools: Iterable[School], chosen: Mapping[str, str]) -> tuple[str, ...]:
     """How it is done here at a checkpoint, where good hands differ.
 
-    >>> two = (Choice("marks", "Witness marks, daily", ""), Choice("torque", "Torque check", ""))
+    >>> two = (SchoolChoice("marks", "Witness marks, daily", ""), SchoolChoice("torque", "Torque check", ""))
     >>> told_at("wheel-nuts", [School("nuts", "", "", two, "marks", at=("wheel-nuts",))], {"nuts": "torque"})
     ('Torque check',)
     """

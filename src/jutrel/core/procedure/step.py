@@ -81,7 +81,7 @@ FORMER_ROLES = {
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class StepPart:
     """One of several things that a step asks for, each by itself; `options`: only where these are fitted."""
 
     id: str
@@ -171,11 +171,11 @@ class Step:
     options: frozenset[str] = frozenset()
     without: frozenset[str] = frozenset()
     when: frozenset[str] = frozenset()
-    parts: tuple[Part, ...] = ()
+    parts: tuple[StepPart, ...] = ()
     measures: tuple[str, ...] = ()
     schools: frozenset[str] = frozenset()
     points: tuple[GreasePoint, ...] = ()
-    ways: tuple[Part, ...] = ()
+    ways: tuple[StepPart, ...] = ()
     near: bool = False
     nobody: bool = False
     instead: str = ""

@@ -11,8 +11,8 @@ from jutrel.core.panel.signals import BY_KEY
 from jutrel.core.panel.watch import STANDS_FROM
 from jutrel.core.procedure.evidence import Evidence
 from jutrel.core.procedure.greasing import PointNow, points_now
-from jutrel.core.procedure.kinds import EngineNow, Outcome, Stepped
-from jutrel.core.procedure.measured import Measured
+from jutrel.core.procedure.kinds import EngineNow, StepOutcome, Stepped
+from jutrel.core.procedure.measured import RunMeasurement
 from jutrel.core.procedure.now import Mark, StepNow, open_said
 from jutrel.core.procedure.step import Step, StepKind, StepRole, Wait
 from jutrel.core.wording import NOTHING, Number, Said, say
@@ -23,7 +23,7 @@ TICK_S = 1.0
 """Timers on the page and times of entries differ by less than this [s]."""
 ASK_AGAIN_S = 30.0
 """How far ahead a wait is put off that a needle keeps from ending [s]."""
-WORST = (Outcome.LOST, Outcome.FAILED, Outcome.SKIPPED, Outcome.DONE)
+WORST = (StepOutcome.LOST, StepOutcome.FAILED, StepOutcome.SKIPPED, StepOutcome.DONE)
 """Two who have not seen each other's word: the worse counts."""
 ENGINE_FIRST = {
     EngineNow.STOPPED: say("First the engine is stopped."),
@@ -90,7 +90,7 @@ class StepsNow(Evidence):
         told = self._told_of(self._by_id[key], at) if key in self._by_id else None
         return told is not None and told.mark is Mark.FAILED
 
-    def _measured_bad(self, step: Step, at: datetime) -> Measured | None:
+    def _measured_bad(self, step: Step, at: datetime) -> RunMeasurement | None:
         """The measurement that fails a test, whatever is said beside it: until somebody who saw it takes it again."""
         taken = [m for m in self.measured if m.at <= at and m.tries(step)]
         gone = {r for m in taken for r in m.replaces}
@@ -133,14 +133,14 @@ class StepsNow(Evidence):
             step, Mark.VOID, NOTHING, None, tuple(e.id for e in found), what.value, entry.by, entry.time, what.reason
         )
         match what.outcome:
-            case Outcome.LOST:
+            case StepOutcome.LOST:
                 return _with(told, Mark.LOST, say("It holds no longer."))
-            case Outcome.FAILED:
+            case StepOutcome.FAILED:
                 return _with(told, Mark.FAILED, NOTHING)
-            case Outcome.SKIPPED:
+            case StepOutcome.SKIPPED:
                 why = self.no_skip(step, what.reason)
                 return _with(told, Mark.VOID if why else Mark.SKIPPED, why)
-            case Outcome.DONE:
+            case StepOutcome.DONE:
                 if why := self._no_count(step, what, entry.time, entry.by):
                     return _with(told, Mark.VOID, why)
                 return _with(told, Mark.DONE, self._late_said(step, entry.time))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.reading.slope import Trend, trend
 from jutrel.core.reading.tyres import atmosphere
 from jutrel.core.wording import Number, as_written, say
@@ -29,15 +29,15 @@ def air_restriction(
         float, Given(say("Restriction at the indicator, full speed"), "kPa", 0, 15, gauge=0.2, start=2)
     ],
     limit: Annotated[float, Given(say("Limit of this element"), "kPa", 1, 15)],
-    altitude: Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=Known.ALTITUDE)] = 0.0,
+    altitude: Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=InputSource.ALTITUDE)] = 0.0,
     tripped_after_cleaning: Annotated[bool, Given(say("Indicator still red after cleaning and reset"))] = False,
     hours: Annotated[
         tuple[float, ...] | None,
-        Given(say("Hours at earlier readings"), "h", 0, 1e6, known=Known.SERIES_HOURS, many=(0, 500)),
+        Given(say("Hours at earlier readings"), "h", 0, 1e6, known=InputSource.SERIES_HOURS, many=(0, 500)),
     ] = None,
     earlier: Annotated[
         tuple[float, ...] | None,
-        Given(say("Restriction at earlier readings"), "kPa", 0, 15, known=Known.SERIES, many=(0, 500)),
+        Given(say("Restriction at earlier readings"), "kPa", 0, 15, known=InputSource.SERIES, many=(0, 500)),
     ] = None,
 ) -> Reading:
     """Restriction against the element's limit, as it would be at sea level, and from history the hours left.

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from jutrel.core.reading.judgement import Band, Figure, Judgement
 from jutrel.core.reading.level import strapped
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, cannot, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, cannot, reading
 from jutrel.core.wording import Number, Said, as_written, say
 
 MEMORY = say("trade handbook, from memory")
@@ -62,7 +62,7 @@ def _judged(charge: float, freeze: float, low_c: float, figures: tuple[Figure, .
     return Judgement(Band.IN_BAND, say("Good."), why, figures)
 
 
-Low = Annotated[float, Given(say("Coldest expected"), "°C", -60, 50, known=Known.LOW)]
+Low = Annotated[float, Given(say("Coldest expected"), "°C", -60, 50, known=InputSource.LOW)]
 
 
 @reading(
@@ -79,7 +79,7 @@ def battery_cells(
         tuple[float, ...],
         Given(say("Specific gravity of each cell"), "", 1.0, 1.35, gauge=0.003, many=(3, 12), start=1.26),
     ],
-    acid_c: Annotated[float, Given(say("Temperature of the acid"), "°C", -50, 60, known=Known.AIR, gauge=3)],
+    acid_c: Annotated[float, Given(say("Temperature of the acid"), "°C", -50, 60, known=InputSource.AIR, gauge=3)],
     low_c: Low,
 ) -> Reading:
     """Charge, spread between cells, and frost. Explosive gas: no flame; gloves and eyes.

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, cannot, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, cannot, reading
 from jutrel.core.wording import Number, as_written, say
 
 MSHA = say("30 CFR 56.14101, table M-1 and its formula (from memory)")
@@ -47,7 +47,7 @@ def service_brake(
     speed: Annotated[float, Given(say("Speed when the pedal went down"), "km/h", 16, 32.2, gauge=1)],
     distance: Annotated[float, Given(say("Distance to standstill, from the signal on"), "m", 0.5, 200, gauge=0.3)],
     weight: Annotated[float, Given(say("Gross weight as it stood"), "kg", 1000, 1_000_000)],
-    slope: Annotated[float, Given(say("Slope"), "°", 0, 45, known=Known.PITCH)] = 0.0,
+    slope: Annotated[float, Given(say("Slope"), "°", 0, 45, known=InputSource.PITCH)] = 0.0,
 ) -> Reading:
     """Stopping distance against what its weight class allows, 16 to 32 km/h, on a safe level place only.
 

@@ -6,13 +6,13 @@ import math
 from enum import StrEnum
 from typing import Annotated
 
+from jutrel.core.amounts import ABSOLUTE_ZERO_C
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
 from jutrel.core.reading.level import strapped
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.reading.spread import spread
 from jutrel.core.reading.tyres import atmosphere
-from jutrel.core.units import ABSOLUTE_ZERO_C
 from jutrel.core.wording import Number, as_written, say
 
 MELINDER = say("Melinder, thermophysical properties of aqueous solutions, as in CoolProp; margin: common practice")
@@ -65,7 +65,7 @@ def freeze_point(mass: float, glycol: str) -> float:
     trend="value",
 )
 def coolant_freeze(
-    low_c: Annotated[float, Given(say("Coldest night expected"), "°C", -60, 50, known=Known.LOW, gauge=1.5)],
+    low_c: Annotated[float, Given(say("Coldest night expected"), "°C", -60, 50, known=InputSource.LOW, gauge=1.5)],
     glycol: Annotated[Glycol, Given(say("Made with"))] = Glycol.ETHYLENE,
     mass: Annotated[float | None, Given(say("Glycol by mass"), "%", 0, 100, gauge=2)] = None,
     volume: Annotated[float | None, Given(say("Glycol by volume, as on a can or strip"), "%", 0, 100, gauge=2)] = None,
@@ -169,7 +169,7 @@ def water_boils(pressure: float) -> float:
 def coolant_boil(
     coolant_c: Annotated[float, Given(say("Temperature of the coolant"), "°C", -50, 150, gauge=2, start=85)],
     cap: Annotated[float, Given(say("Pressure stamped on the cap"), "kPa", 0, 250)],
-    altitude: Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=Known.ALTITUDE)] = 0.0,
+    altitude: Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=InputSource.ALTITUDE)] = 0.0,
     holds: Annotated[bool, Given(say("Cap and seal are whole"))] = True,
 ) -> Reading:
     """Kelvin between the coolant and boiling, under the cap's pressure; a cracked cap holds none.

@@ -6,9 +6,9 @@ import math
 from enum import StrEnum
 from typing import Annotated
 
+from jutrel.core.amounts import ABSOLUTE_ZERO_C
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
-from jutrel.core.units import ABSOLUTE_ZERO_C
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.wording import NOTHING, Number, as_written, say
 
 COMMON = say("common practice")
@@ -44,7 +44,7 @@ def fuel_shift(
     seen: Annotated[float, Given(say("How full: 0 empty, 1 full"), "", 0, 1, gauge=0.03, start=0.5)],
     tank: Annotated[float, Given(say("Tank"), "L", 5, 6000)],
     hard_burn: Annotated[float, Given(say("Burnt an hour under hard work"), "L/h", 0.5, 400)],
-    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=Known.SHIFT)],
+    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=InputSource.SHIFT)],
     work: Annotated[Work, Given(say("How hard the work is"))] = Work.MEDIUM,
 ) -> Reading:
     """Whether the fuel lasts the shift with 15 % of the tank to spare, and how much to order for tonight.
@@ -104,8 +104,8 @@ def spray_water(
     seen: Annotated[float, Given(say("How full: 0 empty, 1 full"), "", 0, 1, gauge=0.03, start=0.5)],
     tank: Annotated[float, Given(say("Tank"), "L", 5, 20_000)],
     flow: Annotated[float, Given(say("What the nozzles spray"), "L/min", 0.1, 400)],
-    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=Known.SHIFT)],
-    low_c: Annotated[float, Given(say("Lowest temperature tonight"), "°C", -60, 40, known=Known.LOW)],
+    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=InputSource.SHIFT)],
+    low_c: Annotated[float, Given(say("Lowest temperature tonight"), "°C", -60, 40, known=InputSource.LOW)],
     share: Annotated[float, Given(say("How much of the shift it sprays"), "%", 1, 100)] = 25.0,
 ) -> Reading:
     """Whether the spray water lasts the shift, how often it is filled, and whether it is drained tonight for frost.
@@ -190,9 +190,9 @@ def vapour(celsius: float, humidity: float = 100.0) -> float:
 )
 def fuel_water(
     empty: Annotated[float, Given(say("Litres of air in the tank overnight"), "L", 0, 6000)],
-    day_c: Annotated[float, Given(say("Air by day"), "°C", -40, 60, known=Known.AIR)],
-    humidity: Annotated[float, Given(say("Humidity by day"), "%", 0, 100, known=Known.HUMIDITY)],
-    night_c: Annotated[float, Given(say("Air by night"), "°C", -60, 60, known=Known.LOW)],
+    day_c: Annotated[float, Given(say("Air by day"), "°C", -40, 60, known=InputSource.AIR)],
+    humidity: Annotated[float, Given(say("Humidity by day"), "%", 0, 100, known=InputSource.HUMIDITY)],
+    night_c: Annotated[float, Given(say("Air by night"), "°C", -60, 60, known=InputSource.LOW)],
     bowl_days: Annotated[float, Given(say("Days running with water in the bowl"), "", 0, 60, whole=True)] = 0.0,
 ) -> Reading:
     """What condenses in a tank left part empty, a night and a month: why it is filled at night, honestly sized.
@@ -236,8 +236,8 @@ def exhaust_fluid(
     seen: Annotated[float, Given(say("How full: 0 empty, 1 full"), "", 0, 1, gauge=0.03, start=0.5)],
     tank: Annotated[float, Given(say("Tank"), "L", 1, 400)],
     fuel_burn: Annotated[float, Given(say("Fuel burnt an hour"), "L/h", 0.5, 400)],
-    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=Known.SHIFT)],
-    air_c: Annotated[float, Given(say("Air temperature"), "°C", -60, 60, known=Known.AIR)] = 15.0,
+    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=InputSource.SHIFT)],
+    air_c: Annotated[float, Given(say("Air temperature"), "°C", -60, 60, known=InputSource.AIR)] = 15.0,
     share: Annotated[float, Given(say("Used, as a share of the fuel"), "%", 0.5, 12)] = 4.0,
     urea: Annotated[float | None, Given(say("Urea by refractometer"), "%", 10, 50, gauge=0.3)] = None,
 ) -> Reading:

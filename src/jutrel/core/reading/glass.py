@@ -6,7 +6,7 @@ from typing import Annotated
 
 from jutrel.core.machine.model import HydraulicTank, RodGroup
 from jutrel.core.reading.judgement import Band
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.wording import say
 
@@ -27,7 +27,7 @@ def hydraulic_glass(
         float,
         Given(say("Where it stands: 0 at the low mark, 1 at the full mark"), "", -1.5, 2.5, gauge=0.04, start=0.5),
     ],
-    oil_c: Annotated[float, Given(say("Temperature of the oil"), "°C", -50, 120, known=Known.AIR, gauge=3)],
+    oil_c: Annotated[float, Given(say("Temperature of the oil"), "°C", -50, 120, known=InputSource.AIR, gauge=3)],
     area: Annotated[float, Given(say("Surface of the oil in the tank"), "m²", 0.01, 10)],
     gap: Annotated[float, Given(say("From the low to the full mark"), "m", 0.01, 1)],
     rods: Annotated[float, Given(say("Rods that are out or in"), "", 0, 4, whole=True)] = 0.0,
@@ -37,8 +37,8 @@ def hydraulic_glass(
     out_at_check: Annotated[float, Given(say("How far out when it is meant to be read"), "", 0, 1)] = 0.0,
     system_oil: Annotated[float, Given(say("Oil in the whole system"), "L", 1, 10_000)] = 200.0,
     cold_c: Annotated[float, Given(say("The glass is marked for"), "°C", -40, 50)] = 20.0,
-    pitch: Annotated[float, Given(say("Nose down"), "°", -45, 45, known=Known.PITCH, gauge=0.5)] = 0.0,
-    roll: Annotated[float, Given(say("Left side down"), "°", -45, 45, known=Known.ROLL, gauge=0.5)] = 0.0,
+    pitch: Annotated[float, Given(say("Nose down"), "°", -45, 45, known=InputSource.PITCH, gauge=0.5)] = 0.0,
+    roll: Annotated[float, Given(say("Left side down"), "°", -45, 45, known=InputSource.ROLL, gauge=0.5)] = 0.0,
     gauge_x: Annotated[float, Given(say("Glass ahead of the tank's middle"), "m", -2, 2)] = 0.0,
     gauge_y: Annotated[float, Given(say("Glass left of the tank's middle"), "m", -2, 2)] = 0.0,
 ) -> Reading:

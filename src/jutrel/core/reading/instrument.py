@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from jutrel.core.amounts import number
 from jutrel.core.errors import BadInput
-from jutrel.core.reading.registry import Given, Input, Known
-from jutrel.core.units import number
+from jutrel.core.reading.registry import Given, Input, InputSource
 from jutrel.core.wording import Said, say
 
 
@@ -33,7 +33,7 @@ class Instrument:
     key: str
     title: Said
     figures: Mapping[str, Given]
-    fills: Mapping[str, Known]
+    fills: Mapping[str, InputSource]
     holds: timedelta | None
     of_machine: bool = False
     by_hand: bool = False
@@ -50,14 +50,14 @@ INSTRUMENTS: dict[str, Instrument] = {
                 "low_c": Given(say("Lowest temperature expected"), "°C", -60, 60),
                 "humidity": Given(say("Humidity"), "%", 0, 100),
             },
-            {"air_c": Known.AIR, "low_c": Known.LOW, "humidity": Known.HUMIDITY},
+            {"air_c": InputSource.AIR, "low_c": InputSource.LOW, "humidity": InputSource.HUMIDITY},
             timedelta(hours=6),
         ),
         Instrument(
             "slope-sensor",
             say("Slope sensor"),
             {"pitch": Given(say("Nose down"), "°", -45, 45), "roll": Given(say("Left side down"), "°", -45, 45)},
-            {"pitch": Known.PITCH, "roll": Known.ROLL},
+            {"pitch": InputSource.PITCH, "roll": InputSource.ROLL},
             timedelta(minutes=10),
             of_machine=True,
         ),
@@ -91,7 +91,7 @@ INSTRUMENTS: dict[str, Instrument] = {
                 "longitude": Given(say("Longitude, east positive"), "°", -180, 180),
                 "altitude": Given(say("Height above the sea"), "m", -400, 5000),
             },
-            {"latitude": Known.LATITUDE, "longitude": Known.LONGITUDE, "altitude": Known.ALTITUDE},
+            {"latitude": InputSource.LATITUDE, "longitude": InputSource.LONGITUDE, "altitude": InputSource.ALTITUDE},
             None,
             by_hand=True,
         ),
@@ -100,7 +100,7 @@ INSTRUMENTS: dict[str, Instrument] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class DeviceWord:
     """What a device said last: of which machine, whether it is switched on, its figures, when, and by whom.
 
     `machine` is empty where it speaks for the site; `simulated`: a person set a stand-in.
@@ -154,7 +154,7 @@ def speaks_for(key: str, machine: str) -> str:
     return machine
 
 
-def known_now(told: Mapping[str, Told], at: datetime) -> dict[Known, float]:
+def known_now(told: Mapping[str, DeviceWord], at: datetime) -> dict[InputSource, float]:
     """The inputs that devices fill by themselves at a time."""
     out = {}
     for key, one in told.items():
@@ -171,7 +171,7 @@ on a rocking undercarriage (common practice)."""
 
 
 def otherwise(
-    inputs: Sequence[Input], given: Mapping[str, object], told: Mapping[str, Told], at: datetime
+    inputs: Sequence[Input], given: Mapping[str, object], told: Mapping[str, DeviceWord], at: datetime
 ) -> dict[str, float]:
     """What a machine's own devices told of the inputs of a reading at a time, where a hand says otherwise.
 
@@ -192,7 +192,7 @@ def otherwise(
 
 
 LEVEL_INPUTS = (
-    Input("pitch_deg", Given(say("Nose down"), "°", -45, 45, known=Known.PITCH), None, True),
-    Input("roll_deg", Given(say("Left side down"), "°", -45, 45, known=Known.ROLL), None, True),
+    Input("pitch_deg", Given(say("Nose down"), "°", -45, 45, known=InputSource.PITCH), None, True),
+    Input("roll_deg", Given(say("Left side down"), "°", -45, 45, known=InputSource.ROLL), None, True),
 )
 """What a slope sensor fills of the reading of the hydraulic glass."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from jutrel.core.amounts import number
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.units import number
 from jutrel.core.wording import NOTHING, Number, as_written, say
 
 DROP_ML = 0.049

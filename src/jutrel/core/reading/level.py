@@ -9,11 +9,11 @@ from collections.abc import Sequence
 from enum import StrEnum
 from typing import Annotated
 
+from jutrel.core.amounts import LITRES_PER_M3
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, cannot, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, cannot, reading
 from jutrel.core.reading.spread import spread
-from jutrel.core.units import LITRES_PER_M3
 from jutrel.core.wording import Number, Said, as_written, say, together
 
 COMMON = say("common practice")
@@ -169,7 +169,7 @@ def _between(seen: float, gap: float | None, fluid: Said, full_says: Said, must_
     return Reading(seen, "", Judgement(Band.IN_BAND, good, why, tuple(figures)), low, high, None, reserve)
 
 
-class Look(StrEnum):
+class OilLook(StrEnum):
     """What the oil on the stick looks like."""
 
     CLEAR = "clear"
@@ -190,13 +190,13 @@ class Look(StrEnum):
 def engine_oil(
     seen: Seen,
     minutes: Annotated[float, Given(say("Minutes since the engine stopped"), "min", 0, 1_000_000, start=600)],
-    look: Annotated[Look, Given(say("How it looks on the stick"))] = Look.DARK,
+    look: Annotated[OilLook, Given(say("How it looks on the stick"))] = OilLook.DARK,
     slope: Slope = 0.0,
     litres_between: Between = None,
 ) -> Reading:
     """Engine oil: level ground, five minutes or more after the engine stopped; over the mark is a defect too.
 
-    >>> engine_oil(0.5, 2).judgement.band.value, engine_oil(0.5, 10, Look.MILKY).judgement.band.value
+    >>> engine_oil(0.5, 2).judgement.band.value, engine_oil(0.5, 10, OilLook.MILKY).judgement.band.value
     ('refused', 'stop')
     """
     if minutes < DRAIN_MINUTES:
@@ -208,10 +208,10 @@ def engine_oil(
         )
     if slope > MAX_TILT_DEG:
         return tilted(slope)
-    if look == Look.MILKY:
+    if look == OilLook.MILKY:
         words = Judgement(Band.STOP, say("Do not start. Milky oil has coolant in it."), say("It no longer carries."))
         return Reading(seen, "", words, None, None, ("contamination", {"dirt_in_fluid": "milky"}))
-    if look == Look.THIN:
+    if look == OilLook.THIN:
         words = Judgement(
             Band.STOP,
             say("Do not start. Thin oil that smells of fuel does not carry: have it looked at."),
@@ -292,7 +292,7 @@ def transmission_oil(
 )
 def coolant_level(
     seen: Seen,
-    coolant_c: Annotated[float, Given(say("Temperature of the coolant"), "°C", -50, 130, known=Known.AIR)],
+    coolant_c: Annotated[float, Given(say("Temperature of the coolant"), "°C", -50, 130, known=InputSource.AIR)],
     litres_between: Between = None,
 ) -> Reading:
     """Coolant in the expansion tank or glass, cold; over 50 °C the cap stays shut and the level is not judged.
@@ -364,7 +364,7 @@ def consumption(
     ] = 0.0,
     usual: Annotated[
         tuple[float, ...] | None,
-        Given(say("Litres per hour at earlier times"), "L/h", 0, 50, known=Known.SERIES, many=(0, 500)),
+        Given(say("Litres per hour at earlier times"), "L/h", 0, 50, known=InputSource.SERIES, many=(0, 500)),
     ] = None,
 ) -> Reading:
     """What a machine uses per operating hour, against its own history.

@@ -12,7 +12,7 @@ from jutrel.core.errors import BadInput
 from jutrel.core.machine.model import Model
 from jutrel.core.reading.all import listed, run
 from jutrel.core.reading.bound import machine_says
-from jutrel.core.reading.registry import Known, Reading
+from jutrel.core.reading.registry import InputSource, Reading
 from jutrel.core.reading.series import Series
 from jutrel.core.wording import NOTHING, Said, say
 
@@ -40,13 +40,13 @@ def needs_of(
     model: Model,
     options: frozenset[str],
     series: Sequence[Series],
-    known: Mapping[Known, float],
+    known: Mapping[InputSource, float],
     shift_hours: float,
     work: str,
     now: datetime,
 ) -> tuple[Need, ...]:
     """What a shift needs, from the last readings, the machine's figures and what devices know now."""
-    here = {**known, Known.SHIFT: shift_hours, Known.TIME: (now - Y2000).total_seconds() / 3600}
+    here = {**known, InputSource.SHIFT: shift_hours, InputSource.TIME: (now - Y2000).total_seconds() / 3600}
     out = []
     for key in WANTED:
         places = [

@@ -6,10 +6,10 @@ import math
 from enum import StrEnum
 from typing import Annotated
 
+from jutrel.core.amounts import ABSOLUTE_ZERO_C
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
-from jutrel.core.units import ABSOLUTE_ZERO_C
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.wording import Number, as_written, say
 
 CRANKING_C = {"0W": -35, "5W": -30, "10W": -25, "15W": -20, "20W": -15, "25W": -10}
@@ -37,7 +37,7 @@ class Winter(StrEnum):
 @reading("oil-grade", Topic.OIL, say("Oil grade for the cold"), [J300], {"grade": "15W", "low_c": -18}, trend="")
 def oil_grade(
     grade: Annotated[Winter, Given(say("The figure with the W on the oil"))],
-    low_c: Annotated[float, Given(say("Lowest temperature expected"), "°C", -60, 50, known=Known.LOW, gauge=2)],
+    low_c: Annotated[float, Given(say("Lowest temperature expected"), "°C", -60, 50, known=InputSource.LOW, gauge=2)],
     heater: Annotated[bool, Given(say("Block heater plugged in"))] = False,
     heater_h: Annotated[float, Given(say("Hours that it is on before the start"), "h", 0, 72)] = 0.0,
 ) -> Reading:
@@ -130,7 +130,7 @@ def temperature_for(viscosity: float, v40: float, v100: float) -> float:
     "oil-viscosity", Topic.OIL, say("How thick is the oil?"), [D341], {"oil_c": 0, "v40": 46, "v100": 6.8}, trend=""
 )
 def oil_viscosity(
-    oil_c: Annotated[float, Given(say("Temperature of the oil"), "°C", -50, 150, known=Known.AIR, gauge=3)],
+    oil_c: Annotated[float, Given(say("Temperature of the oil"), "°C", -50, 150, known=InputSource.AIR, gauge=3)],
     v40: Annotated[float, Given(say("Viscosity at 40 °C, from its sheet"), "mm²/s", 2, 2000)] = 46.0,
     v100: Annotated[float, Given(say("Viscosity at 100 °C, from its sheet"), "mm²/s", 1, 200)] = 6.8,
 ) -> Reading:

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from jutrel.core.reading.judgement import Band, Figure, Judgement
 from jutrel.core.reading.leak import COUNT_SPREAD, Coupling, LeakClass, drop_rate, leak_reading
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.wording import Number, as_written, say
 
 DROP = say("trade leak chart, from memory: a drop a second is 1.125 US gal a day")
@@ -43,7 +43,9 @@ def leak_drops(
     drops: Annotated[float, Given(say("Drops counted"), "", 0, 10_000, start=0, whole=True)],
     seconds: Annotated[float, Given(say("In how many seconds"), "s", 1, 3600)],
     reserve: Annotated[float, Given(say("Litres above the ADD mark in that compartment"), "L", 0, 10_000)],
-    shift_hours: Annotated[float, Given(say("Hours of the shift still to come"), "h", 0.25, 24, known=Known.SHIFT)],
+    shift_hours: Annotated[
+        float, Given(say("Hours of the shift still to come"), "h", 0.25, 24, known=InputSource.SHIFT)
+    ],
     assumed_full: Annotated[bool, Given(say("The compartment was not read; it is taken for full"))] = False,
 ) -> Reading:
     """Litres an hour from counted drops, and the hours to the ADD mark against twice the shift left.
@@ -90,7 +92,7 @@ def leak_mark(
     surface: Annotated[Surface, Given(say("On what"))],
     parked_h: Annotated[float, Given(say("Hours parked"), "h", 0.25, 2000)],
     reserve: Annotated[float, Given(say("Litres above the ADD mark in that compartment"), "L", 0, 10_000)],
-    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=Known.SHIFT)] = 10.0,
+    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=InputSource.SHIFT)] = 10.0,
 ) -> Reading:
     """What a mark holds and how fast it leaked, as a range: area times film thickness by surface.
 
@@ -145,7 +147,7 @@ def leak_parked(
     lost_give: Annotated[float, Given(say("Give or take"), "L", 0, 500)],
     parked_h: Annotated[float, Given(say("Hours parked"), "h", 0.25, 2000)],
     reserve: Annotated[float, Given(say("Litres above the ADD mark now"), "L", 0, 10_000)],
-    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=Known.SHIFT)] = 10.0,
+    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=InputSource.SHIFT)] = 10.0,
 ) -> Reading:
     """What went missing while nobody worked it, once posture, warmth and slope are taken out of both levels.
 

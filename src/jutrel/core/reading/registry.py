@@ -16,10 +16,10 @@ from enum import StrEnum
 from functools import wraps
 from typing import Any, ParamSpec, Union, get_args, get_origin
 
+from jutrel.core.amounts import ABSOLUTE_ZERO_C, number
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.finding import Value
 from jutrel.core.reading.judgement import Band, Judgement
-from jutrel.core.units import ABSOLUTE_ZERO_C, number
 from jutrel.core.wording import NOTHING, Said
 
 P = ParamSpec("P")
@@ -44,7 +44,7 @@ class Topic(StrEnum):
     UPKEEP = "upkeep"
 
 
-class Known(StrEnum):
+class InputSource(StrEnum):
     """Where the value of an input can come from by itself. A person can always say otherwise."""
 
     AIR = "air"
@@ -87,7 +87,7 @@ class Given:
     low: float = 0.0
     high: float = 1e6
     help: Said = NOTHING
-    known: Known | None = None
+    known: InputSource | None = None
     gauge: float = 0.0
     many: tuple[int, int] | None = None
     start: float | None = None

@@ -6,7 +6,7 @@ import math
 from typing import Annotated
 
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, cannot, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, cannot, reading
 from jutrel.core.reading.spread import spread
 from jutrel.core.reading.tank import slope_deg
 from jutrel.core.wording import Number, as_written, say
@@ -141,8 +141,8 @@ def detection_stop(
     trend="",
 )
 def slope(
-    pitch: Annotated[float, Given(say("Nose down"), "°", -45, 45, known=Known.PITCH, gauge=0.3, start=0)],
-    roll: Annotated[float, Given(say("Left side down"), "°", -45, 45, known=Known.ROLL, gauge=0.3, start=0)],
+    pitch: Annotated[float, Given(say("Nose down"), "°", -45, 45, known=InputSource.PITCH, gauge=0.3, start=0)],
+    roll: Annotated[float, Given(say("Left side down"), "°", -45, 45, known=InputSource.ROLL, gauge=0.3, start=0)],
     most_pitch: Annotated[float, Given(say("Most along, in its manual"), "°", 1, 45)] = 20.0,
     most_roll: Annotated[float, Given(say("Most across, in its manual"), "°", 1, 45)] = 10.0,
 ) -> Reading:
@@ -228,10 +228,12 @@ SET_BELOW = -0.833
     trend="",
 )
 def dark(
-    hours: Annotated[float, Given(say("Time, hours since the start of 2000, UTC"), "h", 0, 900_000, known=Known.TIME)],
-    latitude: Annotated[float, Given(say("Latitude"), "°", -90, 90, known=Known.LATITUDE)],
-    longitude: Annotated[float, Given(say("Longitude, east positive"), "°", -180, 180, known=Known.LONGITUDE)],
-    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=Known.SHIFT)] = 10.0,
+    hours: Annotated[
+        float, Given(say("Time, hours since the start of 2000, UTC"), "h", 0, 900_000, known=InputSource.TIME)
+    ],
+    latitude: Annotated[float, Given(say("Latitude"), "°", -90, 90, known=InputSource.LATITUDE)],
+    longitude: Annotated[float, Given(say("Longitude, east positive"), "°", -180, 180, known=InputSource.LONGITUDE)],
+    shift_hours: Annotated[float, Given(say("Hours of the shift"), "h", 0.25, 24, known=InputSource.SHIFT)] = 10.0,
 ) -> Reading:
     """Whether it is dark now, or becomes dark during the shift: then lamps have to be looked at.
 

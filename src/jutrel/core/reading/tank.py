@@ -11,9 +11,9 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from jutrel.core.amounts import LITRES_PER_M3, celsius, number
 from jutrel.core.machine.model import HydraulicTank
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.units import LITRES_PER_M3, celsius, number
 from jutrel.core.wording import Number, Said, as_written, say
 
 EXPANSION_PER_K = 7e-4

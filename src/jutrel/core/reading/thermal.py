@@ -8,7 +8,7 @@ from typing import Annotated
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
 from jutrel.core.reading.oil import GENTLE, LOAD, temperature_for
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.wording import Number, Said, as_written, say
 
 LUMPED = say("lumped thermal model, closed form; checked against a numerical integrator; limits: common practice")
@@ -53,7 +53,7 @@ def _warms(coolant: float, oil: float, gentle: float) -> Said:
     trend="",
 )
 def warm_up(
-    air_c: Annotated[float, Given(say("Air temperature"), "°C", -50, 55, known=Known.AIR, gauge=1.5)],
+    air_c: Annotated[float, Given(say("Air temperature"), "°C", -50, 55, known=InputSource.AIR, gauge=1.5)],
     soak_h: Annotated[float, Given(say("Hours since the engine stopped"), "h", 0, 10_000)] = 12.0,
     last_c: Annotated[float, Given(say("Coolant then"), "°C", -40, 120)] = 80.0,
     heater: Annotated[bool, Given(say("Block heater was on"))] = False,

@@ -5,11 +5,11 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated
 
+from jutrel.core.amounts import ABSOLUTE_ZERO_C
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.reading.spread import spread
-from jutrel.core.units import ABSOLUTE_ZERO_C
 from jutrel.core.wording import NOTHING, Number, Said, as_written, say, together
 
 GAUGE_KPA = 3.5
@@ -60,13 +60,13 @@ TyreC = Annotated[
         -50,
         120,
         say("After a night it is as cold as the air; driven on, it is warmer. Hold a thermometer to the side wall."),
-        Known.AIR,
+        InputSource.AIR,
         THERMOMETER_K,
     ),
 ]
-Air = Annotated[float, Given(say("Air temperature"), "°C", -50, 55, known=Known.AIR, gauge=1.5)]
+Air = Annotated[float, Given(say("Air temperature"), "°C", -50, 55, known=InputSource.AIR, gauge=1.5)]
 Worked = Annotated[bool, Given(say("Driven in the last three hours"))]
-Altitude = Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=Known.ALTITUDE)]
+Altitude = Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=InputSource.ALTITUDE)]
 
 
 def _state(share: float) -> str:
@@ -183,7 +183,7 @@ def tyre_set(
     ],
     tyre_c: Annotated[
         tuple[float, ...],
-        Given(say("How warm each is"), "°C", -50, 120, known=Known.AIR, gauge=THERMOMETER_K, many=(2, 12)),
+        Given(say("How warm each is"), "°C", -50, 120, known=InputSource.AIR, gauge=THERMOMETER_K, many=(2, 12)),
     ],
     altitude: Altitude = 0.0,
     air_c: Air = 20.0,
@@ -255,11 +255,11 @@ def tyre_set(
     trend="",
 )
 def tyre_loss(
-    before: Annotated[float, Given(say("Pressure last time"), "kPa", 0, 1500, known=Known.LAST)],
-    before_c: Annotated[float, Given(say("Temperature of the tyre last time"), "°C", -50, 120, known=Known.LAST)],
+    before: Annotated[float, Given(say("Pressure last time"), "kPa", 0, 1500, known=InputSource.LAST)],
+    before_c: Annotated[float, Given(say("Temperature of the tyre last time"), "°C", -50, 120, known=InputSource.LAST)],
     now: Pressure,
     now_c: TyreC,
-    days: Annotated[float, Given(say("Days between the two"), "d", 0.1, 400, known=Known.SINCE_LAST)],
+    days: Annotated[float, Given(say("Days between the two"), "d", 0.1, 400, known=InputSource.SINCE_LAST)],
     cold: Cold,
     altitude: Altitude = 0.0,
 ) -> Reading:

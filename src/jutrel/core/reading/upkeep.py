@@ -6,7 +6,7 @@ import math
 from typing import Annotated
 
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, reading
 from jutrel.core.wording import Number, as_written, say
 
 COMMON = say("common practice; the machine's own figures")
@@ -21,7 +21,7 @@ COMMON = say("common practice; the machine's own figures")
     trend="",
 )
 def service_due(
-    hours_now: Annotated[float, Given(say("Machine's hours"), "h", 0, 1e6, known=Known.HOURS)],
+    hours_now: Annotated[float, Given(say("Machine's hours"), "h", 0, 1e6, known=InputSource.HOURS)],
     last: Annotated[float, Given(say("Hours at the last service"), "h", 0, 1e6)],
     interval: Annotated[float, Given(say("Service every"), "h", 5, 10_000)],
     per_day: Annotated[tuple[float, ...], Given(say("Hours on recent working days"), "h", 0, 24, many=(1, 400))] = (

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from jutrel.core.errors import BadInput
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.reading.registry import Given, Known, Reading, Topic, cannot, reading
+from jutrel.core.reading.registry import Given, InputSource, Reading, Topic, cannot, reading
 from jutrel.core.reading.slope import trend
 from jutrel.core.wording import Number, Said, as_written, say, together
 
@@ -16,7 +16,7 @@ SEN = say("Theil 1950, Sen 1968, as in SciPy; limits: the machine's own figures"
 GAUGE_MM = 1.0
 
 
-class Part(StrEnum):
+class WornPart(StrEnum):
     """What is measured, which decides what is done about it."""
 
     EDGE = "edge"
@@ -64,15 +64,15 @@ def wear(
     new: Annotated[float, Given(say("When new"), "mm", 1, 3000)],
     limit: Annotated[float, Given(say("At its limit"), "mm", 0, 3000)],
     right: Annotated[float | None, Given(say("Right"), "mm", 0, 3000, gauge=GAUGE_MM)] = None,
-    part: Annotated[Part, Given(say("What it is"))] = Part.EDGE,
-    hours_now: Annotated[float | None, Given(say("Machine's hours"), "h", 0, 1e6, known=Known.HOURS)] = None,
+    part: Annotated[WornPart, Given(say("What it is"))] = WornPart.EDGE,
+    hours_now: Annotated[float | None, Given(say("Machine's hours"), "h", 0, 1e6, known=InputSource.HOURS)] = None,
     hours: Annotated[
         tuple[float, ...] | None,
-        Given(say("Hours at earlier readings"), "h", 0, 1e6, known=Known.SERIES_HOURS, many=(0, 500)),
+        Given(say("Hours at earlier readings"), "h", 0, 1e6, known=InputSource.SERIES_HOURS, many=(0, 500)),
     ] = None,
     earlier: Annotated[
         tuple[float, ...] | None,
-        Given(say("Earlier readings, oldest first"), "mm", 0, 3000, known=Known.SERIES, many=(0, 500)),
+        Given(say("Earlier readings, oldest first"), "mm", 0, 3000, known=InputSource.SERIES, many=(0, 500)),
     ] = None,
     usual_rate: Annotated[float | None, Given(say("Usual wear of this model"), "mm/100 h", 0.001, 200)] = None,
     price: Annotated[float | None, Given(say("A new one, fitted, in your money"), "", 0, 1e6)] = None,

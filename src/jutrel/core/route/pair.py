@@ -11,12 +11,12 @@ from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Walk
 from jutrel.core.route.order import best_order
 from jutrel.core.route.plan import Lap, Leg, Route, Wishes, all_rules, before_bits, plan_route
-from jutrel.core.route.precedence import Rule
+from jutrel.core.route.precedence import ComesBefore
 
 Share = frozenset[int]
 
 
-def _groups(stations: Sequence[str], rules: Sequence[Rule], apart: set[str]) -> list[tuple[str, ...]]:
+def _groups(stations: Sequence[str], rules: Sequence[ComesBefore], apart: set[str]) -> list[tuple[str, ...]]:
     """Stations that one person must do, because one of them waits for another: joined by the rules."""
     mother = {s: s for s in stations}
 

@@ -14,8 +14,8 @@ from jutrel.core.route.ground import Ground, Line, Polygon
 from jutrel.core.route.order import best_order
 from jutrel.core.route.precedence import (
     CLIMBED,
+    ComesBefore,
     Direction,
-    Rule,
     blocked_rules,
     direction_rules,
     order_rules,
@@ -73,7 +73,7 @@ class Route:
     legs: tuple[Leg, ...]
     moving_s: float
     looking_s: int
-    rules: tuple[Rule, ...]
+    rules: tuple[ComesBefore, ...]
     unreached: tuple[Unreached, ...]
     states: int
 
@@ -139,7 +139,7 @@ class Lap:
         return [[self.leg(a, b).seconds for b in stations] for a in stations]
 
 
-def before_bits(stations: Sequence[str], rules: Sequence[Rule]) -> list[int]:
+def before_bits(stations: Sequence[str], rules: Sequence[ComesBefore]) -> list[int]:
     """For each station the bits of those that must come before it."""
     at = {s: i for i, s in enumerate(stations)}
     bits = [0] * len(stations)
@@ -149,7 +149,7 @@ def before_bits(stations: Sequence[str], rules: Sequence[Rule]) -> list[int]:
     return bits
 
 
-def _unreached(lap: Lap, rules: Sequence[Rule], start: str) -> tuple[Unreached, ...]:
+def _unreached(lap: Lap, rules: Sequence[ComesBefore], start: str) -> tuple[Unreached, ...]:
     """Stations that no way leads to, and those that may not be visited without them."""
     names = {s.id: s.name for s in lap.walk.stations}
     out: dict[str, Said] = {}
@@ -178,7 +178,7 @@ def _check(walk: Walk, wishes: Wishes) -> None:
                 )
 
 
-def all_rules(walk: Walk, wishes: Wishes) -> tuple[Rule, ...]:
+def all_rules(walk: Walk, wishes: Wishes) -> tuple[ComesBefore, ...]:
     """Every rule that this route has to keep; raises BadInput if pins contradict the others."""
     rules = order_rules(walk)
     if wishes.pin_start is not None:

@@ -24,7 +24,7 @@ class Direction(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Rule:
+class ComesBefore:
     """`first` comes before `then`."""
 
     first: str
@@ -34,12 +34,12 @@ class Rule:
     """The first are steps that must carry whoever goes on to the other."""
 
 
-def order_rules(walk: Walk) -> tuple[Rule, ...]:
+def order_rules(walk: Walk) -> tuple[ComesBefore, ...]:
     """The rules of order for a walk: safety first, then what only tells the truth cold."""
     stations = {s.id: s for s in walk.stations}
     approach = walk.stations[0].id
     rules = [
-        Rule(approach, s, say("The approach comes first: ground, stance and people are seen from a distance."))
+        ComesBefore(approach, s, say("The approach comes first: ground, stance and people are seen from a distance."))
         for s in stations
         if s != approach
     ]
@@ -48,28 +48,30 @@ def order_rules(walk: Walk) -> tuple[Rule, ...]:
         for station in access.leads_to:
             if checked in stations and station in stations and checked not in (station, *access.leads_to):
                 says = say("{steps} are checked before they carry you.", steps=Said(access.name, (), "access"))
-                rules.append(Rule(checked, station, says, carries=True))
+                rules.append(ComesBefore(checked, station, says, carries=True))
     engine = {s: {c.engine for c in walk.at(s)} for s in stations}
     for cold in (s for s in stations if EngineState.OFF_COLD in engine[s]):
         for powered in (s for s in stations if s != cold and engine[s] & set(POWERED)):
             if EngineState.OFF_COLD not in engine[powered]:
-                rules.append(Rule(cold, powered, say("What is read cold comes before anything is switched on.")))
+                rules.append(ComesBefore(cold, powered, say("What is read cold comes before anything is switched on.")))
     for rule in walk.model.family.order:
         rules += [
-            Rule(rule.first, then, Said(rule.says, (), "order"))
+            ComesBefore(rule.first, then, Said(rule.says, (), "order"))
             for then in rule.then
             if rule.first in stations and then in stations
         ]
     for cab in (s for s in stations.values() if s.level is Level.CAB):
         rules += [
-            Rule(s, cab.id, say("The cab comes last: nobody sits at the levers while someone is at the machine."))
+            ComesBefore(
+                s, cab.id, say("The cab comes last: nobody sits at the levers while someone is at the machine.")
+            )
             for s in stations
             if s != cab.id and stations[s].level is not Level.CAB
         ]
     return tuple(dict.fromkeys(rules))
 
 
-def start_rules(walk: Walk, start: str, rules: Sequence[Rule]) -> tuple[Rule, ...]:
+def start_rules(walk: Walk, start: str, rules: Sequence[ComesBefore]) -> tuple[ComesBefore, ...]:
     """Rules that make `start` the first station after the approach, as a school may want it.
 
     Raises
@@ -86,13 +88,15 @@ def start_rules(walk: Walk, start: str, rules: Sequence[Rule]) -> tuple[Rule, ..
     if start == approach:
         return ()
     return tuple(
-        Rule(start, s.id, say("It starts there, as pinned.")) for s in walk.stations if s.id not in (start, approach)
+        ComesBefore(start, s.id, say("It starts there, as pinned."))
+        for s in walk.stations
+        if s.id not in (start, approach)
     )
 
 
 def direction_rules(
-    walk: Walk, direction: Direction, start: str | None, blocked: frozenset[str], rules: Sequence[Rule]
-) -> tuple[Rule, ...]:
+    walk: Walk, direction: Direction, start: str | None, blocked: frozenset[str], rules: Sequence[ComesBefore]
+) -> tuple[ComesBefore, ...]:
     """Rules that lead the ground stations round in one direction, beginning at `start`.
 
     Where another rule wants something first, that goes first and the lap goes on from there.
@@ -115,21 +119,23 @@ def direction_rules(
         lap.append(free)
     clockwise = direction is Direction.CLOCKWISE
     says = say("It goes round clockwise, as pinned.") if clockwise else say("It goes round anticlockwise, as pinned.")
-    return tuple(Rule(a, b, says) for i, a in enumerate(lap) for b in lap[i + 1 : i + 2])
+    return tuple(ComesBefore(a, b, says) for i, a in enumerate(lap) for b in lap[i + 1 : i + 2])
 
 
-def blocked_rules(stations: Sequence[str], blocked: frozenset[str], rules: Sequence[Rule]) -> tuple[Rule, ...]:
+def blocked_rules(
+    stations: Sequence[str], blocked: frozenset[str], rules: Sequence[ComesBefore]
+) -> tuple[ComesBefore, ...]:
     """Rules that leave blocked stations as late as the others allow."""
     later = {b: _following(b, rules) for b in blocked}
     return tuple(
-        Rule(s, b, say("Blocked: left until the rest is done."))
+        ComesBefore(s, b, say("Blocked: left until the rest is done."))
         for b in sorted(blocked)
         for s in stations
         if s not in blocked and s not in later[b]
     )
 
 
-def _following(station: str, rules: Sequence[Rule]) -> set[str]:
+def _following(station: str, rules: Sequence[ComesBefore]) -> set[str]:
     """Every station that has to wait for `station`, directly or through others."""
     found: set[str] = set()
     queue = [station]

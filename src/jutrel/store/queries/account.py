@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy import select
 
-from jutrel.core.account import AccountLine, Changed
+from jutrel.core.account import AccountChange, AccountLine
 from jutrel.store.base import Db
 from jutrel.store.tables.account import AccountRow
 from jutrel.store.tables.machine import SiteRow
@@ -12,7 +12,7 @@ from jutrel.store.tables.machine import SiteRow
 
 def _line(row: AccountRow) -> AccountLine:
     return AccountLine(
-        row.seq, row.at, row.by, Changed(row.what), row.about, dict(row.details), row.prev, row.hash
+        row.seq, row.at, row.by, AccountChange(row.what), row.about, dict(row.details), row.prev, row.hash
     )  # fmt: skip
 
 

@@ -13,15 +13,15 @@ from sqlalchemy.dialects.postgresql import insert
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.machine.file import GoodPicture
 from jutrel.core.machine.state import Newest, Standing
-from jutrel.core.machine.unit import SiteInfo, Unit, Units
+from jutrel.core.machine.unit import SiteInfo, Unit, UnitSystem
 from jutrel.store.base import Db
-from jutrel.store.hot import Hot
+from jutrel.store.statements import Hot
 from jutrel.store.tables import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 
 
 def _site(row: SiteRow) -> SiteInfo:
     return SiteInfo(
-        row.id, row.name, row.zone, row.regime, row.shift_hours, Units(row.units), numbers_of(row.numbers),
+        row.id, row.name, row.zone, row.regime, row.shift_hours, UnitSystem(row.units), numbers_of(row.numbers),
         shifts_of(row.shifts),
     )  # fmt: skip
 
@@ -75,7 +75,7 @@ async def set_numbers(db: Db, site: str, numbers: Sequence[tuple[str, str]]) -> 
     await db.execute(update(SiteRow).where(SiteRow.id == site).values(numbers=[list(n) for n in numbers]))
 
 
-async def set_units(db: Db, site: str, units: Units) -> None:
+async def set_units(db: Db, site: str, units: UnitSystem) -> None:
     """Write down which units a site's people usually read."""
     await db.execute(update(SiteRow).where(SiteRow.id == site).values(units=units.value))
 

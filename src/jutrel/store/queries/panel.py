@@ -12,9 +12,9 @@ from typing import Any
 from sqlalchemy import Double, cast, delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 
-from jutrel.core.panel.shown import Holds, Shown
+from jutrel.core.panel.shown import Holds, ShownPanel
 from jutrel.core.panel.signals import Lack
-from jutrel.core.panel.told import Happening, Told
+from jutrel.core.panel.told import PanelEventKind, PanelWord
 from jutrel.core.procedure.engine import SPEED
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.store.base import Db
@@ -28,7 +28,7 @@ MOST_TOLD, MOST_ENGINE, MOST_RED, OF_EACH_RED = 3000, 20_000, 2000, 20
 """The newest words that are read: of all, of the engine, of red; and of each red word."""
 
 
-def shown_of(at: datetime, says: Mapping[str, Any]) -> Shown:
+def shown_of(at: datetime, says: Mapping[str, Any]) -> ShownPanel:
     """A panel as it was kept or told."""
     engine = says.get("engine")
     values = {k: Lack(v) if isinstance(v, str) else float(v) for k, v in says.get("values", {}).items()}
@@ -36,7 +36,7 @@ def shown_of(at: datetime, says: Mapping[str, Any]) -> Shown:
     now, simulated = EngineNow(engine) if engine else None, bool(says.get("simulated"))
     engines, off = tuple(says.get("engines", ())), float(says.get("clock_off", 0.0))
     plates = tuple(says.get("identities", ()))
-    return Shown(at, now, values, alerts, simulated, says.get("engine_from"), engines, off, plates)
+    return ShownPanel(at, now, values, alerts, simulated, says.get("engine_from"), engines, off, plates)
 
 
 async def put_now(db: Db, site: str, machine: str, at: datetime, says: Mapping[str, Any]) -> None:
@@ -56,13 +56,13 @@ async def put_now(db: Db, site: str, machine: str, at: datetime, says: Mapping[s
     await db.execute(select(func.pg_notify(PANEL, told)))
 
 
-async def now_of(db: Db, site: str, machine: str) -> Shown | None:
+async def now_of(db: Db, site: str, machine: str) -> ShownPanel | None:
     """A machine's panel as its reader said last; None: it was never read."""
     row = await db.get(PanelNowRow, (site, machine))
     return None if row is None else shown_of(row.at, row.says)
 
 
-async def add_told(db: Db, site: str, machine: str, told: Sequence[Told]) -> None:
+async def add_told(db: Db, site: str, machine: str, told: Sequence[PanelWord]) -> None:
     """Add what happened; what is there already stays as it is."""
     if not told:
         return
@@ -86,7 +86,7 @@ async def stood_before(db: Db, site: str, machine: str, at: datetime) -> datetim
     """When a machine told last, before a time, that its engine stands."""
     row = PanelToldRow
     mine = (row.site_id == site, row.machine_id == machine, row.at <= at)
-    stands = (row.what == Happening.ENGINE.value, row.word == EngineNow.STOPPED.value)
+    stands = (row.what == PanelEventKind.ENGINE.value, row.word == EngineNow.STOPPED.value)
     return (await db.execute(select(func.max(row.at)).where(*mine, *stands))).scalar()
 
 
@@ -97,7 +97,7 @@ async def red_before(db: Db, site: str, machine: str, at: datetime) -> datetime 
     return (await db.execute(select(func.max(row.at)).where(*mine, row.colour == Colour.RED.value))).scalar()
 
 
-async def told_of(db: Db, site: str, machine: str, since: datetime, until: datetime | None = None) -> list[Told]:
+async def told_of(db: Db, site: str, machine: str, since: datetime, until: datetime | None = None) -> list[PanelWord]:
     """What a machine told from a time on, in order; where it is very much, the newest, and by themselves the engine's
     and the red words.
 
@@ -110,7 +110,7 @@ async def told_of(db: Db, site: str, machine: str, since: datetime, until: datet
     newest = asked.order_by(row.at.desc(), row.id.desc())
     found = {r.id: r for r in (await db.execute(newest.limit(MOST_TOLD))).scalars()}
     if len(found) == MOST_TOLD:
-        engine = newest.where(or_(row.what == Happening.ENGINE.value, row.word == SPEED)).limit(MOST_ENGINE)
+        engine = newest.where(or_(row.what == PanelEventKind.ENGINE.value, row.word == SPEED)).limit(MOST_ENGINE)
         red = asked.where(row.colour == Colour.RED.value)
         nth = func.row_number().over(partition_by=row.word, order_by=row.at.desc())
         each = red.add_columns(nth.label("nth")).subquery()
@@ -118,7 +118,7 @@ async def told_of(db: Db, site: str, machine: str, since: datetime, until: datet
         for more in (engine, red.where(row.id.in_(few))):
             found |= {r.id: r for r in (await db.execute(more)).scalars()}
     return [
-        Told(str(r.id), r.at, Happening(r.what), r.word, Colour(r.colour), r.value)
+        PanelWord(str(r.id), r.at, PanelEventKind(r.what), r.word, Colour(r.colour), r.value)
         for r in sorted(found.values(), key=lambda r: (r.at, r.id))
     ]
 

@@ -11,11 +11,11 @@ from psycopg import AsyncConnection
 from sqlalchemy import bindparam, delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 
-from jutrel.core.machine.unit import SiteInfo, Units
+from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.core.people import Role
 from jutrel.store.base import Db
-from jutrel.store.hot import Hot
 from jutrel.store.queries.machines import numbers_of, shifts_of
+from jutrel.store.statements import Hot
 from jutrel.store.tables import PenRow, PersonRow, PhotoRow, PinGivenRow, SessionRow, SiteKeyRow, SiteRow
 
 
@@ -271,7 +271,7 @@ def _session_of(found: list[Any]) -> tuple[SiteInfo, Person, Pen] | None:
     (who, name, role, pen, pen_role, device, given, ends, key, site, job, zone, regime, shift, units, numbers,
      shifts) = found[0]  # fmt: skip
     return (
-        SiteInfo(site, job, zone, regime, shift, Units(units), numbers_of(numbers), shifts_of(shifts)),
+        SiteInfo(site, job, zone, regime, shift, UnitSystem(units), numbers_of(numbers), shifts_of(shifts)),
         Person(who, name, Role(role)),
         Pen(pen, who, Role(pen_role), device, given, ends, key),
     )

@@ -31,10 +31,10 @@ from jutrel.core.machine.state import LookSummary
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.people import Role
 from jutrel.store.base import Asks, Base, Db
-from jutrel.store.hot import Hot
 from jutrel.store.queries.log import IdTaken, row_of
 from jutrel.store.queries.machines import shifts_of, unit_of
 from jutrel.store.queries.people import Pen, Person
+from jutrel.store.statements import Hot
 from jutrel.store.tables import EntryRow, LookRow, MachineRow, PenRow, PersonRow, SessionRow, SiteRow, StreamRow
 from jutrel.store.tables.log import ID
 

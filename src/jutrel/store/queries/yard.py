@@ -12,9 +12,9 @@ from sqlalchemy import BigInteger, Text, bindparam, cast, func, literal_column, 
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.people import Role
 from jutrel.store.base import Db
-from jutrel.store.hot import Hot
 from jutrel.store.queries.machines import shifts_of, unit_of
 from jutrel.store.queries.people import Person
+from jutrel.store.statements import Hot
 from jutrel.store.tables import MachineRow, ModelFileRow, PersonRow, SessionRow, SiteRow
 
 # The transaction that wrote a row last: it changes with the row, whoever writes it and whatever of it.

@@ -18,7 +18,7 @@ ASIDE_M = 0.3
 """So far from the middle line [m] one stands on a side, not before or behind it; common practice."""
 
 
-class Drawn(Protocol):
+class HasParts(Protocol):
     """What has parts: a model."""
 
     @property
@@ -34,17 +34,17 @@ class Drawn(Protocol):
         """Its parts as they stand under a school, by `school.choice`."""
 
 
-def plan_drawing(model: Drawn) -> Drawing:
+def plan_drawing(model: HasParts) -> Drawing:
     """The machine from above, to scale, with the outlines nobody can walk through."""
     return plan_of(model.parts, model.obstacles)
 
 
-def side_drawing(model: Drawn, side: str = "left") -> Drawing:
+def side_drawing(model: HasParts, side: str = "left") -> Drawing:
     """The machine's `left` or `right` as one sees it from there: from the left the front is at the left hand."""
     return side_of(model.parts, side)
 
 
-def parked_drawing(model: Drawn, schools: Iterable[str]) -> Drawing:
+def parked_drawing(model: HasParts, schools: Iterable[str]) -> Drawing:
     """The machine's left side as it is parked under these schools (each `school.choice`): tool down, body down."""
     chosen = next((model.postures[s] for s in sorted(schools) if s in model.postures), model.parts)
     return side_of(chosen, "left")

@@ -1,0 +1,1 @@
+"""Defects: routes, and what goes over the wire."""

@@ -1,0 +1,1 @@
+"""Grading and its rules: routes, and what goes over the wire."""

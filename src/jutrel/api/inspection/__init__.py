@@ -1,0 +1,1 @@
+"""Inspections and their records: routes, and what goes over the wire."""

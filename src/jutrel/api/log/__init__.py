@@ -1,0 +1,1 @@
+"""Entries as they come in, and the log that they stand in: routes, and what goes over the wire."""

@@ -1,0 +1,77 @@
+"""Routes: entries and photos, as devices send them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Header, Request, Response
+
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
+from jutrel.api.inspection.look_out import Items, look_now
+from jutrel.api.language import Tongue
+from jutrel.api.log.wire import BatchIn, TakenOut
+from jutrel.api.machine.wire import LogEndOut
+from jutrel.api.wire import Slug, Uuid7
+from jutrel.core.log.codec import encode
+from jutrel.core.wording import spoken
+from jutrel.service.inspection.look import standing_as
+from jutrel.service.inspection.photo import keep_photo, made_small, photo_bytes
+from jutrel.service.intake import take_batch
+from jutrel.service.machine.find import unit_of
+from jutrel.service.people.people import here_and_actor
+
+router = APIRouter(prefix="/api", responses=PROBLEMS)
+
+
+@router.post("/entries", tags=["log"], response_model=TakenOut)
+async def post_entries(request: Request, wording: Tongue, body: BatchIn) -> Response:
+    """Store entries, each once, whatever the order and however often they are sent.
+
+    With `since` the answer says at once what has become of the look.
+    """
+    raw = [e.model_dump(exclude_unset=True) for e in body.entries]
+    shop, at = shop_of(request), now()
+    taken, here, actor = await take_batch(shop, token_of(request), body.machine, body.stream, raw, body.pens, at)
+    known = shop.books.shelf.at(here.where, taken.unit).get(f"look {body.stream}")
+    look = None
+    if body.since is not None and known is not None:
+        look = look_now(standing_as(taken.unit, known), actor, body.since, at, shop.books.one(Items), wording)
+    return plain_json(
+        {
+            "stored": taken.stored,
+            "known": taken.known,
+            "refused": [spoken(r, wording) for r in taken.refused],
+            "now": encode(now()),
+            "look": look,
+        }
+    )
+
+
+@router.get("/machines/{machine}/log/end", tags=["log"])
+async def get_log_end(here: Work, who: Who, machine: Slug) -> LogEndOut:
+    """Where a machine's log ends now."""
+    unit = await unit_of(here, machine)
+    return LogEndOut(seq=unit.seq, head=unit.head)
+
+
+@router.put("/photos/{photo}", tags=["log"], status_code=204, openapi_extra=PHOTO_BODY)
+async def put_photo(
+    request: Request,
+    photo: Uuid7,
+    inspection: Uuid7,
+    pen: Annotated[str | None, Header(max_length=100)] = None,
+) -> None:
+    """Keep a photo under the id its device gave it; `pen`: the secret of whoever took it, if not the sender."""
+    shop = shop_of(request)
+    small = await shop.aside.run(made_small, await request.body())
+    async with shop.store.transaction() as db:
+        here, who = await here_and_actor(db, shop.books, token_of(request), now())
+        await keep_photo(here, who, photo, inspection, small, pen)
+
+
+@router.get("/photos/{photo}", tags=["log"], response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})
+async def get_photo(here: Work, who: Who, photo: Uuid7) -> Response:
+    """A kept photo."""
+    kept = await photo_bytes(here, photo)
+    headers: dict[str, Any] = {"Cache-Control": "private, max-age=604800, immutable"}
+    return Response(kept.data, media_type=kept.mime, headers=headers)

@@ -1,0 +1,1 @@
+"""A machine and its file: routes, and what goes over the wire."""

@@ -1,0 +1,1 @@
+"""A run from key to key: routes, and what goes over the wire."""

@@ -1,0 +1,1 @@
+"""Readings: routes, and what goes over the wire."""

@@ -1,0 +1,1 @@
+"""The site and its installation: routes, and what goes over the wire."""

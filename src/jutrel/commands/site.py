@@ -1,0 +1,130 @@
+"""`jutrel site`, `jutrel person`, `jutrel check`: an installation set up at its console, and what is wrong with it."""
+
+from __future__ import annotations
+
+import asyncio
+import re
+from collections.abc import Awaitable, Callable
+from datetime import UTC, datetime
+from typing import Annotated, TypeVar
+
+import typer
+
+from jutrel.catalog.kept import catalog
+from jutrel.core.errors import BadInput
+from jutrel.core.machine.unit import SiteInfo, UnitSystem
+from jutrel.core.people import Role
+from jutrel.service.context import Books, here_of
+from jutrel.service.problem import Problem
+from jutrel.service.site.checkup import checked_up
+from jutrel.service.site.setup import FirstPin, new_person, new_pin, new_site
+from jutrel.settings import Settings
+from jutrel.store.base import Db, Store, StoreAway, StoreBusy
+
+T = TypeVar("T")
+app = typer.Typer()
+site = typer.Typer(no_args_is_help=True, help="The site of this installation.")
+person = typer.Typer(no_args_is_help=True, help="People of the site, at the console.")
+app.add_typer(site, name="site")
+app.add_typer(person, name="person")
+
+
+def _fail(says: str) -> typer.Exit:
+    typer.echo(says, err=True)
+    return typer.Exit(2)
+
+
+def _in_store(work: Callable[[Db, Books], Awaitable[T]]) -> T:
+    """Do something in one transaction as the database's owner; says plainly what is wrong."""
+    settings = Settings()
+
+    async def run() -> T:
+        store = Store(settings.owner_url or settings.database_url)
+        try:
+            async with store.transaction() as db:
+                return await work(db, Books(catalog(), settings.texts))
+        finally:
+            await store.close()
+
+    try:
+        return asyncio.run(run())
+    except Problem as problem:
+        raise _fail(str(problem.says)) from None
+    except BadInput as error:
+        raise _fail(str(error)) from None
+    except (StoreAway, StoreBusy) as error:
+        raise _fail(f"The database does not answer: {error}") from None
+
+
+def _say_pin(given: FirstPin) -> None:
+    typer.echo(f"{given.person.name} ({given.person.role.value}): PIN {given.pin}")
+    typer.echo("It is said this once, and is for the first time: they choose their own when they sign in.")
+
+
+@site.command("new")
+def site_new(
+    name: Annotated[str, typer.Argument(help="What people call it.")],
+    zone: Annotated[str, typer.Option(help="The time zone of its people, as the tz database writes it, such as UTC.")],
+    administrator: Annotated[str, typer.Option(help="The name of its first administrator.")],
+    shift: Annotated[list[str], typer.Option(help="When a shift begins and how long it lasts: 06:00=8. One or more.")],
+    regime: Annotated[str, typer.Option(help="Whose rules hold besides; see the page Rulebook.")] = "house",
+    units: Annotated[UnitSystem, typer.Option(help="What its people usually read.")] = UnitSystem.METRIC,
+    number: Annotated[list[str] | None, typer.Option(help="Whom to call: 'Ambulance=112'. One or more.")] = None,
+    id: Annotated[str, typer.Option(help="A short name for records; else made from the name.")] = "",
+) -> None:
+    """Set up the site with its first administrator."""
+    slug = id or re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40]
+    if not re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9_.-]{0,59}", slug):
+        raise _fail("id: give a short name of letters, figures and hyphens with --id")
+    shifts = tuple((begins, _hours(hours)) for begins, hours in (_pair(s, "shift", "06:00=8") for s in shift))
+    numbers = tuple(_pair(n, "number", "Ambulance=112") for n in number or ())
+    longest = max((hours for _, hours in shifts), default=8.0)
+    made = SiteInfo(slug, name, zone, regime, longest, units, numbers, shifts)
+    _say_pin(_in_store(lambda db, books: new_site(db, books, made, administrator, datetime.now(UTC))))
+
+
+def _pair(text: str, field: str, example: str) -> tuple[str, str]:
+    left, found, right = text.partition("=")
+    if not found or not left.strip() or not right.strip():
+        raise _fail(f"{field}: write it as {example}")
+    return left.strip(), right.strip()
+
+
+def _hours(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise _fail("shift: write it as 06:00=8") from None
+
+
+@person.command("new")
+def person_new(
+    name: Annotated[str, typer.Argument(help="As others call them.")],
+    role: Annotated[Role, typer.Argument(help="What they may do.")],
+) -> None:
+    """Add a person. People are added on the page People too; the account names this console."""
+
+    async def add(db: Db, books: Books) -> FirstPin:
+        return await new_person(await here_of(db, books, datetime.now(UTC)), name, role)
+
+    _say_pin(_in_store(add))
+
+
+@person.command("pin")
+def person_pin(name: Annotated[str, typer.Argument(help="Whose PIN is lost.")]) -> None:
+    """Give somebody a new PIN for the first time; their sessions end."""
+
+    async def give(db: Db, books: Books) -> FirstPin:
+        return await new_pin(await here_of(db, books, datetime.now(UTC)), name)
+
+    _say_pin(_in_store(give))
+
+
+@app.command()
+def check() -> None:
+    """Say what is wrong with this installation, in sentences; ends with 1 if something is."""
+    found = asyncio.run(checked_up(Settings(), datetime.now(UTC)))
+    for one in found:
+        typer.echo(f"{'good ' if one.good else 'WRONG'}  {one.says}")
+    if not all(one.good for one in found):
+        raise typer.Exit(1)

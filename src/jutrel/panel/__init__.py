@@ -1,0 +1,1 @@
+"""Reading a bus: a process beside the server, and logs recorded elsewhere."""

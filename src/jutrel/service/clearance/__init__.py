@@ -1,0 +1,1 @@
+"""May a machine be started, and within which limits."""

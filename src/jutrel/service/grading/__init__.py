@@ -1,0 +1,1 @@
+"""Grading and its rules."""

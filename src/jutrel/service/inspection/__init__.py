@@ -1,0 +1,1 @@
+"""Inspections and their records."""

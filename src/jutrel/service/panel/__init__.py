@@ -1,0 +1,1 @@
+"""What a machine tells over its bus."""

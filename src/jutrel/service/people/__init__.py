@@ -1,0 +1,1 @@
+"""People: signing in, pens, the account of changes."""

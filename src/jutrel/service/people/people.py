@@ -1,0 +1,420 @@
+"""Signing in by name and PIN on a shared tablet, pens, and looking after the people of a site."""
+
+from __future__ import annotations
+
+import asyncio
+import hashlib
+import re
+import secrets
+import uuid
+from collections.abc import Awaitable, Callable, Collection
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from itertools import pairwise
+
+from argon2 import PasswordHasher
+from argon2.exceptions import VerifyMismatchError
+
+from jutrel.core.account import AccountChange
+from jutrel.core.errors import BadInput
+from jutrel.core.people import RIGHTS, WALKERS, Right, Role, role_said
+from jutrel.core.wording import NOTHING, say, together
+from jutrel.service.context import Books, Here, Shop, here_of
+from jutrel.service.log.seal import new_site_key, sealed
+from jutrel.service.people.account import note
+from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
+from jutrel.service.site.shifts import timetable_about
+from jutrel.store.base import Db
+from jutrel.store.queries import people as store
+from jutrel.store.queries.people import Pen, Person, Pin
+
+__all__ = ["WALKERS", "Actor", "Pen", "Person", "Role"]
+_hasher = PasswordHasher(time_cost=2, memory_cost=32 * 1024, parallelism=1)
+FREE_TRIES = 2
+AFTER_SHIFT = timedelta(hours=1)
+"""So long after a shift a pen of it writes still: to park, fill and hand over; common practice."""
+LONGEST_WAIT_S = 900
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """Who asks: a signed-in person, the site, and the pen they hold."""
+
+    site: str
+    person: Person
+    pen: Pen
+
+
+def wait_after(wrong_pins: int) -> int:
+    """Seconds to wait after so many wrong PINs in a row: none at first, then doubling.
+
+    >>> [wait_after(n) for n in (1, 2, 3, 4, 5, 20)]
+    [0, 0, 2, 4, 8, 900]
+    """
+    return 0 if wrong_pins <= FREE_TRIES else min(LONGEST_WAIT_S, 2 ** min(wrong_pins - FREE_TRIES, 20))
+
+
+def hashed(secret: str) -> str:
+    """What is kept of a token or a pen's secret."""
+    return hashlib.sha256(secret.encode()).hexdigest()
+
+
+def hash_pin(pin: str) -> str:
+    """The argon2 hash of a PIN of four to eight digits.
+
+    Raises
+    ------
+    Problem
+        If it is anything else.
+    """
+    if not re.fullmatch(r"[0-9]{4,8}", pin):
+        raise Problem("bad-pin", "A PIN has four to eight digits.", field="pin")
+    return _hasher.hash(pin)
+
+
+def own_pin(pin: str) -> str:
+    """A PIN that somebody chose for themselves.
+
+    Raises
+    ------
+    Problem
+        If it is shorter than six digits, or one that is tried first: a row, a repetition, one digit.
+
+    >>> own_pin("730418")
+    '730418'
+    """
+    if not re.fullmatch(r"[0-9]{6,8}", pin):
+        raise Problem("weak-pin", "Choose six to eight digits.", field="new_pin")
+    steps = {(int(b) - int(a)) % 10 for a, b in pairwise(pin)}
+    repeats = any(pin == (pin[:n] * len(pin))[: len(pin)] for n in (1, 2, 3))
+    if len(steps) == 1 or repeats or len(set(pin)) < 3:
+        raise Problem(
+            "weak-pin", "Choose one that is not a row or a repetition: those are tried first.", field="new_pin"
+        )
+    return pin
+
+
+async def people(here: Here, with_inactive: bool = False) -> list[Person]:
+    """The people of the site by name."""
+    return await store.people(here.db, here.site.id, with_inactive)
+
+
+async def names_of(here: Here) -> dict[str, str]:
+    """Names by id, of those who left too."""
+    return {p.id: p.name for p in await people(here, with_inactive=True)}
+
+
+@dataclass(frozen=True, slots=True)
+class TriedPin:
+    """What came of a PIN: a session with its pen, or a refusal to raise after the try is stored."""
+
+    token: str = ""
+    secret: str = ""
+    actor: Actor | None = None
+    refusal: Problem | None = None
+    certificate: str = ""
+
+
+def new_pen(person: Person, device: str, now: datetime, hours: float, key: str = "") -> tuple[Pen, str]:
+    """A pen for a person on a device from now on, with the public half of the pair that it made, and its secret."""
+    pen = Pen(str(uuid.uuid4()), person.id, person.role, device, now, now + timedelta(hours=hours), key)
+    return pen, secrets.token_urlsafe(32)
+
+
+SAYS = say("That name and PIN do not belong together.")
+CHOOSE = say("This PIN was for the first time. Choose your own now.")
+
+
+async def may_try(here: Here, person: str) -> Pin | Problem:
+    """What a PIN is checked against, or why it cannot be tried now."""
+    known = await store.pin_of(here.db, here.site.id, person)
+    if known is None or not known.person.active:
+        return NotSignedIn("wrong-pin", SAYS)
+    if known.wait_until and known.wait_until > here.now:
+        wait = int((known.wait_until - here.now).total_seconds()) + 1
+        return TooSoon("too-many-pins", "Too many wrong PINs. Wait {wait} s and try again.", "pin", wait, wait=wait)
+    return known
+
+
+def is_right(known: Pin, pin: str) -> bool:
+    """Whether it is the person's PIN; takes its time, on purpose."""
+    try:
+        return _hasher.verify(known.pin_hash, pin)
+    except VerifyMismatchError:
+        return False
+
+
+async def _note_wrong(here: Here, person: str) -> TriedPin:
+    known = await store.pin_of(here.db, here.site.id, person)
+    wrong = (known.wrong if known else 0) + 1
+    wait = wait_after(wrong)
+    until = here.now + timedelta(seconds=wait) if wait else None
+    await store.note_try(here.db, here.site.id, person, wrong, until)
+    says = together([SAYS, say("Wait {wait} s.", wait=wait) if wait else NOTHING])
+    return TriedPin(refusal=NotSignedIn("wrong-pin", says, field="pin", wait_s=wait or None))
+
+
+async def still_right(here: Here, checked: Pin) -> Pin | None:
+    """The PIN that was found right, with the wrong ones before it forgotten; None if it was changed, or the person
+    left, while it was checked."""
+    known = await store.pin_of(here.db, here.site.id, checked.person.id)
+    if known is None or not known.person.active or known.pin_hash != checked.pin_hash:
+        return None
+    await store.note_try(here.db, here.site.id, known.person.id, 0, None)
+    return known
+
+
+async def _open_session(here: Here, checked: Pin, device: str, hours: float, key: str, own: str) -> TriedPin:
+    """Open a session and hand out a pen: the PIN was right, and the wrong ones before it are forgotten.
+
+    With a PIN that somebody else gave, a person chooses their own first.
+    """
+    known = await still_right(here, checked)
+    if known is None:
+        return TriedPin(refusal=NotSignedIn("wrong-pin", SAYS))
+    if known.once:
+        if not own:
+            return TriedPin(refusal=Conflict("choose-pin", CHOOSE))
+        who = known.person
+        pin_hash = await asyncio.to_thread(hash_pin, own_pin(own))
+        # Whoever gave it stays known: a PIN that they chose in that person's name is still theirs.
+        _, giver = await store.pin_set(here.db, here.site.id, who.id)
+        await store.change_person(here.db, here.site.id, who, pin_hash, here.now, giver or who.id)
+        await note(here, who.id, AccountChange.PIN_CHOSEN, who.id)
+    pen, secret = new_pen(known.person, device, here.now, hours, key)
+    over = timetable_about(here.site, here.now).until(here.now) + AFTER_SHIFT
+    pen = replace(pen, ends_at=min(pen.ends_at, over))
+    token = secrets.token_urlsafe(32)
+    await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
+    return TriedPin(
+        token, secret, Actor(here.site.id, known.person, pen), certificate=await vouched(here, known.person, pen)
+    )
+
+
+async def try_pin(
+    shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime, key: str = "", own: str = ""
+) -> tuple[Here, TriedPin]:
+    """Check a PIN, open a session and hand out a pen, or say why not. `own`: the PIN that is chosen instead of it."""
+    if own and own == pin:
+        raise Problem("weak-pin", "Choose another one than you were given.", field="new_pin")
+
+    async def opened(here: Here, known: Pin) -> TriedPin:
+        return await _open_session(here, known, device, hours, key, own)
+
+    return await checked_pin(shop, person, pin, now, opened)
+
+
+async def checked_pin(
+    shop: Shop, person: str, pin: str, now: datetime, right_then: Callable[[Here, Pin], Awaitable[TriedPin]]
+) -> tuple[Here, TriedPin]:
+    """Check a PIN; where it is right go on with it, within a transaction, else say why not.
+
+    One try at a time for a person, so that many at once wait as long as one after another. While a PIN is
+    checked nothing in the store is held.
+    """
+    async with shop.turns.of(f"person {person}"):
+        async with shop.store.transaction() as db:
+            here = await here_of(db, shop.books, now)
+            known = await may_try(here, person)
+        if isinstance(known, Problem):
+            return here, TriedPin(refusal=known)
+        right = await asyncio.to_thread(is_right, known, pin)
+        async with shop.store.transaction() as db:
+            here = await here_of(db, shop.books, now)
+            return here, await (right_then(here, known) if right else _note_wrong(here, person))
+
+
+async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime) -> tuple[Here, Actor]:
+    """The site and who a session token belongs to, asked at once.
+
+    Raises
+    ------
+    NotFound
+        Before the site was set up.
+    NotSignedIn
+        If there is no such session, it has ended, or the person has left.
+    """
+    found = await store.site_and_session(db, hashed(token) if token else "", now)
+    if found is None:
+        await here_of(db, books, now)  # says that no site has been set up, if that is why
+        raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
+    site, person, pen = found
+    return Here(db, site, books, now), Actor(site.id, person, pen)
+
+
+async def is_signed_in(shop: Shop, token: str | None, now: datetime) -> bool:
+    """Whether a session token is somebody's."""
+    if not token:
+        return False
+    async with shop.store.driver() as driver:
+        return await store.site_and_session_shortly(driver, hashed(token), now) is not None
+
+
+async def sign_out(here: Here, token: str) -> None:
+    """End a session. What its pen wrote until now is still taken later."""
+    await store.end_session(here.db, hashed(token), here.now)
+
+
+async def pens_shown(
+    here: Here, actor: Actor, secrets_shown: Collection[str], sealing: Collection[str] = ()
+) -> list[Pen]:  # fmt: skip
+    """The pens by which entries may be sent: the sender's own, those whose secrets are shown, and those whose seals
+    they bear, which are checked by their keys."""
+    shown = await store.pens_by_secret(here.db, here.site.id, [hashed(s) for s in secrets_shown])
+    others = await store.pens_by_id(here.db, here.site.id, sealing)
+    found = {p.id: p for p in (*(p for p in others if p.key), *shown)}
+    return [actor.pen, *(p for p in found.values() if p.id != actor.pen.id)]
+
+
+async def site_key(here: Here) -> tuple[str, str]:
+    """The private and the public half of the site's key, made when it is needed first."""
+    have = await store.site_key(here.db, here.site.id)
+    if have is None:
+        await store.keep_site_key(here.db, here.site.id, *new_site_key(), here.now)
+        have = await store.site_key(here.db, here.site.id)
+    assert have is not None
+    return have
+
+
+async def certificate_of(here: Here, pen: str) -> str:
+    """The site's word for a pen by its id; NotFound where there is none that has a key."""
+    found = await store.pens_by_id(here.db, here.site.id, [pen])
+    if not found or not found[0].key:
+        raise NotFound("no-pen", "No pen of this site has that id and a key.")
+    person = await store.person(here.db, here.site.id, found[0].person)
+    assert person is not None
+    return await vouched(here, person, found[0])
+
+
+async def certificates_of(here: Here, pens: Collection[str]) -> dict[str, str]:
+    """The site's word for each of these pens that has a key, by its id."""
+    found = [p for p in await store.pens_by_id(here.db, here.site.id, pens) if p.key]
+    everybody = {p.id: p for p in await store.people(here.db, here.site.id, with_inactive=True)} if found else {}
+    return {p.id: await vouched(here, everybody[p.person], p) for p in sorted(found, key=lambda p: p.id)}
+
+
+async def vouched(here: Here, person: Person, pen: Pen) -> str:
+    """The site's word for a pen, sealed with its own key: whose it is, as what, on which device, for how long.
+
+    Empty for a pen that has no key.
+    """
+    if not pen.key:
+        return ""
+    private, _ = await site_key(here)
+    says = {
+        "site": here.site.id,
+        "pen": pen.id,
+        "person": person.id,
+        "name": person.name,
+        "role": pen.role.value,
+        "device": pen.device,
+        "given_at": pen.given_at.isoformat(),
+        "ends_at": pen.ends_at.isoformat(),
+        "key": pen.key,
+    }
+    return sealed(private, f"site:{here.site.id}", says)
+
+
+def pen_for(pens: Collection[Pen], person: str, at: datetime) -> Pen | None:
+    """The pen by which a person wrote at a time: the one whose span holds it, else the last that had ended by then,
+    else the first given after it.
+
+    A time outside every span is no reason to lose the entry: the server bounds the time, not the entry. What was
+    written after a signing out is not of the pen that comes with the next signing in.
+    """
+    mine = [p for p in pens if p.person == person]
+
+    def far(pen: Pen) -> tuple[int, float]:
+        if pen.given_at <= at <= pen.ends_at:
+            return 0, 0.0
+        if pen.ends_at < at:
+            return 1, (at - pen.ends_at).total_seconds()
+        return 2, (pen.given_at - at).total_seconds()
+
+    return min(mine, key=lambda p: (*far(p), p.given_at), default=None)
+
+
+def require(actor: Actor, *rights: Right) -> None:
+    """Refuse unless the actor has one of the rights."""
+    allow(actor, *(role for role in Role if any(role in RIGHTS[right] for right in rights)))
+
+
+def allow(actor: Actor, *roles: Role) -> None:
+    """Refuse unless the actor has one of the roles."""
+    if actor.person.role not in roles:
+        raise NotAllowed(
+            "not-your-role",
+            "This is for: {those}. You are signed in as {role}.",
+            those=tuple(role_said(r) for r in roles),
+            role=role_said(actor.person.role),
+        )
+
+
+async def add_person(
+    here: Here, actor: Actor, name: str, role: Role, pin: str, person_id: str, once: bool = True
+) -> Person:
+    """Add a person; the id is made by the client, so that sending twice adds one.
+
+    `once`: they choose their own PIN when they sign in first.
+    """
+    require(actor, Right.MANAGE)
+    name = " ".join(name.split())
+    if not name:
+        raise Problem("no-name", "Give the person's name.", field="name")
+    have = await store.person(here.db, here.site.id, person_id)
+    if have is not None:
+        if have.name == name and have.role == role:
+            return have
+        raise Conflict("id-taken", "This id belongs to another person.", field="id")
+    made = Person(person_id, name, role)
+    pin_hash = await asyncio.to_thread(hash_pin, pin)
+    await store.add_person(here.db, here.site.id, made, pin_hash, here.now, actor.person.id, once)
+    await note(here, actor.person.id, AccountChange.PERSON_ADDED, made.id, {"name": name, "role": role.value})
+    return made
+
+
+async def choose_language(here: Here, actor: Actor, language: str) -> None:
+    """Note the language that a person reads.
+
+    Raises
+    ------
+    BadInput
+        If there are no files for it.
+    """
+    known = here.books.languages.by_code
+    if language not in known:
+        raise BadInput("language", "'{it}' is not one of {those}", it=language, those=", ".join(known))
+    await store.choose_language(here.db, here.site.id, actor.person.id, language)
+
+
+async def change_person(
+    here: Here, actor: Actor, person: str, role: Role | None, pin: str | None, active: bool | None, once: bool = True
+) -> Person:
+    """Change role, PIN or whether the person still works here.
+
+    Another role, another PIN or leaving ends the sessions; what was written until now keeps the role it had.
+    """
+    require(actor, Right.MANAGE)
+    have = await store.person(here.db, here.site.id, person)
+    if have is None:
+        raise NotFound("no-person", "There is no such person on this site.")
+    if person == actor.person.id and (active is False or (role is not None and role is not Role.ADMINISTRATOR)):
+        raise Conflict("own-account", "You cannot take your own administrator's role away; ask another one.")
+    now = replace(have, role=role or have.role, active=have.active if active is None else active)
+    pin_hash = None if pin is None else await asyncio.to_thread(hash_pin, pin)
+    if person == actor.person.id and pin is not None and once:
+        own_pin(pin)
+    given = once and person != actor.person.id
+    await store.change_person(here.db, here.site.id, now, pin_hash, here.now, actor.person.id, given)
+    if now.role is not have.role:
+        roles = {"from": have.role.value, "to": now.role.value}
+        await note(here, actor.person.id, AccountChange.ROLE_CHANGED, person, roles)
+    if pin is not None:
+        what = AccountChange.PIN_CHOSEN if person == actor.person.id else AccountChange.PIN_GIVEN
+        await note(here, actor.person.id, what, person)
+    if now.active is not have.active:
+        left = AccountChange.PERSON_BACK if now.active else AccountChange.PERSON_LEFT
+        await note(here, actor.person.id, left, person)
+    if pin is not None or active is False or now.role is not have.role:
+        await store.end_sessions_of(here.db, here.site.id, person, here.now)
+    return now

@@ -1,0 +1,1 @@
+"""The way round a machine."""

@@ -1,0 +1,1 @@
+"""The site and its installation."""

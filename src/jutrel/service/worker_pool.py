@@ -1,0 +1,143 @@
+"""Work that would hold everybody up, done in processes beside the server: pictures, paper, long plans.
+
+A process that takes too long or too much memory dies alone; the request that asked for it is told.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import multiprocessing
+import os
+import resource
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from typing import ParamSpec, TypeVar
+
+from jutrel.core.wording import say
+from jutrel.service.problem import Problem
+
+PROCESSES = 2
+SECONDS = 6.0
+MOST_WAITING = 24
+MEMORY = 900_000_000
+"""Address space [B] of a process: a picture or a record needs a third of it."""
+PRELOADED = ["jutrel.service.worker_loaded"]
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class TooMuch(Problem):
+    """It would have taken more memory than one request may have; trying again does not help."""
+
+    status = 413
+
+    def __init__(self) -> None:
+        super().__init__("too-much", say("This takes more memory than the server gives one request."))
+
+
+class Slow(Problem):
+    """It took too long this time: on a busy machine that passes, so that nobody takes it for a final no."""
+
+    status = 503
+
+    def __init__(self) -> None:
+        super().__init__("too-slow", say("This took too long just now: it is tried again."), wait_s=10)
+
+
+class Full(Problem):
+    """So much is being made already that this would wait too long."""
+
+    status = 503
+
+    def __init__(self) -> None:
+        super().__init__("busy", say("Much is being made just now: try again in a moment."), wait_s=3)
+
+
+def _bound() -> None:
+    os.nice(4)  # whoever waits for an answer goes first; what is made here is not starved either
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+
+
+def _nothing() -> None:
+    """What a process is asked first, so that it is there when somebody needs it."""
+
+
+class Aside:
+    """Processes beside the server, made when first asked for."""
+
+    def __init__(self, processes: int = PROCESSES, seconds: float = SECONDS) -> None:
+        self.processes, self.seconds = processes, seconds
+        self._pool: ProcessPoolExecutor | None = None
+        self._turn = asyncio.Semaphore(processes)
+        self._waiting = 0
+
+    def _open(self) -> ProcessPoolExecutor:
+        if self._pool is None:
+            context = multiprocessing.get_context("forkserver")
+            context.set_forkserver_preload(PRELOADED)
+            self._pool = ProcessPoolExecutor(self.processes, mp_context=context, initializer=_bound)
+        return self._pool
+
+    def _drop(self, pool: ProcessPoolExecutor) -> None:
+        """End a pool at once, with whatever it is at; the next request gets a new one."""
+        if self._pool is pool:
+            self._pool = None
+        for process in list((pool._processes or {}).values()):
+            process.kill()
+        pool.shutdown(wait=False, cancel_futures=True)
+
+    async def warm(self) -> None:
+        """Have the processes there before they are needed."""
+        await asyncio.wrap_future(self._open().submit(_nothing))
+
+    async def run(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        """What `work` gives, worked out beside the server; both it and its arguments are sent there.
+
+        Raises
+        ------
+        TooMuch
+            If it takes too much memory.
+        Slow
+            If it takes too long, or its process dies twice.
+        Full
+            If too many wait already.
+        """
+        if self._waiting >= MOST_WAITING:
+            raise Full
+        self._waiting += 1
+        try:
+            async with self._turn:
+                return await self._run(work, *args, **kwargs)
+        finally:
+            self._waiting -= 1
+
+    async def _run(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        for attempt in (1, 2):
+            pool = self._open()
+            future = pool.submit(work, *args, **kwargs)
+            try:
+                return await asyncio.wait_for(asyncio.wrap_future(future), self.seconds)
+            except TimeoutError:
+                self._drop(pool)
+                raise Slow from None
+            except MemoryError:
+                raise TooMuch from None
+            except BrokenProcessPool:
+                # Perhaps it was what ran beside this that died: once more.
+                self._drop(pool)
+                if attempt == 2:
+                    raise Slow from None
+        raise Slow
+
+    def close(self) -> None:
+        """End all processes: those that do nothing by themselves, others after a moment."""
+        pool, self._pool = self._pool, None
+        if pool is None:
+            return
+        processes = list((pool._processes or {}).values())
+        pool.shutdown(wait=False, cancel_futures=True)
+        for process in processes:
+            process.join(1.0)
+            if process.is_alive():
+                process.kill()
