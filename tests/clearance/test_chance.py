@@ -1,6 +1,6 @@
 """Random histories: never clearance where the oracle refuses; and where it clears, seldom a refusal, with a way out.
 
-300 in `make test`, 20,000 in `make test-deep`.
+150 in `make test`, 20,000 in `make test-deep`.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from tests.clearance.oracle import Act, may
 from tests.clearance.world import Asked, World
 from tests.deep import DEEP
 
-MANY = 20_000 if DEEP else 300
+MANY = 20_000 if DEEP else 150
 PARTS = 100 if DEEP else 6
 
 
