@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from typer.testing import CliRunner
 
-from jutrel.commands.main import app
+from jutrel.commands.begin import app_for
 from jutrel.core.reading.all import READINGS, run
 from tests.api.conftest import Tablets
 from tests.device import Device
@@ -43,7 +43,7 @@ def test_the_api_the_command_line_and_the_core_say_the_same(key: str, tablets: T
     example = dict(READINGS[key].example)
     core = run(key, example)
     api = tablets().http.post(f"/api/readings/{key}", json={"inputs": example}).raise_for_status().json()
-    said = CliRunner().invoke(app, ["calc", key, json.dumps(example), "--json"])
+    said = CliRunner().invoke(app_for("calc"), ["calc", key, json.dumps(example), "--json"])
     assert said.exit_code == 0, said.output
     cli = json.loads(said.stdout)
     for name in ("value", "low", "high", "unit"):

@@ -21,6 +21,7 @@ from jutrel.core.errors import BadInput
 from jutrel.core.panel.faults import Code, Faults, in_pieces, sent_as, write_faults
 from jutrel.core.panel.identity import IDENTIFICATION
 from jutrel.core.panel.reader import Reader
+from jutrel.core.panel.senders import Senders
 from jutrel.core.panel.signals import Lack, encode, frame_id, group_of
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.exchange.bus import open_bus, send
@@ -333,6 +334,18 @@ def test_a_bus_that_calls_its_machine_otherwise_proves_nothing(site: Device) -> 
     assert run_of(site, "ex-01")["stand"] == "stop", "in doubt it can still stop"
     assert tell(site, "ex-01", message(hours, identities=["x" * 61])).status_code == 422
     assert tell(site, "ex-01", message(hours, identities=["\x1b[31m"])).status_code == 422
+
+
+def test_a_log_that_counts_from_before_nought_is_judged(site: Device) -> None:
+    """Its times were all taken for nought, so nothing ever stood for its time: no red at all."""
+    for began in (-9000.0, -2.0, 0.0, 1e9):
+        reader = Reader(senders=Senders(0))
+        for n in range(300):
+            at = began + n * 0.1
+            reader.take(at, 61444, 0, encode(61444, {"engine-speed": 0.0 if n < 20 else 800.0}))
+            reader.take(at, 65263, 0, encode(65263, {"oil-pressure": 0.0}))
+        assert reader.panel.alerts["oil-low"].colour is Colour.RED, began
+        assert reader.set_back == 0, began
 
 
 def test_whose_bus_it_is_is_read_from_pieces_and_forgotten_when_nobody_says_it(site: Device) -> None:

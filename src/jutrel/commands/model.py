@@ -12,6 +12,7 @@ from jutrel.catalog.files import BadFile
 from jutrel.catalog.kept import catalog
 from jutrel.catalog.traits import Traits
 from jutrel.catalog.whole import FOLDER
+from jutrel.commands.said import fail
 from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.route.plan import plan_route
 from jutrel.core.wording import ENGLISH
@@ -21,11 +22,7 @@ from jutrel.service.problem import Problem
 
 app = typer.Typer()
 new = typer.Typer(no_args_is_help=True, help="Print a file to be filled in, with every question beside its line.")
-
-
-def _fail(says: str) -> typer.Exit:
-    typer.echo(says, err=True)
-    return typer.Exit(2)
+app.add_typer(new, name="new")
 
 
 def _model_of(name: str) -> Model:
@@ -36,11 +33,11 @@ def _model_of(name: str) -> Model:
     try:
         return read_model(catalog(), file.name, file.read_text(encoding="utf-8"))
     except OSError as error:
-        raise _fail(f"{file}: {error.strerror}") from None
+        raise fail(f"{file}: {error.strerror}") from None
     except UnicodeDecodeError:
-        raise _fail(f"{file}: is not text") from None
+        raise fail(f"{file}: is not text") from None
     except BadFile as error:
-        raise _fail(str(error)) from None
+        raise fail(str(error)) from None
 
 
 @app.command()
@@ -60,7 +57,7 @@ def export_model(
     try:
         text = shipped_file(catalog(), model)
     except Problem as problem:
-        raise _fail(str(problem.says)) from None
+        raise fail(str(problem.says)) from None
     typer.echo(as_json_file(text) if as_json else text, nl=False)
 
 
@@ -73,10 +70,10 @@ def draw(
     """Print MODEL as an SVG drawing, with every place that is looked at."""
     found = _model_of(model)
     if view not in VIEWS:
-        raise _fail(f"view: one of {', '.join(VIEWS)}")
+        raise fail(f"view: one of {', '.join(VIEWS)}")
     stations = [s.id for s in found.family.stations]
     if station and station not in stations:
-        raise _fail(f"station: one of {', '.join(stations)}")
+        raise fail(f"station: one of {', '.join(stations)}")
     typer.echo(drawing_svg(found, view, checkpoint_names(found, station, ENGLISH)), nl=False)
 
 
@@ -88,7 +85,7 @@ def new_model(
     """A model file of FAMILY."""
     known = catalog().families.get(family)
     if known is None:
-        raise _fail(f"family: one of {', '.join(catalog().families)}")
+        raise fail(f"family: one of {', '.join(catalog().families)}")
     typer.echo(blank_model(known, catalog().drawings, id), nl=False)
 
 

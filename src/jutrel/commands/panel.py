@@ -24,7 +24,9 @@ from jutrel.standin.engine import SimulatedEngine
 from jutrel.standin.machine import StandIn
 from jutrel.standin.scenario import SCENARIOS, frames, scenario
 
-app = typer.Typer(no_args_is_help=True, help="What a machine tells over its bus: stand-in, reader, database.")
+panel = typer.Typer(no_args_is_help=True, help="What a machine tells over its bus: stand-in, reader, database.")
+app = typer.Typer()
+app.add_typer(panel, name="panel")
 
 
 def _told(at: float, alert: Alert, as_json: bool) -> None:
@@ -34,14 +36,14 @@ def _told(at: float, alert: Alert, as_json: bool) -> None:
         print(f"{at:9.1f} s  {alert.colour.value:5}  {alert.says}", flush=True)
 
 
-@app.command()
+@panel.command()
 def scenarios() -> None:
     """The stand-in's scenarios."""
     for key, one in SCENARIOS.items():
         print(f"{key:20} {one.minutes:g} min")
 
 
-@app.command()
+@panel.command()
 def simulate(
     key: Annotated[str, typer.Argument(help="The scenario, as `jutrel panel scenarios` lists them.")],
     log: Annotated[Path | None, typer.Option(help="Write to this log: .asc .blf .log (candump) .csv .trc")] = None,
@@ -66,7 +68,7 @@ def simulate(
             send(bus, f.pgn, f.data)
 
 
-@app.command()
+@panel.command()
 def read(
     log: Annotated[Path | None, typer.Argument(help="A log in any open format of the CAN library.")] = None,
     interface: Annotated[str, typer.Option(help="Or listen to this interface.")] = "",
@@ -130,7 +132,7 @@ def _clock(speed: float, since: float) -> Clock:
     return Clock(speed, since or time.time())
 
 
-@app.command()
+@panel.command()
 def follow(
     file: Annotated[Path, typer.Argument(help="The buses, in TOML: see docs/panel.md.")],
     server: Address = HERE,
@@ -148,7 +150,7 @@ def follow(
         raise typer.Exit(2) from None
 
 
-@app.command()
+@panel.command()
 def stand_in(
     machine: Annotated[str, typer.Argument(help="The machine that it stands in for.")],
     interface: Annotated[str, typer.Option(help="An interface of the CAN library.")] = "udp_multicast",
@@ -167,7 +169,7 @@ def stand_in(
     _until_ended([StandIn(line, Server(server, key, machine), _clock(speed, since), engine)])
 
 
-@app.command()
+@panel.command()
 def record(
     log: Annotated[Path, typer.Argument(help="Write to this log: .asc .blf .log (candump) .csv .trc")],
     interface: Annotated[str, typer.Option(help="Of the CAN library.")],
@@ -183,7 +185,7 @@ def record(
         raise typer.Exit(2) from None
 
 
-@app.command()
+@panel.command()
 def replay(
     log: Annotated[Path, typer.Argument(help="A log in any open format of the CAN library.")],
     interface: Annotated[str, typer.Option(help="Of the CAN library.")],
@@ -207,13 +209,13 @@ def replay(
     print(f"{count} frames played")
 
 
-@app.command()
+@panel.command()
 def database() -> None:
     """Our signals as a CAN database (DBC)."""
     print(dbc(), end="")
 
 
-@app.command("import")
+@panel.command("import")
 def import_log(
     log: Annotated[Path, typer.Argument(help="A log in any open format of the CAN library.")],
     machine: Annotated[str, typer.Argument(help="The machine that it is of.")],

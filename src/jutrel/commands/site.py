@@ -11,6 +11,7 @@ from typing import Annotated, TypeVar
 import typer
 
 from jutrel.catalog.kept import catalog
+from jutrel.commands.said import fail
 from jutrel.core.errors import BadInput
 from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.core.people import Role
@@ -29,11 +30,6 @@ app.add_typer(site, name="site")
 app.add_typer(person, name="person")
 
 
-def _fail(says: str) -> typer.Exit:
-    typer.echo(says, err=True)
-    return typer.Exit(2)
-
-
 def _in_store(work: Callable[[Db, Books], Awaitable[T]]) -> T:
     """Do something in one transaction as the database's owner; says plainly what is wrong."""
     settings = Settings()
@@ -49,11 +45,11 @@ def _in_store(work: Callable[[Db, Books], Awaitable[T]]) -> T:
     try:
         return asyncio.run(run())
     except Problem as problem:
-        raise _fail(str(problem.says)) from None
+        raise fail(str(problem.says)) from None
     except BadInput as error:
-        raise _fail(str(error)) from None
+        raise fail(str(error)) from None
     except (StoreAway, StoreBusy) as error:
-        raise _fail(f"The database does not answer: {error}") from None
+        raise fail(f"The database does not answer: {error}") from None
 
 
 def _say_pin(given: FirstPin) -> None:
@@ -75,7 +71,7 @@ def site_new(
     """Set up the site with its first administrator."""
     slug = id or re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40]
     if not re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9_.-]{0,59}", slug):
-        raise _fail("id: give a short name of letters, figures and hyphens with --id")
+        raise fail("id: give a short name of letters, figures and hyphens with --id")
     shifts = tuple((begins, _hours(hours)) for begins, hours in (_pair(s, "shift", "06:00=8") for s in shift))
     numbers = tuple(_pair(n, "number", "Ambulance=112") for n in number or ())
     longest = max((hours for _, hours in shifts), default=8.0)
@@ -86,7 +82,7 @@ def site_new(
 def _pair(text: str, field: str, example: str) -> tuple[str, str]:
     left, found, right = text.partition("=")
     if not found or not left.strip() or not right.strip():
-        raise _fail(f"{field}: write it as {example}")
+        raise fail(f"{field}: write it as {example}")
     return left.strip(), right.strip()
 
 
@@ -94,7 +90,7 @@ def _hours(text: str) -> float:
     try:
         return float(text)
     except ValueError:
-        raise _fail("shift: write it as 06:00=8") from None
+        raise fail("shift: write it as 06:00=8") from None
 
 
 @person.command("new")

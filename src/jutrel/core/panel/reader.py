@@ -50,6 +50,7 @@ class Reader:
         self.senders.patience = self._units.patience = self._steady.patience = self.panel.patience
         self.identities.patience = self.panel.patience
         self.panel = replace(self.panel, named=self.senders.engine is not None)
+        self._last = self.panel.at
 
     def named(self, engine: int | None, figures: PanelFigures | None = None) -> None:
         """Take the address of the engine that the machine's file names; None: it names none. `figures`: its own."""
@@ -94,10 +95,14 @@ class Reader:
         return self._judge(self._last)
 
     def _back(self, at: float) -> float:
-        """The time [s] on our own count, which never goes back, where that of what is read did."""
-        if self._last - at > BACK_S:
+        """The time [s] on our own count, which never goes back, where that of what is read did.
+
+        It may also begin before ours does: a log can count from any moment.
+        """
+        begins = self.frames <= 1
+        if begins or self._last - at > BACK_S:
             self._shift += self._last - at
-            self.set_back += 1
+            self.set_back += not begins
         return self._last
 
     def _judge(self, at: float) -> tuple[Alert, ...]:

@@ -1,0 +1,60 @@
+"""`jutrel serve` and what comes before it: tables, demo data, the document of the API."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from typing import Annotated
+
+import typer
+import uvicorn
+
+from jutrel.api.app import make_app
+from jutrel.catalog import catalog
+from jutrel.demo.load import load_demo
+from jutrel.service.site.upgrade import bring_up
+from jutrel.settings import Settings
+
+app = typer.Typer()
+
+
+@app.command()
+def openapi() -> None:
+    """Print the OpenAPI document."""
+    json.dump(
+        make_app(Settings(database_url="postgresql+psycopg://nobody@127.0.0.1/none"), catalog()).openapi(),
+        sys.stdout,
+        indent=1,
+    )
+
+
+@app.command()
+def migrate() -> None:
+    """Bring the database up to date."""
+    bring_up(Settings().owner_url or Settings().database_url, catalog())
+
+
+@app.command()
+def demo() -> None:
+    """Load the demo job if the database is empty."""
+    typer.echo("demo data loaded" if load_demo(Settings().database_url, catalog()) else "demo data already there")
+
+
+@app.command()
+def serve(
+    host: str = "127.0.0.1",
+    port: int = 8000,
+    workers: Annotated[int, typer.Option(min=1, max=64, help="Processes that answer; each may be on a core.")] = 1,
+) -> None:
+    """Serve API and front end."""
+    uvicorn.run(
+        "jutrel.serving:app",
+        factory=True,
+        host=host,
+        port=port,
+        workers=workers,
+        log_level=os.environ.get("JUTREL_LOG", "warning"),
+        server_header=False,
+        timeout_graceful_shutdown=3,  # a page that listens never ends by itself
+    )
