@@ -237,7 +237,7 @@ AROUND: list[tuple[str, str, str]] = [
     ("core/clearance/prove.py", "(p for p in m.standing.permits if p.by == asks)", "(p for p in m.standing.permits)"),
     ("service/log/hands.py", "if _under_way(p, entry, unit)", "if False"),
     ("core/clearance/prove.py", "now > until or now < permit.at - CLOCK", "False"),
-    ("core/clearance/prove.py", "if isinstance(x, Lack) and x.key == \"unseen\"]", "if False]"),
+    ("core/clearance/prove.py", "if isinstance(x, Unproven) and x.key == \"unseen\"]", "if False]"),
     ("core/machine/putting_right.py", "if not set(h.entries) <= permit.saw:", "if False:"),
     ("core/machine/putting_right.py", "if permit.role not in h.by:", "if False:"),
     ("core/machine/putting_right.py", "if permit.place and not h.moved:", "if False:"),

@@ -266,16 +266,30 @@ def _releases(h: Hearing) -> tuple[Release, ...]:
     return tuple(made for _, made in in_order)
 
 
-def report_grade(
-    finding: Finding, c: Checkpoint, place: Place, book: Rulebook
-) -> tuple[Grade, Grade, Said, tuple[Said, ...], float | None, bool]:
-    """Grade now, grade as found, why, limits, hours to mend it [h], and whether the operator may put it right."""
+@dataclass(frozen=True, slots=True)
+class ReportGrade:
+    """How a finding is graded as a report.
+
+    `as_found`: before it was put right on the spot; `within_hours`: to mend it [h]; `may_put_right`: by the operator.
+    """
+
+    grade: Grade
+    as_found: Grade
+    why: Said
+    limits: tuple[Said, ...]
+    within_hours: float | None
+    may_put_right: bool
+
+
+def report_grade(finding: Finding, c: Checkpoint, place: Place, book: Rulebook) -> ReportGrade:
+    """A finding at a checkpoint, graded as it is reported: by itself, with no history."""
     may = book.may_put_right(finding, c)
     bare = replace(finding, put_right=None)
     graded = grade_finding(bare, facts_of(bare, c, place, book, History(), 0), book)
+    why = said(graded.trace)
     if finding.put_right is not None and may:
-        return Grade.WATCH, graded.grade, said(graded.trace), (), None, may
-    return graded.grade, graded.grade, said(graded.trace), graded.limits, graded.within_hours, may
+        return ReportGrade(Grade.WATCH, graded.grade, why, (), None, may)
+    return ReportGrade(graded.grade, graded.grade, why, graded.limits, graded.within_hours, may)
 
 
 def _outcome(worst: Grade, left: tuple[str, ...]) -> Outcome:

@@ -171,36 +171,52 @@ class Case:
         """An outcome as a report: a Hold until a mechanic has found the cause and another person signs."""
         start, length = self.start or (s.entry.time, SHIFT_HOURS)
         return Report(
-            s.entry.id, 0, self.look, s.checkpoint, 0, finding, Grade.HOLD, Grade.HOLD, s.says, (), None,
-            s.entry.by, s.entry.role, s.entry.time, start, length, self.hours, False,
-        )  # fmt: skip
+            entry=s.entry.id,
+            index=0,
+            look=self.look,
+            checkpoint=s.checkpoint,
+            slot=0,
+            finding=finding,
+            grade=Grade.HOLD,
+            as_found=Grade.HOLD,
+            why=s.says,
+            limits=(),
+            within_hours=None,
+            by=s.entry.by,
+            role=s.entry.role,
+            at=s.entry.time,
+            shift_start=start,
+            shift_hours=length,
+            hours=self.hours,
+            may_put_right=False,
+        )
 
     def _report(self, entry: Entry, index: int, slot: int, finding: Finding) -> Report:
         assert isinstance(entry.what, (Answered, Measured, Read))
         c = self.whole.checkpoint(entry.what.checkpoint) or checkpoint_of(self.whole.model, entry.what.checkpoint)
-        grade, as_found, why, limits, within, may = report_grade(finding, c, self.place, self.edition.rulebook)
+        graded = report_grade(finding, c, self.place, self.edition.rulebook)
         start, length = self.start or (entry.time, SHIFT_HOURS)
         return Report(
-            entry.id,
-            index,
-            self.look,
-            c.id,
-            slot,
-            finding,
-            grade,
-            as_found,
-            why,
-            limits,
-            within,
-            entry.by,
-            entry.role,
-            entry.time,
-            start,
-            length,
-            self.hours,
-            may,
-            action_of(entry, self.whole),
-            entry.what.reading if isinstance(entry.what, Read) else "",
+            entry=entry.id,
+            index=index,
+            look=self.look,
+            checkpoint=c.id,
+            slot=slot,
+            finding=finding,
+            grade=graded.grade,
+            as_found=graded.as_found,
+            why=graded.why,
+            limits=graded.limits,
+            within_hours=graded.within_hours,
+            by=entry.by,
+            role=entry.role,
+            at=entry.time,
+            shift_start=start,
+            shift_hours=length,
+            hours=self.hours,
+            may_put_right=graded.may_put_right,
+            says=action_of(entry, self.whole),
+            reading=entry.what.reading if isinstance(entry.what, Read) else "",
         )
 
 

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from jutrel.core.amounts import number
 from jutrel.core.reading.judgement import Band, Figure, Judgement
-from jutrel.core.wording import NOTHING, Number, as_written, say
+from jutrel.core.wording import NOTHING, Number, Said, as_written, say
 
 DROP_ML = 0.049
 """Volume of one drop [mL]; trade leak chart, from memory: a drop a second is 1.125 US gal a day."""
@@ -93,29 +93,30 @@ def leak_reading(
         drops = number("drops", drops, 0, 10_000)
     if seconds is not None:
         seconds = number("seconds", seconds, 1, 3600)
-    ring = (
-        say(
-            "A flat-face coupling that weeps has a cut or hardened ring. Tightening will not seal it: "
-            "shut down, release the pressure, fit a new ring."
-        )
-        if coupling is Coupling.FLAT_FACE
-        else NOTHING
-    )
-    counted = drops is not None and seconds is not None and drops > 0
-    if not counted or leak_class is not LeakClass.III:
-        action = {
-            LeakClass.I: say("Wet, no drop. Wipe it and look again at the next stop."),
-            LeakClass.II: say("A drop forms and stays. Look again within the shift."),
-            LeakClass.III: say("Drops fall. Count them for a minute."),
-            LeakClass.SPRAY: say("A jet goes through skin. Stop the engine and stay away from it."),
-        }[leak_class]
-        if leak_class is LeakClass.SPRAY:
-            return LeakReading(None, None, None, None, Judgement(Band.STOP, action, action))
-        band = Band.IN_BAND if leak_class is LeakClass.I else Band.ACT
-        return LeakReading(None, None, None, None, Judgement(Band.ACT if ring else band, ring or action, action))
+    ring = RING if coupling is Coupling.FLAT_FACE else NOTHING
+    if leak_class is LeakClass.III and drops and seconds is not None:
+        return _counted(drops, seconds, reserve, shift_hours, ring)
+    action = LOOKS_LIKE[leak_class]
+    if leak_class is LeakClass.SPRAY:
+        return LeakReading(None, None, None, None, Judgement(Band.STOP, action, action))
+    band = Band.ACT if ring or leak_class is not LeakClass.I else Band.IN_BAND
+    return LeakReading(None, None, None, None, Judgement(band, ring or action, action))
 
-    assert drops is not None
-    assert seconds is not None
+
+RING = say(
+    "A flat-face coupling that weeps has a cut or hardened ring. Tightening will not seal it: "
+    "shut down, release the pressure, fit a new ring."
+)
+LOOKS_LIKE = {
+    LeakClass.I: say("Wet, no drop. Wipe it and look again at the next stop."),
+    LeakClass.II: say("A drop forms and stays. Look again within the shift."),
+    LeakClass.III: say("Drops fall. Count them for a minute."),
+    LeakClass.SPRAY: say("A jet goes through skin. Stop the engine and stay away from it."),
+}
+
+
+def _counted(drops: float, seconds: float, reserve: float | None, shift_hours: float, ring: Said) -> LeakReading:
+    """A leak whose drops were counted: what it loses, how long that lasts. `ring`: done first, whatever it loses."""
     rate = drop_rate(drops, seconds)
     figures = [
         Figure(say("drops a minute"), drops / seconds * 60, as_written("/min")),
@@ -123,18 +124,9 @@ def leak_reading(
     ]
     loses = Number(rate * 1000, 0, "mL")
     if reserve is None:
-        return LeakReading(
-            rate,
-            None,
-            None,
-            None,
-            Judgement(
-                Band.ACT,
-                ring or say("Drops fall. Watch the level through the shift."),
-                say("It loses {loses} an hour.", loses=loses),
-                tuple(figures),
-            ),
-        )
+        action = ring or say("Drops fall. Watch the level through the shift.")
+        why = say("It loses {loses} an hour.", loses=loses)
+        return LeakReading(rate, None, None, None, Judgement(Band.ACT, action, why, tuple(figures)))
     hours = reserve / rate
     low, high = hours / (1 + COUNT_SPREAD), hours / (1 - COUNT_SPREAD)
     need = SAFE_SHIFTS * shift_hours
@@ -152,30 +144,9 @@ def leak_reading(
         need=Number(need, 0, "h"),
     )
     if hours < shift_hours:
-        return LeakReading(
-            rate,
-            hours,
-            low,
-            high,
-            Judgement(Band.STOP, ring or say("It will not last this shift. Repair before start."), why, tuple(figures)),
-        )
-    if hours < need:
-        return LeakReading(
-            rate,
-            hours,
-            low,
-            high,
-            Judgement(
-                Band.ACT,
-                ring or say("It lasts the shift with too little to spare. Have it repaired."),
-                why,
-                tuple(figures),
-            ),
-        )
-    return LeakReading(
-        rate,
-        hours,
-        low,
-        high,
-        Judgement(Band.ACT, ring or say("It lasts the shift. Check the level at the next stop."), why, tuple(figures)),
-    )
+        band, action = Band.STOP, say("It will not last this shift. Repair before start.")
+    elif hours < need:
+        band, action = Band.ACT, say("It lasts the shift with too little to spare. Have it repaired.")
+    else:
+        band, action = Band.ACT, say("It lasts the shift. Check the level at the next stop.")
+    return LeakReading(rate, hours, low, high, Judgement(band, ring or action, why, tuple(figures)))

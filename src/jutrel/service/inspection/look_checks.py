@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from jutrel.core.defect.kinds import Rechecked, Released
 from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
@@ -23,7 +22,7 @@ from jutrel.core.inspection.kinds import (
 )
 from jutrel.core.inspection.look import pins_of
 from jutrel.core.log.entry import Entry
-from jutrel.core.machine.family import SystemClass
+from jutrel.core.machine.family import Checkpoint, SystemClass
 from jutrel.core.machine.file import with_own_limits
 from jutrel.core.procedure.gauges import gauge_problem
 from jutrel.core.procedure.greasing import Greased
@@ -43,87 +42,95 @@ def check_look(entry: Entry, edition: Edition, entries: Sequence[Entry], opened:
 
     `edition`: the rules and the model that the look is bound to; `opened`: whether it has its opening.
     """
-    model = edition.model
-    known = {c.id: c for c in model.family.checkpoints}
     what = entry.what
     match what:
         case Opened():
-            if what.purpose not in edition.kinds:
-                raise BadInput(
-                    "purpose",
-                    "'{purpose}' is no kind of inspection; one of {those}",
-                    purpose=what.purpose,
-                    those=", ".join(edition.kinds),
-                )
-            for option in sorted(what.options):
-                if option not in {o.id for o in model.family.options}:
-                    raise BadInput("options", "'{option}' is not an option of this machine", option=option)
-            if opened:
-                raise No("already-open", "This look has been opened already.")
+            _opening(what, edition, opened)
         case Answered():
-            checkpoint = known.get(what.checkpoint)
-            if checkpoint is None:
-                raise BadInput(
-                    "checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=what.checkpoint
-                )
-            if what.together and (what.answer is not Answer.SOUND or checkpoint.kind is SystemClass.LIFE):
-                raise BadInput("together", "only what is sound, and no life depends on, is answered together")
-            if what.answer is Answer.DEFECT and not what.findings:
-                raise BadInput("findings", "say what is wrong: a defect has at least one finding")
-            if what.answer is not Answer.DEFECT and what.findings:
-                raise BadInput("findings", "only a defect has findings")
-            for finding in what.findings:
-                check_finding(finding, edition.rulebook)
-                if finding.failure_mode not in checkpoint.failure_modes:
-                    modes = ", ".join(checkpoint.failure_modes)
-                    raise BadInput(
-                        "failure_mode",
-                        "'{failure_mode}' cannot be chosen at '{id}'; one of {modes}",
-                        failure_mode=finding.failure_mode,
-                        id=checkpoint.id,
-                        modes=modes,
-                    )
+            _answer(what, _checkpoint(edition, what.checkpoint), edition)
         case Measured():
-            checkpoint = known.get(what.checkpoint)
-            if checkpoint is None or checkpoint.reading is None:
+            if what.checkpoint not in {c.id for c in edition.model.family.checkpoints if c.reading is not None}:
                 raise BadInput("checkpoint", "nothing is measured at '{checkpoint}'", checkpoint=what.checkpoint)
             level_by_hand(what, look_service.walk_of_everything(edition))  # raises BadInput for figures that cannot be
         case Read():
-            if what.checkpoint not in known:
-                says = "this machine has no checkpoint '{checkpoint}'"
-                raise BadInput("checkpoint", says, checkpoint=what.checkpoint)
-            own = pins_of([*entries, entry]).own_limits
-            mine = with_own_limits(model, own)
+            _checkpoint(edition, what.checkpoint)
+            mine = with_own_limits(edition.model, pins_of([*entries, entry]).own_limits)
             check_read(what.checkpoint, what.reading, what.given, mine)
             check_told(what.reading, what.told)
         case Photographed() | Noted():
-            if what.checkpoint and what.checkpoint not in known:
-                raise BadInput(
-                    "checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=what.checkpoint
-                )
+            if what.checkpoint:
+                _checkpoint(edition, what.checkpoint)
         case Arrived():
-            if what.station not in {s.id for s in model.family.stations}:
-                raise BadInput("station", "this machine has no station '{station}'", station=what.station)
-        case Stepped() | Engine() | Remarked() | Filled() | Greased() if _walked(entries):
-            raise No("not-a-run", "This belongs to a run from key to key, and this is a walk.")
+            _station(edition, what.station)
+        case Stepped() | Engine() | Remarked() | Filled() | Greased():
+            if _walked(entries):
+                raise No("not-a-run", "This belongs to a run from key to key, and this is a walk.")
+            _of_run(what, edition)
+        case Undone():
+            if any(e.id == what.target and isinstance(e.what, (Opened, Signed)) for e in entries):
+                raise No("not-undone", "An opening or a signature is not taken back; a look is abandoned instead.")
+        case _:
+            pass
+
+
+def _checkpoint(edition: Edition, name: str) -> Checkpoint:
+    found = next((c for c in edition.model.family.checkpoints if c.id == name), None)
+    if found is None:
+        raise BadInput("checkpoint", "this machine has no checkpoint '{checkpoint}'", checkpoint=name)
+    return found
+
+
+def _station(edition: Edition, name: str) -> None:
+    if name not in {s.id for s in edition.model.family.stations}:
+        raise BadInput("station", "this machine has no station '{station}'", station=name)
+
+
+def _opening(what: Opened, edition: Edition, opened: bool) -> None:
+    if what.purpose not in edition.kinds:
+        says = "'{purpose}' is no kind of inspection; one of {those}"
+        raise BadInput("purpose", says, purpose=what.purpose, those=", ".join(edition.kinds))
+    strange = what.options - {o.id for o in edition.model.family.options}
+    if strange:
+        raise BadInput("options", "'{option}' is not an option of this machine", option=min(strange))
+    if opened:
+        raise No("already-open", "This look has been opened already.")
+
+
+def _answer(what: Answered, checkpoint: Checkpoint, edition: Edition) -> None:
+    if what.together and (what.answer is not Answer.SOUND or checkpoint.kind is SystemClass.LIFE):
+        raise BadInput("together", "only what is sound, and no life depends on, is answered together")
+    if what.answer is Answer.DEFECT and not what.findings:
+        raise BadInput("findings", "say what is wrong: a defect has at least one finding")
+    if what.answer is not Answer.DEFECT and what.findings:
+        raise BadInput("findings", "only a defect has findings")
+    for finding in what.findings:
+        check_finding(finding, edition.rulebook)
+        if finding.failure_mode not in checkpoint.failure_modes:
+            raise BadInput(
+                "failure_mode",
+                "'{failure_mode}' cannot be chosen at '{id}'; one of {modes}",
+                failure_mode=finding.failure_mode,
+                id=checkpoint.id,
+                modes=", ".join(checkpoint.failure_modes),
+            )
+
+
+def _of_run(what: Stepped | Engine | Remarked | Filled | Greased, edition: Edition) -> None:
+    """What is said in a run: its step, gauge, fluid and grease point are this machine's."""
+    match what:
         case Stepped():
             if what.step not in {s.id for s in edition.steps}:
                 raise BadInput("step", "this machine's procedure has no step '{step}'", step=what.step)
         case Remarked():
             if problem := gauge_problem(what):
                 raise BadInput("gauge", problem)
-            if what.station and what.station not in {s.id for s in model.family.stations}:
-                raise BadInput("station", "this machine has no station '{station}'", station=what.station)
+            if what.station:
+                _station(edition, what.station)
         case Filled():
             if what.fluid not in {c.id for c in edition.rulebook.attributes["fluid"].choices}:
                 raise BadInput("fluid", "there is no fluid '{fluid}'", fluid=what.fluid)
         case Greased():
             if what.point not in {p.id for s in edition.steps for p in s.points}:
                 raise BadInput("point", "this machine is not greased at '{point}'", point=what.point)
-        case Undone():
-            if any(e.id == what.target and isinstance(e.what, (Opened, Signed)) for e in entries):
-                raise No("not-undone", "An opening or a signature is not taken back; a look is abandoned instead.")
-        case Released() | Rechecked():
-            pass
-        case _:
+        case Engine():
             pass
