@@ -23,7 +23,7 @@ from tests.panel.oracle import Tenth, may_be_stopped, may_stand, reds_that_stood
 
 BY = {"oil": {"oil-low"}, "lamp": {"lamp-red", "fault-100-1", "fault-many"}}
 """As which word each red is told."""
-MANY, PARTS = (4000, 10) if DEEP else (30, 1)
+MANY, PARTS = (4000, 20) if DEEP else (30, 1)
 
 
 def engine(rng: random.Random) -> list[Tenth]:
