@@ -242,6 +242,13 @@ BREAKAGE = [
         "no family is called 'hovercraft'",
     ),
     (
+        "families/crawler-excavator.yaml",
+        '{id: slew-oil, name: "Slew drive oil", system: slew, duty: run,',
+        '{id: slew-oil, name: "Slew drive oil", system: slew, duty: hold-tool,',
+        "every",
+        "a life depends on it",
+    ),
+    (
         "models/tolvane-e24.yaml",
         "  rear: [-3.6, 0.6]",
         "  rear: [-1.0, 0.6]",

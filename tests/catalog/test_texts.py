@@ -133,9 +133,9 @@ def test_no_words_for_people_are_a_bare_text_in_the_core() -> None:
         "Model.name",
         "Unit.name",
         "SiteInfo.name",
-        "Right.says",
+        "AuthorityRow.says",
         "Broken.says",
-        "Kind.name",
+        "EntryKind.name",
         "Report.look",
         "Case.look",
     }

@@ -32,6 +32,7 @@ from jutrel.core.machine.family import (
     OrderRule,
     Station,
     System,
+    SystemClass,
 )
 from jutrel.core.machine.kind import InspectionKind, Question, Take
 from jutrel.core.reading.all import READINGS, listed
@@ -94,6 +95,8 @@ def _checkpoint(
         limit=doc.limit,
         unfused=doc.unfused,
         overhead=doc.overhead,
+        every_h=float(doc.every.removesuffix(" h")) if doc.every.endswith("h") else 0.0,
+        every_days=int(doc.every.removesuffix(" d")) if doc.every.endswith("d") else 0,
     )
 
 
@@ -241,7 +244,10 @@ def load_family(
             _check_readings(source, loc, doc, units, MAIN_TANKS | {"gear-oil"})
             if doc.id in checkpoints:
                 raise source.refuse((*loc, "id"), "checkpoint '{id}' is there twice", id=doc.id)
-            checkpoints[doc.id] = _checkpoint(doc, station.id, systems, rulebook.duties)
+            made = _checkpoint(doc, station.id, systems, rulebook.duties)
+            if made.by_interval and made.kind is SystemClass.LIFE:
+                raise source.refuse((*loc, "every"), "a life depends on it: it is looked at before each shift")
+            checkpoints[doc.id] = made
         taken[station.id] = docs
     for c in checkpoints.values():
         if c.through and c.through not in checkpoints:
@@ -320,6 +326,7 @@ def _kinds(path: Path, systems: Mapping[str, System]) -> tuple[dict[str, Inspect
             doc.sees_changes,
             doc.walked,
             doc.continues,
+            doc.by_interval,
         )
     return kinds, tuple(Question(q.id, q.asks, q.says, q.computed) for q in file.questions)
 

@@ -67,6 +67,7 @@ class CheckpointDoc(Document):
     limit: str = ""
     unfused: bool = False
     overhead: bool = False
+    every: str = Field(default="", pattern=r"^$|^[1-9]\d{0,3} (h|d)$")
 
 
 class UseDoc(Document):
@@ -175,6 +176,7 @@ class KindDoc(Document):
     ends: bool = False
     sees_changes: bool = False
     continues: bool = False
+    by_interval: bool = False
 
 
 class QuestionDoc(Document):

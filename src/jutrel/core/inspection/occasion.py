@@ -11,11 +11,13 @@ from jutrel.core.log.entry import Pins
 from jutrel.core.machine.kind import InspectionKind, Question
 from jutrel.core.machine.model import Model, Walk, walk_for
 from jutrel.core.route.ground import Line
-from jutrel.core.wording import Said
+from jutrel.core.wording import Number, Said, say
 
 SLOPE_DEG = 3.0
 """From here on a slope is said to be one; common practice."""
 FROST_C = 0.0
+SHIFT_HOURS = 10.0
+"""What a shift adds to the meter at most."""
 NEIGHBOUR_M = 4.0
 
 
@@ -54,7 +56,32 @@ def walk_on(
     if kind is None:  # a kind of a later catalog: rather look at everything
         return walk
     answers = answers_given(opened.conditions, questions)
-    return walk_for(walk, kind, answers, pins.open_at | open_at, pins.changed, noticed)
+    return walk_for(
+        walk, kind, answers, pins.open_at | open_at, pins.changed, noticed, resting(walk, opened.hour_meter, pins)
+    )
+
+
+def resting(walk: Walk, hour_meter: float, pins: Pins) -> dict[str, Said]:
+    """Checkpoints whose interval does not end in the shift ahead, and why; the meter shows so many hours [h].
+
+    Where nobody knows when it was looked at last, or the meter runs backwards, it is looked at.
+    """
+    out = {}
+    for c in walk.checkpoints:
+        last = pins.looked.get(c.id)
+        if not c.by_interval or last is None or not last <= hour_meter:
+            continue
+        then = Number(last, 0, "h")
+        if not c.every_h:
+            out[c.id] = say(
+                "It was looked at when the meter showed {then}, and is looked at every {every} days.",
+                then=then,
+                every=c.every_days,
+            )
+        elif last + c.every_h > hour_meter + SHIFT_HOURS:
+            again = Number(last + c.every_h, 0, "h")
+            out[c.id] = say("It was looked at when the meter showed {then}; again at {again}.", then=then, again=again)
+    return out
 
 
 def neighbours(model: Model, conditions: Conditions) -> tuple[Line, ...]:

@@ -18,7 +18,7 @@ class Pins:
     """What the first entry of a look is bound to: rules and model as they were then, and the unit as it was.
 
     `changed`: what was otherwise than at the look before; `open_at`: checkpoints with something open; `schools`: of a
-    run, what was in force.
+    run, what was in force; `looked`: what is looked at by interval, and what the meter showed [h] when it was last.
     """
 
     edition: str = ""
@@ -27,6 +27,7 @@ class Pins:
     changed: Mapping[str, Said] = field(default_factory=dict)
     open_at: frozenset[str] = frozenset()
     schools: Mapping[str, str] = field(default_factory=dict)
+    looked: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

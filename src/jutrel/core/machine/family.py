@@ -173,6 +173,14 @@ class Checkpoint:
     """Whether its cables lie before any fuse, or beside fuel or a battery."""
     overhead: bool = False
     """Whether it falls on people when it comes off."""
+    every_h: float = 0.0
+    every_days: int = 0
+    """After so many hours [h] or days it is looked at again before a shift; 0: each time."""
+
+    @property
+    def by_interval(self) -> bool:
+        """Whether it is not looked at before each shift."""
+        return bool(self.every_h or self.every_days)
 
     @property
     def kind(self) -> SystemClass:

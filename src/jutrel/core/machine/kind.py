@@ -43,6 +43,7 @@ class InspectionKind:
     earlier holds no longer. `sees_changes`: takes what changed since the look before.
     `walked`: it is walked round the machine; a run from key to key is not.
     `continues`: it clears only while a whole inspection still holds that it goes on from.
+    `by_interval`: what is looked at every so many hours or days is left out until then.
     `answers_add`: what an answer makes mandatory is looked at even if the kind would not take it.
     """
 
@@ -56,6 +57,7 @@ class InspectionKind:
     sees_changes: bool = False
     walked: bool = True
     continues: bool = False
+    by_interval: bool = False
 
     def reason_for(self, c: Checkpoint) -> str | None:
         """Why this kind takes a checkpoint; None if it does not."""

@@ -193,6 +193,7 @@ def walk_for(
     open_at: frozenset[str] = frozenset(),
     changed: Mapping[str, Said] = MappingProxyType({}),
     noticed: frozenset[str] = frozenset(),
+    resting: Mapping[str, Said] = MappingProxyType({}),
 ) -> Walk:
     """The part of a unit's walk that a kind of inspection takes, given the answers on the approach.
 
@@ -210,6 +211,8 @@ def walk_for(
         Checkpoints at which something changed since the look before, and what, as a sentence.
     noticed
         Checkpoints that were answered on the way, whether or not the kind takes them.
+    resting
+        Checkpoints whose interval is not over yet, and why, as a sentence.
     """
     taken, because = [], []
     for c in walk.checkpoints:
@@ -237,6 +240,10 @@ def walk_for(
                 continue
             because.append(Because(c.id, c.name, "added", news or answers[str(must)]))
         must = next((a for a in c.must_when if a in answers), None)
+        rests = kind.by_interval and c.id not in open_at and c.id not in noticed and must is None and asked is None
+        if rests and c.id in resting and not (kind.sees_changes and c.id in changed):
+            because.append(Because(c.id, c.name, "removed", resting[c.id]))
+            continue
         if must is not None and not c.mandatory:
             c = replace(c, mandatory=True)
             because.append(Because(c.id, c.name, "must", answers[must]))

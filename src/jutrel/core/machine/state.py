@@ -194,6 +194,8 @@ class LookSummary:
     """When it can have been begun at the earliest, where its device's clock was never measured."""
     unseen: tuple[Unseen, ...] = ()
     """What a life depends on and nobody could see in it, whatever became of it."""
+    looked: tuple[str, ...] = ()
+    """What is looked at by interval and was looked at in it."""
 
     @property
     def begun(self) -> datetime:
@@ -305,7 +307,13 @@ def summary_of(
         signed_seq=signature.seq if signature and look.status is Status.SIGNED else 0,
         earliest=earliest,
         unseen=unseen_in(look, walk, verdict, entries),
+        looked=tuple(c.id for c in walk.checkpoints if c.by_interval and _seen(look.heads.get(c.id, ()))),
     )
+
+
+def _seen(heads: Sequence[Entry]) -> bool:
+    """Whether everybody who answered there has seen it."""
+    return bool(heads) and not any(isinstance(e.what, Answered) and e.what.answer is Answer.UNSEEN for e in heads)
 
 
 def unseen_in(look: Look, walk: Walk, verdict: Verdict, entries: Sequence[Entry]) -> tuple[Unseen, ...]:

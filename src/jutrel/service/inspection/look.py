@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
@@ -19,7 +19,7 @@ from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Entry, Pins
 from jutrel.core.machine.file import file_news, file_stream
 from jutrel.core.machine.meter import Meter, meter_of
-from jutrel.core.machine.model import Walk, walk_of
+from jutrel.core.machine.model import Model, Walk, walk_of
 from jutrel.core.machine.state import LookSummary, summary_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.panel.told import PanelEventKind
@@ -81,7 +81,26 @@ async def pins_now(here: Here, unit: Unit) -> Pins:
         open_at = frozenset(r.checkpoint for r, _ in found)
         return Pins(edition, unit.options, dict(unit.own_limits), changed, open_at)
 
-    return await here.books.shelf.get(here.where, unit, f"pins {edition}", make)
+    async def looked() -> dict[str, tuple[float, datetime]]:
+        return await rows.last_looked(here.db, here.site.id, unit.id)
+
+    pins = await here.books.shelf.get(here.where, unit, f"pins {edition}", make)
+    if not any(c.by_interval for c in model.family.checkpoints):
+        return pins
+    last = await here.books.shelf.get(here.where, unit, "looked", looked)
+    return replace(pins, looked=_not_over(model, last, unit.offset, here.now))
+
+
+def _not_over(
+    model: Model, last: Mapping[str, tuple[float, datetime]], offset: float, now: datetime
+) -> dict[str, float]:
+    """What today's meter showed [h] when each was looked at last, but for those whose days are over by tomorrow."""
+    every = {c.id: c.every_days for c in model.family.checkpoints if c.by_interval}
+    return {
+        name: round(hours - offset, 2)
+        for name, (hours, at) in last.items()
+        if name in every and (not every[name] or now + timedelta(days=1) < at + timedelta(days=every[name]))
+    }
 
 
 async def pins_kept(here: Here, unit: Unit) -> Pins:

@@ -14,7 +14,7 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.look import Status, lapsed
-from jutrel.core.inspection.occasion import answers_given, neighbours, walk_on
+from jutrel.core.inspection.occasion import answers_given, neighbours, resting, walk_on
 from jutrel.core.log.codec import decode
 from jutrel.core.log.entry import Limit
 from jutrel.core.machine.file import with_own_limits
@@ -106,6 +106,8 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
     wishes = Wishes()
     if opened is not None:
         pins = await pins_now(here, unit)
+        # What it is walked for is asked before the meter is read: then it shows what its file says.
+        opened = replace(opened, hour_meter=opened.hour_meter or unit.hours - unit.offset)
         known = here.catalog
         walk = walk_on(walk, opened, pins, known.kinds, known.questions, frozenset(d.key[0] for d in defects))
         wishes = Wishes(beside=neighbours(walk.model, opened.conditions))
@@ -163,7 +165,8 @@ async def walk_again(
         )
     pins = await pins_now(here, unit)
     answers = answers_given(opened.conditions, here.catalog.questions)
-    walk = walk_for(whole, kind, answers, open_at | pins.open_at, pins.changed)
+    rests = resting(whole, opened.hour_meter or unit.hours - unit.offset, pins)
+    walk = walk_for(whole, kind, answers, open_at | pins.open_at, pins.changed, resting=rests)
     wishes = replace(wishes, beside=neighbours(whole.model, opened.conditions))
     return walk, _bound(pins.edition, unit.own_limits, walk), wishes
 

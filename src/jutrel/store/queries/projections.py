@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
+from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, or_, select, update
+from sqlalchemy import delete, func, or_, select, true, update
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.defect.report import Report
@@ -64,6 +65,21 @@ async def note_seen(db: Db, site: str, looks: Collection[str]) -> None:
     """Note that whatever nobody could see in these looks has been seen since."""
     if looks:
         await db.execute(update(LookRow).where(LookRow.site_id == site, LookRow.id.in_(looks)).values(blind=False))
+
+
+async def last_looked(db: Db, site: str, machine: str) -> dict[str, tuple[float, datetime]]:
+    """What is looked at by interval: the machine's hours [h] and the time at which each was last, in a signed look."""
+    which = func.jsonb_array_elements_text(LookRow.data["looked"]).table_valued("value").lateral("which")
+    mine = (LookRow.site_id == site, LookRow.machine_id == machine, LookRow.signed_at.is_not(None))
+    query = (
+        select(which.c.value, LookRow.data["hour_meter"], LookRow.begun_at)
+        .select_from(LookRow)
+        .join(which, true())
+        .where(*mine, func.jsonb_array_length(LookRow.data["looked"]) > 0)
+        .distinct(which.c.value)
+        .order_by(which.c.value, LookRow.begun_at.desc())
+    )
+    return {name: (float(hours), at) for name, hours, at in (await db.execute(query)).all()}
 
 
 async def blind_looks(db: Db, site: str, machine: str) -> list[LookSummary]:

@@ -30,6 +30,13 @@ class LookRow(Base):
     __table_args__ = (
         ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
         Index("look_blind", "site_id", "machine_id", postgresql_where=text("blind")),
+        Index(
+            "look_looked",
+            "site_id",
+            "machine_id",
+            "begun_at",
+            postgresql_where=text("signed_at IS NOT NULL AND jsonb_array_length(data -> 'looked') > 0"),
+        ),
         Index("look_machine", "site_id", "machine_id", "begun_at"),
         Index("look_begun", "site_id", "begun_at"),
         Index(
