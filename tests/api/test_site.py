@@ -192,3 +192,37 @@ def test_how_it_is_done_here_is_told_where_it_is_done(tablets: Tablets) -> None:
     assert before["horn-button"] == []
     assert choose(boss, "oil-read", "stick") == 204
     assert told()["engine-oil"] == ["On the stick, each time"]
+
+
+def test_which_way_round_is_walked_and_planned_as_the_site_chose(tablet: Device) -> None:
+    """Whoever walks may still wish otherwise; and no site lets the mechanic lift a Hold alone."""
+    rolf = tablet
+    rolf.sign_in("Rolf")
+
+    def way(**body: Any) -> list[str]:
+        planned = rolf.http.post("/api/machines/ld-05/route", json=body).raise_for_status().json()
+        return [leg["station"] for leg in planned["people"][0]["legs"]]
+
+    ways = {d: way(direction=d) for d in ("clockwise", "anticlockwise")}
+    assert ways["clockwise"] != ways["anticlockwise"]
+    for chosen_way, other in (("clockwise", "anticlockwise"), ("anticlockwise", "clockwise")):
+        assert choose(rolf, "way-round", chosen_way) == 204
+        assert way() == ways[chosen_way]
+        assert way(direction=other) == ways[other]
+        walk = rolf.http.post("/api/machines/ld-05/walk", json={}).raise_for_status().json()
+        assert [s["id"] for s in walk["stations"]] == ways[chosen_way]
+    assert choose(rolf, "way-round", "shortest") == 204
+    shown = {s["id"]: s for s in rolf.http.get("/api/schools").json()}
+    assert len(shown) == 15
+    for settled in ("how-often", "re-check"):
+        assert len(shown[settled]["choices"]) == 1
+        assert choose(rolf, settled, shown[settled]["choices"][0]["id"]) == 409
+
+
+def test_a_second_look_from_the_seat_where_the_site_wants_it(tablet: Device) -> None:
+    rolf = tablet
+    rolf.sign_in("Rolf")
+    for choice, there in (("warming", True), ("before", False)):
+        assert choose(rolf, "walk-end", choice) == 204
+        steps = [s["id"] for s in run_of(rolf, "ld-05")["steps"]]
+        assert ("seat-look" in steps) is there

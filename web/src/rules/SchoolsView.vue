@@ -33,9 +33,9 @@ async function choose(school: string, choice: string) {
       <h2 class="h3">{{ s.asks }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small></h2>
       <p class="quiet">{{ s.why }}</p>
       <div class="choices" role="radiogroup" :aria-label="s.asks">
-        <button v-for="c in s.choices" :key="c.id" type="button" role="radio" class="button" :class="{ chosen: s.choice === c.id }" :aria-checked="s.choice === c.id" :disabled="!may || s.by_model" :data-test="`choice-${s.id}-${c.id}`" @click="choose(s.id, c.id)"><b>{{ c.name }}</b><span>{{ c.why }}</span></button>
+        <button v-for="c in s.choices" :key="c.id" type="button" role="radio" class="button" :class="{ chosen: s.choice === c.id }" :aria-checked="s.choice === c.id" :disabled="!may || s.by_model || s.choices.length === 1" :data-test="`choice-${s.id}-${c.id}`" @click="choose(s.id, c.id)"><b>{{ c.name }}</b><span>{{ c.why }}</span></button>
       </div>
-      <p class="quiet">{{ s.by_model ? t("schools.byModel") : s.by ? t("schools.by", { by: s.by, at: day(s.at!, session.zone) }) : t("schools.usual") }}</p>
+      <p class="quiet">{{ s.choices.length === 1 ? t("schools.settled") : s.by_model ? t("schools.byModel") : s.by ? t("schools.by", { by: s.by, at: day(s.at!, session.zone) }) : t("schools.usual") }}</p>
       <ul v-if="Object.keys(s.models).length"><li v-for="(name, m) in s.models" :key="m">{{ m }}: {{ name }}</li></ul>
     </section>
   </div>

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 from fastapi import APIRouter, Request, Response
 
@@ -74,7 +75,7 @@ from jutrel.service.machine.file import good_of
 from jutrel.service.machine.find import unit_of
 from jutrel.service.machine.models import known_model, shipped_model, unit_model
 from jutrel.service.people.people import Actor, here_and_actor, names_of
-from jutrel.service.route.walk import MachineWalk, Ways, machine_walk, walk_again, way_of
+from jutrel.service.route.walk import MachineWalk, Ways, direction_here, machine_walk, walk_again, way_of
 from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
@@ -350,7 +351,8 @@ async def post_route(request: Request, wording: Tongue, machine: Slug, body: Rou
     async with shop.store.transaction() as db:
         here, _ = await here_and_actor(db, shop.books, token_of(request), now())
         opened = opened_of(body.purpose, body.conditions.model_dump(), here)
-        key, told = await way_told(here, machine, f"{wording.language} {await request.body()!r}")
+        asked = replace(asked, direction=body.direction or await direction_here(here, machine))
+        key, told = await way_told(here, machine, f"{wording.language} {asked.direction} {await request.body()!r}")
         if told is None:
             walk, bound, wishes = await walk_again(here, machine, opened, frozenset(body.open_at), asked)
     if told is None:

@@ -83,7 +83,7 @@ class SchoolDoc(Document):
     asks: Text
     why: Text
     usual: Id
-    choices: list[SchoolChoiceDoc] = Field(min_length=2)
+    choices: list[SchoolChoiceDoc] = Field(min_length=1)
     traits: list[Id] = []
     by_model: bool = False
     at: list[Id] = []

@@ -9,6 +9,8 @@ from typing import Annotated
 from jutrel.core.errors import BadInput
 from jutrel.core.wording import Words
 
+WAY_ROUND = "way-round"
+"""The school of which way round a machine is walked."""
 COOL_DOWN = "cool-down"
 """The school of how long it idles before it is stopped."""
 
@@ -47,6 +49,11 @@ class School:
     families: frozenset[str] = frozenset()
     by_model: bool = False
     at: tuple[str, ...] = ()
+
+    @property
+    def settled(self) -> bool:
+        """Whether it is done in one way on every site, because a life hangs on it."""
+        return len(self.choices) == 1
 
     def choice(self, chosen: str) -> SchoolChoice:
         """A choice by its id; raises BadInput if there is none."""

@@ -23,13 +23,14 @@ from jutrel.core.machine.state import LookSummary, items_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.route.pair import plan_pair
 from jutrel.core.route.plan import Route, Wishes, plan_route
+from jutrel.core.route.precedence import Direction
 from jutrel.core.wording import Said
 from jutrel.service.context import Here, Shop
 from jutrel.service.inspection.look import LookStanding, open_defects, pins_now, standing
 from jutrel.service.machine.find import unit_of
 from jutrel.service.machine.models import check_options, shipped_model, unit_model
 from jutrel.service.problem import NotFound
-from jutrel.service.site.schools import schools_of
+from jutrel.service.site.schools import direction_in, schools_of
 from jutrel.store.queries import projections as rows
 
 SIDES = ("left", "right", "rear", "front")
@@ -99,6 +100,7 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
         grades = {d.id: grades.get(d.id, d.grade) for d in begun.heard.defects}
         bound = _bound(pins.edition, pins.own_limits, walk)
         schools = await schools_of(here, walk.model)
+        wishes = replace(wishes, direction=direction_in(schools))
         return MachineWalk(unit, walk, wishes, bound, begun.heard.defects, grades, own, current, begun, schools)
     defects = await open_defects(here, unit)
     model = await unit_model(here, unit, own=False)
@@ -115,6 +117,7 @@ async def machine_walk(here: Here, machine: str, opened: Opened | None = None, i
     edition = Edition(walk.model, here.catalog.rulebook, here.catalog.kinds, here.catalog.questions)
     grades = {i.defect: i.grade for i in items_of(edition, defects, unit.hours)}
     own, schools = frozenset(unit.own_limits), await schools_of(here, walk.model)
+    wishes = replace(wishes, direction=direction_in(schools))
     return MachineWalk(unit, walk, wishes, bound, defects, grades, own, current, None, schools)
 
 
@@ -148,6 +151,11 @@ class Ways:
 async def way_of(shop: Shop, w: MachineWalk) -> Route:
     """The shortest way round a machine, for one person."""
     return (await shop.books.one(Ways).planned(shop, w.walk, w.bound, w.wishes))[0]
+
+
+async def direction_here(here: Here, machine: str) -> Direction | None:
+    """Which way round a machine is walked here where nobody wishes otherwise; None: the shortest."""
+    return direction_in(await schools_of(here, await unit_model(here, await unit_of(here, machine))))
 
 
 async def walk_again(
