@@ -16,7 +16,7 @@ from tests.clearance.world import Asked, World
 from tests.deep import DEEP
 
 MANY = 20_000 if DEEP else 150
-PARTS = 100 if DEEP else 6
+PARTS = 100 if DEEP else 3
 
 
 def said(seed: int, q: Asked, acts: list[Act], world: World) -> str:

@@ -17,7 +17,7 @@ from scipy.integrate import solve_ivp
 from typer.testing import CliRunner
 
 from jutrel.catalog import catalog
-from jutrel.commands.panel import app as panel
+from jutrel.commands.panel import panel
 from jutrel.core.panel.figures import PanelFigures, figures_of
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, group_of
