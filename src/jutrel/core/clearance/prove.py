@@ -163,7 +163,7 @@ def _free(m: Machine) -> Iterator[Says]:
     if waits := waiting_said(s.incidents):
         assert s.incidents is not None
         lacks.append(Unproven("waits", waits, Act.EXAMINE, held=True, entry=s.incidents.waiting[0].id))
-    yield from lacks or [Premise("free", say("No lock is on it, and nothing waits to be examined."))]
+    yield from lacks or [Premise("free", say("It is free of locks, and all that had to be examined was."))]
 
 
 def _nothing_bad(m: Machine, now: datetime) -> Iterator[Says]:

@@ -55,7 +55,7 @@ class Item:
     accepted_at: datetime | None = None
 
 
-UNACCEPTED = say("No supervisor has accepted it by name yet: until then it does not work.")
+UNACCEPTED = say("A supervisor has to accept it by name: until then it stands.")
 
 
 def unaccepted(items: Iterable[Item]) -> Said:

@@ -109,7 +109,7 @@ def doubt(shown: ShownPanel, hours: float, engine: int | None, plate: object = N
     if engine is None:
         heard = ", ".join(map(str, shown.engines)) or "-"
         return say(
-            "This machine's file does not say which address on the bus is its engine, so what the bus tells proves "
+            "This machine's file leaves out which address on the bus is its engine: until it says so, the bus proves "
             "nothing. With the key on and the engine at rest these tell of one: {heard}. Write it in the file.",
             heard=as_written(heard),
         )
@@ -119,7 +119,7 @@ def doubt(shown: ShownPanel, hours: float, engine: int | None, plate: object = N
         return other
     told = shown.values.get("hours")
     if not isinstance(told, float):
-        return say("The bus tells no hour meter: nobody can say whose machine it is. What it tells proves nothing.")
+        return say("The bus tells no hour meter, so whose machine it is stays unknown. What it tells proves nothing.")
     if hours - HOURS_BACK <= told <= hours + HOURS_AHEAD:
         return NOTHING
     return say(

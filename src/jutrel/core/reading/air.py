@@ -62,7 +62,7 @@ def air_restriction(
     more = {"share": here / limit, "limit": limit} | ({"hours_left": left} if left is not None else {})
     if tripped_after_cleaning or here >= limit:
         action = (
-            say("Do not run it: still tripped after cleaning. New element; never run without one.")
+            say("Do not run it: still tripped after cleaning. New element; run it only with one.")
             if tripped_after_cleaning
             else say(
                 "Clean or change the outer element before start: out of the machine, away from people, at most 207 kPa."

@@ -153,7 +153,7 @@ def _between(seen: float, gap: float | None, fluid: Said, full_says: Said, must_
         else say("add the right {fluid} to the middle", fluid=fluid)
     )
     if seen <= -1:
-        says = say("Nothing to be seen: nobody can tell how much is gone. Find out why, then fill it to the mark.")
+        says = say("The glass shows nothing: how much is gone stays unknown. Find out why, then fill it to the mark.")
         words = Judgement(Band.STOP if must_fill else Band.ACT, says, why, tuple(figures[:1]))
         return Reading(seen, "", words, low, high, ("level", {"low_level": "very-low"}), {"reserve": 0.0})
     if seen < 0:

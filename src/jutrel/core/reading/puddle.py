@@ -127,7 +127,7 @@ def leak_mark(
     found = ("pool", {"pool": state})
     if hours < shift_hours:
         found = ("pool", {"pool": "pool"})  # as much as that is no drip, however small the mark
-        action = say("Do not start before the source is found: at worst it does not last the shift.")
+        action = say("Find the source before you start: at worst it fails within the shift.")
         return Reading(rate, "L/h", Judgement(Band.STOP, action, why, figures), low, high, found, more)
     action = say("Find the source above it, and read that compartment before start.")
     return Reading(rate, "L/h", Judgement(Band.ACT, action, why, figures), low, high, found, more)

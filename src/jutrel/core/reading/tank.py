@@ -216,9 +216,7 @@ def _judged(
         return Judgement(
             Band.STOP,
             say("Do not start. No oil shows in the glass: find where it went, fill until it shows, read it again."),
-            say(
-                "Below the glass nobody can tell where the oil stands, so posture and temperature cannot be taken out."
-            ),
+            say("Below the glass the oil's level is unknown: posture and temperature cannot be taken out."),
             figures,
         )
     if corrected < EMPTY_BELOW:

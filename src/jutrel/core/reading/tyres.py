@@ -374,7 +374,9 @@ def wheel_nuts(
         Figure(say("loose or missing"), float(count), NOTHING),
     )
     if not count and not moved:
-        words = Judgement(Band.IN_BAND, say("All tight."), say("No mark has moved and no nut is loose."), figures)
+        words = Judgement(
+            Band.IN_BAND, say("All tight."), say("Every mark is in line and every nut is tight."), figures
+        )
         return Reading(0.0, "", words, 0.0, 0.0)
     if not count:
         why = say("A nut whose mark has moved, or that has a rust streak, has turned or is about to.")

@@ -119,7 +119,7 @@ async def one_defect(here: Here, machine: str, defect: str) -> OpenDefect:
     """A defect that is open on a machine; NotFound if it is not, or not any more."""
     found = next((d for d in await defects_on(here, await unit_of(here, machine)) if d.defect.id == defect), None)
     if found is None:
-        raise NotFound("no-defect", "This is not open on this machine, or not any more.")
+        raise NotFound("no-defect", "This is closed on this machine, or was never open.")
     return found
 
 

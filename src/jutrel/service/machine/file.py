@@ -160,7 +160,7 @@ def _check_unlock(unit: Unit, actor: Actor, what: Unlocked) -> None:
     """That the lock is on, and that it is this person's to take off."""
     lock = next((x for x in unit.standing.locks if x.id == what.lock), None)
     if lock is None:
-        raise NotFound("no-lock", "This lock is not on this machine, or not any more.")
+        raise NotFound("no-lock", "This lock is off this machine, or was never on it.")
     if lock.by == actor.person.id:
         return
     if actor.person.role is not Role.SUPERVISOR:
