@@ -89,7 +89,7 @@ def test_a_limit_works_when_a_supervisor_has_accepted_it_by_name(tablet: Device,
     pell, dag = tablets(), tablets()
     pell.sign_in("Pell")
     dag.sign_in("Dag")
-    waits = "No supervisor has accepted it"
+    waits = "A supervisor has to accept it"
     assert waits in tablet.yard("ex-01")["why"]
     limit = listed(pell)[0]
     assert limit["may"] == ["acknowledged", "accepted"]
