@@ -33,7 +33,7 @@ async function check() {
     <p v-if="says" role="status">{{ says }}</p>
     <div v-if="found" role="status" data-test="seals" :data-sealed="found.sealed" :data-wrong="found.wrong.length">
       <p v-if="found.strange" class="bad">{{ t("seals.strange") }}</p>
-      <p>{{ t("seals.hold", { n: found.sealed }, found.sealed) }} <template v-if="found.bare">{{ t("seals.bare", { n: found.bare }, found.bare) }}</template></p>
+      <p>{{ found.sealed ? t("seals.hold", { n: found.sealed }, found.sealed) : found.wrong.length ? "" : t("seals.none") }} <template v-if="found.bare && (found.sealed || found.wrong.length)">{{ t("seals.bare", { n: found.bare }, found.bare) }}</template></p>
       <ul v-if="found.wrong.length" class="bad"><li v-for="e in found.wrong" :key="e.id">{{ t("seals.wrong", { kind: t(`entry.${e.kind}`), name: people[e.by] ?? e.by, at: dayAndTime(e.at, session.zone) }) }}</li></ul>
     </div>
   </section>

@@ -62,10 +62,10 @@ export async function checkSeals(record: Schemas["Record"]): Promise<CheckedSeal
   const sealed = entries.filter((e) => e.seal);
   const known = await siteKey();
   const strange = sealed.length > 0 && known !== record.site.key;
-  const out: CheckedSeals = { sealed: 0, bare: entries.length - sealed.length, wrong: [], strange };
+  const out: CheckedSeals = { sealed: 0, bare: record.entries.filter((e) => !e.seal).length, wrong: [], strange };
   const site = known ? await importKey(known) : null;
   for (const e of sealed) {
-    if (site && (await right(e, record.machine.id, record.pens?.[e.pen], site))) out.sealed += 1;
+    if (site && (await right(e, record.machine.id, record.pens?.[e.pen], site))) out.sealed += record.entries.includes(e) ? 1 : 0;
     else out.wrong.push(e);
   }
   return out;
