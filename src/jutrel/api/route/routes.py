@@ -60,7 +60,7 @@ from jutrel.core.machine.drawing.part import PartKind
 from jutrel.core.machine.family import Level, SystemClass
 from jutrel.core.machine.model import Model
 from jutrel.core.people import EDITORS
-from jutrel.core.procedure.school import as_words, told_at
+from jutrel.core.procedure.school import WAY_ROUND, as_words, told_at
 from jutrel.core.reading.all import READINGS
 from jutrel.core.reading.bound import machine_says
 from jutrel.core.reading.leak import leak_reading
@@ -76,6 +76,7 @@ from jutrel.service.machine.find import unit_of
 from jutrel.service.machine.models import known_model, shipped_model, unit_model
 from jutrel.service.people.people import Actor, here_and_actor, names_of
 from jutrel.service.route.walk import MachineWalk, Ways, direction_here, machine_walk, walk_again, way_of
+from jutrel.service.site.schools import chosen_here
 from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
@@ -351,9 +352,13 @@ async def post_route(request: Request, wording: Tongue, machine: Slug, body: Rou
     async with shop.store.transaction() as db:
         here, _ = await here_and_actor(db, shop.books, token_of(request), now())
         opened = opened_of(body.purpose, body.conditions.model_dump(), here)
-        asked = replace(asked, direction=body.direction or await direction_here(here, machine))
-        key, told = await way_told(here, machine, f"{wording.language} {asked.direction} {await request.body()!r}")
+        # What the site chose is asked alone: a model's own way changes with the machine's log. What is looked at every
+        # so many days changes with the day.
+        chosen = (await chosen_here(here)).get(WAY_ROUND) if body.direction is None else None
+        way = chosen.choice if chosen else ""
+        key, told = await way_told(here, machine, f"{wording.language} {way} {here.now:%F} {await request.body()!r}")
         if told is None:
+            asked = replace(asked, direction=body.direction or await direction_here(here, machine))
             walk, bound, wishes = await walk_again(here, machine, opened, frozenset(body.open_at), asked)
     if told is None:
         routes = await shop.books.one(Ways).planned(shop, walk, bound, wishes, body.people)
