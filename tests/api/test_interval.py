@@ -41,6 +41,7 @@ def test_it_rests_after_a_look_and_comes_again(tablet: Device) -> None:
     # The next one is whole without it, and says nothing of it later: it still rests since then.
     me.whole(MACHINE, hour_meter=at + 30)
     assert not due(me)
+    assert me.yard(MACHINE)["go"] == "ready", "what rests is not missing"
     me.whole(MACHINE, hour_meter=at + 40)
     assert not due(me)
     assert due(me, purpose="after-service"), "a service opens it"
