@@ -94,6 +94,7 @@ def stands(stand: str) -> str:
     return f"[data-test=run][data-stand={stand}]"
 
 
+@pytest.mark.timeout(420)
 def test_a_live_shift_from_key_to_key(machine: tuple[Processes, float], hand: NewHand) -> None:
     p, since = machine
     walked(p, since, "Mira", hour_meter=6128.4)

@@ -156,6 +156,7 @@ def tablet_of(base: str, who: str) -> Device:
     return device
 
 
+@pytest.mark.timeout(420)
 def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     base = serve(demo, CLOCK=str(clock.file))
     me = hand(base)
@@ -282,6 +283,7 @@ def test_oil_pressure_late_a_mechanics_cause_and_the_run_to_its_end(
     assert me.errors == []
 
 
+@pytest.mark.timeout(420)
 def test_detection_that_only_warns_and_a_purge_lamp_that_stays_on(
     bare: str, serve: Serve, hand: NewHand, clock: Clock
 ) -> None:
@@ -329,6 +331,7 @@ def test_detection_that_only_warns_and_a_purge_lamp_that_stays_on(
     assert me.errors == []
 
 
+@pytest.mark.timeout(420)
 def test_what_fails_or_is_measured_counts_and_what_happened_ends_it(
     demo: str, serve: Serve, hand: NewHand, clock: Clock
 ) -> None:

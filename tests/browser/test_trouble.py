@@ -50,7 +50,7 @@ def test_an_entry_that_is_not_taken_is_shown(bare: str, serve: Serve, hand: NewH
     # Served without TLS: the pen is no key pair, and what is sent can be changed on its way.
     me.page.add_init_script("Object.defineProperty(window, 'isSecureContext', { value: false })")
     me.page.goto("/")
-    expect(me.see("no-seal")).to_contain_text("not encrypted")
+    expect(me.see("no-seal")).to_contain_text("lacks encryption")
     me.sign_in()
     me.begin("ex-01")
     me.all_sent()

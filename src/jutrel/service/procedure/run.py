@@ -198,8 +198,11 @@ async def machine_run(
         found = await _heard(here, named, own, go, engine, bus, owed, later)
         if asks and asks != driver:
             found = replace(found, gate=gone_by(gate, over, later is not None), mine=gate.may)
+        # One that is named may have been begun since the list was read: it is told as it is.
+        if look is not None:
+            return replace(found, before=before, cleared=cleared)
         lapsed = found.state.stand is Stand.PREPARING and here.now - runs[0][1].begun_at > LAPSES_AFTER
-        if look is not None or not (found.state.stand in OVER or lapsed):
+        if not (found.state.stand in OVER or lapsed):
             return replace(found, before=before, cleared=cleared)
     model = await unit_model(here, unit)
     schools = await schools_of(here, model)
