@@ -45,6 +45,9 @@ def test_what_is_open_or_changed_or_asked_by_another_kind_is_looked_at_all_the_s
     assert walked(6005.0, fresh).checkpoint(OIL) is None
     assert walked(6005.0, fresh, open_at=frozenset({OIL})).checkpoint(OIL) is not None
     assert walked(6005.0, fresh, purpose="after-service").checkpoint(OIL) is not None
+    serviced = Opened(6005.0, purpose="pre-start", conditions=Conditions(serviced=True))
+    after = walk_on(WHOLE, serviced, fresh, CATALOG.kinds, CATALOG.questions)
+    assert after.checkpoint(OIL) is not None, "a service may have drained it"
     news = Pins(looked={OIL: 6000.0}, changed={OIL: say("Nobody could see it at the last look.")})
     assert walked(6005.0, news, purpose="once-over").checkpoint(OIL) is not None
     assert walked(6005.0, Pins(looked={"tracks-left": 6000.0, "pools": 6000.0})).checkpoint("pools") is not None

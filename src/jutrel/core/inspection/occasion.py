@@ -56,9 +56,9 @@ def walk_on(
     if kind is None:  # a kind of a later catalog: rather look at everything
         return walk
     answers = answers_given(opened.conditions, questions)
-    return walk_for(
-        walk, kind, answers, pins.open_at | open_at, pins.changed, noticed, resting(walk, opened.hour_meter, pins)
-    )
+    # A service may have drained what rests: then nothing does.
+    rests = {} if opened.conditions.serviced else resting(walk, opened.hour_meter, pins)
+    return walk_for(walk, kind, answers, pins.open_at | open_at, pins.changed, noticed, rests)
 
 
 def resting(walk: Walk, hour_meter: float, pins: Pins) -> dict[str, Said]:

@@ -173,7 +173,8 @@ async def walk_again(
         )
     pins = await pins_now(here, unit)
     answers = answers_given(opened.conditions, here.catalog.questions)
-    rests = resting(whole, opened.hour_meter or unit.hours - unit.offset, pins)
+    meter = opened.hour_meter or unit.hours - unit.offset
+    rests = {} if opened.conditions.serviced else resting(whole, meter, pins)
     walk = walk_for(whole, kind, answers, open_at | pins.open_at, pins.changed, resting=rests)
     wishes = replace(wishes, beside=neighbours(whole.model, opened.conditions))
     return walk, _bound(pins.edition, unit.own_limits, walk), wishes
