@@ -138,7 +138,7 @@ def test_a_verdict_lapses_with_the_shift_or_ten_hours(tell: Callable[[Story], No
         assert (await day.look(MORNING + timedelta(hours=7, minutes=59))).go == "ready"
         # A shift that its operator said is shorter ends sooner, counted from the beginning and not from the signature.
         after = await day.look(MORNING + timedelta(hours=8, minutes=1))
-        assert (after.go, str(after.why)) == ("uninspected", "The last inspection was for an earlier shift.")
+        assert (after.go, str(after.why)) == ("uninspected", "It was last looked at for an earlier shift.")
         # One of 24 hours by the operator's word ends with the site's shift.
         await day.walk(MORNING + timedelta(minutes=20), hours=24, meter=7001)
         assert (await day.look(MORNING + timedelta(hours=9, minutes=59))).go == "ready"

@@ -156,7 +156,7 @@ def test_paper(tablet: Device) -> None:
         "Signed by Mira Tolland",
         "photo has not arrived",
         "power.leak.II+flat-face",
-        "does not overrule",
+        "come before this record",
         "times in UTC+1",
     ):
         assert words in text, words

@@ -203,7 +203,7 @@ class _Page:
             out.append(press.p(told, press.small))
         if verdict.differ:
             listed = ", ".join(self.names.get(c, c) for c in verdict.differ)
-            told = press.say("Two people answered differently: {names}. The worse counts.", names=listed)
+            told = press.say("Two people gave two answers: {names}. The worse one counts.", names=listed)
             out.append(press.p(told, press.small))
         return out
 
@@ -311,8 +311,8 @@ class _Page:
             if v.valid_until is not None and v.outcome.value not in ("held", "incomplete"):
                 told.append(
                     press.say(
-                        "Valid until {when} or {hours} on the meter, change of operator, service, transport or an "
-                        "incident, whichever comes first.",
+                        "Valid until {when} or {hours} on the meter. A new operator, service, transport or an "
+                        "incident ends it sooner.",
                         when=press.date(v.valid_until),
                         hours=Number(v.valid_until_hour or 0, 1, "h"),
                     )

@@ -131,7 +131,7 @@ async def _taken(
             entry = door.entry(sent)
             if (old := have.get(sent.id)) is not None:
                 if said_by_device(old) != said_by_device(entry):
-                    raise No("id-taken", "Another entry with this id is already recorded.")
+                    raise No("id-taken", "This id was used for some other entry.")
                 known.append(sent.id)
                 continue
             if any(e.id == sent.id for e in door.fresh):

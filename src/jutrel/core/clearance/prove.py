@@ -251,7 +251,7 @@ def _in_its_life(m: Machine, base: LookSummary, cleared: LookSummary, now: datet
     """That its shift is not over, and that it has not run ten hours since."""
     until = until_of(m, base, cleared)
     if until < now:
-        yield Unproven("over", say("The last inspection was for an earlier shift."), Act.WALK, entry=base.id)
+        yield Unproven("over", say("It was last looked at for an earlier shift."), Act.WALK, entry=base.id)
     elif now < base.begun - CLOCK:
         yield Unproven(
             "clock", say("It was walked round later than now, says its clock. Walk round it again."), Act.WALK
@@ -318,7 +318,7 @@ def _shared(m: Machine) -> tuple[Said, ...]:
     return tuple(dict.fromkeys([*m.standing.together, *own]))
 
 
-ACCEPTED_EARLIER = say("A supervisor accepted it for an earlier shift: until it is accepted for this one it stands.")
+ACCEPTED_EARLIER = say("A supervisor said yes for an earlier shift. It stands until one says yes for this shift.")
 
 
 def _current(m: Machine, now: datetime) -> LookSummary | None:

@@ -30,7 +30,7 @@ from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.tank import HydraulicLevel
 from jutrel.core.wording import NOTHING, Number, Said, say, together
 
-DEFAULT_LIMIT = say("This shift only, and only after the supervisor has accepted it by name.")
+DEFAULT_LIMIT = say("Only this shift, and only once the supervisor has said yes by name.")
 
 
 class Outcome(StrEnum):

@@ -72,7 +72,7 @@ class Event:
     stops: bool = False
 
 
-CHANGED = say("Its file was changed: another model, other equipment, another figure, or it had left the site")
+CHANGED = say("Its file was changed: model, equipment or a figure; or it had left the site")
 ANOTHER_METER = say("It got another hour meter")
 
 

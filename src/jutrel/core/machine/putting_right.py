@@ -157,7 +157,7 @@ def against(permit: Permit, holding: Sequence[Holding]) -> Said | None:
     """
     for h in holding:
         if not h.name:
-            return say("Several things together hold it: they are put right without starting it.")
+            return say("More than one thing holds it: they are put right with the engine off.")
         name = Said(h.name, (), "checkpoint")
         if not set(h.entries) <= permit.saw:
             return say("{name}: it was reported anew. Look at the new report first.", name=name)

@@ -136,7 +136,7 @@ def told(items: Sequence[Item], walk: Walk, edition: Edition, offset: float) -> 
     match worst:
         case Grade.HOLD:
             waits = [i for i in hit if i.pending]
-            more = say("It was released; another person has to confirm that with a signature.") if waits else NOTHING
+            more = say("It was released; somebody else has to sign that.") if waits else NOTHING
             return Word(worst, together([say("Do not start it: {why}", why=says), more]))
         case Grade.LIMIT:
             own = [t for i in hit for t in i.limits or (DEFAULT_LIMIT,)]

@@ -26,11 +26,11 @@ BELT = say("1/64 in per inch of span, from memory")
 )
 def air_restriction(
     restriction: Annotated[
-        float, Given(say("Restriction at the indicator, full speed"), "kPa", 0, 15, gauge=0.2, start=2)
+        float, Given(say("What the filter's indicator shows at full speed"), "kPa", 0, 15, gauge=0.2, start=2)
     ],
     limit: Annotated[float, Given(say("Limit of this element"), "kPa", 1, 15)],
     altitude: Annotated[float, Given(say("Height above the sea"), "m", -400, 5000, known=InputSource.ALTITUDE)] = 0.0,
-    tripped_after_cleaning: Annotated[bool, Given(say("Indicator still red after cleaning and reset"))] = False,
+    tripped_after_cleaning: Annotated[bool, Given(say("Still red after it was cleaned and reset"))] = False,
     hours: Annotated[
         tuple[float, ...] | None,
         Given(say("Hours at earlier readings"), "h", 0, 1e6, known=InputSource.SERIES_HOURS, many=(0, 500)),

@@ -196,7 +196,10 @@ def stationary_brake(
     control="count",
 )
 def brake_accumulator(
-    count: Annotated[float, Given(say("Full applications until the warning came"), "", 0, 60, start=5, whole=True)],
+    count: Annotated[
+        float,
+        Given(say("How often the brake was pressed fully until the warning came"), "", 0, 60, start=5, whole=True),
+    ],
     wanted: Annotated[float, Given(say("That this machine must have"), "", 1, 40, whole=True)],
 ) -> Reading:
     """Applications left with the engine off against the unit's number; on level ground, chocked.

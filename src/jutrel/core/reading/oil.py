@@ -158,7 +158,7 @@ def oil_viscosity(
     if now > GENTLE:
         words = Judgement(Band.STOP, say("Let it idle: no implement is moved yet."), why, figures)
     elif now > LOAD:
-        words = Judgement(Band.ACT, say("Move the implements slowly and unloaded."), why, figures)
+        words = Judgement(Band.ACT, say("Move each tool slowly, with no load on it."), why, figures)
     else:
         words = Judgement(Band.IN_BAND, say("Warm enough to work."), why, figures)
     low, high = viscosity_at(oil_c + 6, v40, v100), viscosity_at(oil_c - 6, v40, v100)

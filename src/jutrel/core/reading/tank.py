@@ -216,7 +216,7 @@ def _judged(
         return Judgement(
             Band.STOP,
             say("Do not start. No oil shows in the glass: find where it went, fill until it shows, read it again."),
-            say("Below the glass the oil's level is unknown: posture and temperature cannot be taken out."),
+            say("The oil is below the glass, so its level is unknown: slope and heat cannot be allowed for."),
             figures,
         )
     if corrected < EMPTY_BELOW:

@@ -144,7 +144,7 @@ def _pressure_says(state: str, share: float, pump: float, hot: bool) -> tuple[Ba
     match state:
         case "run-flat":
             return Band.STOP, say(
-                "Do not inflate it, do not drive, keep away: it was run flat until a tyre fitter says otherwise."
+                "Do not fill it, do not drive, keep away: take it as run flat until a tyre fitter has seen it."
             )
         case "low":
             return Band.ACT, say(

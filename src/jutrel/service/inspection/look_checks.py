@@ -68,7 +68,7 @@ def check_look(entry: Entry, edition: Edition, entries: Sequence[Entry], opened:
             _of_run(what, edition)
         case Undone():
             if any(e.id == what.target and isinstance(e.what, (Opened, Signed)) for e in entries):
-                raise No("not-undone", "An opening or a signature is not taken back; a look is abandoned instead.")
+                raise No("not-undone", "A beginning or a signature stays. End the inspection instead.")
         case _:
             pass
 

@@ -32,10 +32,7 @@ from jutrel.service.people.people import certificates_of, people, site_key
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as people_store
 
-CAUTION = say(
-    "This record does not overrule the machine's own manual, the site's rules, the law of the place or a competent "
-    "person."
-)
+CAUTION = say("The machine's manual, the site's rules, the law and a competent person come before this record.")
 
 
 def _checkpoints(heard: Heard, verdict: Verdict, wording: Wording) -> list[RecordCheckpoint]:

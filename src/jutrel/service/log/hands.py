@@ -71,7 +71,7 @@ async def check_hand(here: Here, unit: Unit, entry: Entry) -> None:
         if told is None:
             raise No("incident-unknown", "The incident that this answers is not here yet. Send it first.")
         if told.by == entry.by:
-            raise No("own-incident", "You told of this yourself: somebody else examines the machine.")
+            raise No("own-incident", "You reported this yourself: somebody else looks the machine over.")
         await _older_pin(here, entry, [told], told)
 
 

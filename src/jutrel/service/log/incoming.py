@@ -110,7 +110,7 @@ class Door:
         if pen.person != sent.by or not pen.key or not holds(sent.seal, pen.key):
             raise No("bad-seal", "This was changed after it was signed, or another device signed it. Do it again.")
         if sent.meant != (self.unit.id, self.stream):
-            raise No("other-machine", "This was signed for another machine or another inspection, and stays with that.")
+            raise No("other-machine", "This was signed for some other machine or inspection, and stays there.")
         return pen
 
     async def take(self, entry: Entry) -> None:

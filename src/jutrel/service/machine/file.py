@@ -192,7 +192,7 @@ async def _check_correction(here: Here, actor: Actor, unit: Unit, what: MeterCor
     if not mine or found is None or table.until(found.at) < here.now:
         raise NotAllowed(
             "not-your-reading",
-            "You correct your own reading of this shift. Ask a mechanic or a supervisor for any other.",
+            "You may correct your own reading of this shift. For any other, ask a mechanic or a supervisor.",
             field="reading",
         )
 

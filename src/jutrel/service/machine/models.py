@@ -203,7 +203,7 @@ async def import_model(here: Here, actor: Actor, entry: str, name: str, text: st
         model = read_model(here.catalog, name, text)
         if have is not None:
             if have != text:
-                raise Conflict("id-taken", "Another file with this id is already recorded.", field="id")
+                raise Conflict("id-taken", "This id was used for some other file.", field="id")
             return model
         limits = {x.id for x in model.family.limits}
         before = await known_model(here, model.id)

@@ -399,7 +399,7 @@ async def change_person(
     if have is None:
         raise NotFound("no-person", "There is no such person on this site.")
     if person == actor.person.id and (active is False or (role is not None and role is not Role.ADMINISTRATOR)):
-        raise Conflict("own-account", "You cannot take your own administrator's role away; ask another one.")
+        raise Conflict("own-account", "You cannot take this role from yourself: ask another administrator.")
     now = replace(have, role=role or have.role, active=have.active if active is None else active)
     pin_hash = None if pin is None else await asyncio.to_thread(hash_pin, pin)
     if person == actor.person.id and pin is not None and once:
