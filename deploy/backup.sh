@@ -7,7 +7,9 @@ folder=${1:?say where backups are kept: backup.sh FOLDER}
 keep=${2:-30}
 url=${JUTREL_OWNER_URL:?set JUTREL_OWNER_URL to the database as its owner}
 url=${url/+psycopg/}
+jutrel=${JUTREL_COMMAND:-$(dirname "$0")/../.venv/bin/jutrel}
 mkdir -p "$folder"
+began=$(date -u +%Y-%m-%dT%H:%M:%SZ)
 file="$folder/jutrel-$(date -u +%Y%m%dT%H%M%SZ).dump"
 trap 'rm -f "$file.part" "$file.list"' EXIT
 pg_dump --format=custom --no-owner --file="$file.part" "$url"
@@ -17,5 +19,7 @@ grep -q "TABLE DATA public entry" "$file.list" || { echo "the dump has no log in
 pg_restore --file=/dev/null "$file.part"
 mv "$file.part" "$file"
 touch "$folder/newest"
+# Tablets may now let go of what this dump holds; they keep the rest.
+"$jutrel" site backed-up "$began"
 find "$folder" -name 'jutrel-*.dump' -mtime "+$keep" -delete
 echo "$file"

@@ -10,4 +10,5 @@ jutrel=${JUTREL_COMMAND:-$(dirname "$0")/../.venv/bin/jutrel}
   || { echo "this database is not empty: make a new one, and restore into that" >&2; exit 1; }
 pg_restore --no-owner --exit-on-error --single-transaction --dbname="$url" "$file"
 "$jutrel" migrate
+"$jutrel" site put-back
 "$jutrel" verify

@@ -195,6 +195,14 @@ def one_server() -> Iterator[str]:
     process.wait(10)
 
 
+def put_on(base: str, url: str, **more: str) -> None:
+    """Put a worker's server on a database: what is served at its address from now on is that one."""
+    settings = {key.removeprefix("JUTREL_").lower(): value for key, value in more.items()}
+    body = json.dumps({"database_url": url, **settings}).encode()
+    with urllib.request.urlopen(urllib.request.Request(base + "/test/use", body, method="POST"), timeout=60):
+        pass
+
+
 @pytest.fixture
 def serve(request: pytest.FixtureRequest) -> Iterator[Serve]:
     """The real server on a database address; gives its own address.
@@ -209,11 +217,8 @@ def serve(request: pytest.FixtureRequest) -> Iterator[Serve]:
                 return start(url, **more)
             base = str(request.getfixturevalue("one_server"))
             used.append(base)
-            settings = {key.removeprefix("JUTREL_").lower(): value for key, value in more.items()}
-            body = json.dumps({"database_url": url, **settings}).encode()
-            asked = urllib.request.Request(base + "/test/use", body, method="POST")
-            with urllib.request.urlopen(asked, timeout=60):
-                return base
+            put_on(base, url, **more)
+            return base
 
         yield give
 

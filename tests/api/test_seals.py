@@ -14,6 +14,7 @@ from typing import Any
 from jutrel.service.log.seal import holds, new_site_key, opened, sealed
 from tests.api.conftest import Tablets
 from tests.command import run
+from tests.conftest import Cluster, sql
 
 Plain = dict[str, Any]
 HELD = {
@@ -170,3 +171,42 @@ def test_whoever_holds_a_record_checks_who_wrote_it(tablets: Tablets, tmp_path: 
     assert len(checked(made_up, "--key", key)[1]["wrong"]) == len(sealed_here)
     stripped = {**record, "entries": [{**e, "seal": ""} for e in record["entries"]]}
     assert checked(stripped)[1]["bare"] == len(record["entries"]), "what bears no seal is counted as that"
+
+
+def test_a_pen_that_a_backup_has_never_heard_of_is_taken_by_the_sites_own_seal(
+    bare: str, cluster: Cluster, tablets: Tablets
+) -> None:
+    """After a restore. By any other seal, for another site, or for somebody who is not there, it is no pen."""
+    mira, other = tablets(), tablets()
+    name = bare.rsplit("/", 1)[1]
+    pen = mira.sign_in_with_a_key("Mira")
+    look = mira.new_id()
+    walk = [mira.sealed("gr-09", look, e) for e in mira.walk("gr-09")]
+    other.sign_in_with_a_key("Osk")
+
+    def send(*certificates: str) -> list[str]:
+        body = {"machine": "gr-09", "stream": look, "entries": walk, "pens": [], "certificates": list(certificates)}
+        return sorted(set(refused(other.http.post("/api/entries", json=body))))
+
+    # What the server was told since the backup was made is away with it.
+    sql(cluster, f"delete from session where pen_id = '{pen['id']}'", name)
+    sql(cluster, f"delete from pen where id = '{pen['id']}'", name)
+    says = dict(opened(pen["certificate"]).says)
+    own, site = new_site_key()[0], f"site:{says['site']}"
+    head, body, signature = pen["certificate"].split(".")
+    chief = urlsafe_b64encode(json.dumps({**says, "role": "mechanic"}).encode()).rstrip(b"=").decode()
+    for wrong in (
+        (),
+        (sealed(own, site, says),),
+        (sealed(other.keys[other.by][0], site, says),),
+        (f"{head}.{chief}.{signature}",),
+        ("a.b.c", "", f"{head}.{body}.{signature[:-4]}AAAA"),
+        (dict(other.sign_in_with_a_key("Ines"))["certificate"],),
+    ):
+        assert send(*wrong) == ["unknown-pen"], wrong
+    assert sql(cluster, f"select count(*) from pen where id = '{pen['id']}'", name) == [(0,)]
+    assert send(pen["certificate"]) == []
+    kept = sql(cluster, f"select role, device, key from pen where id = '{pen['id']}'", name)
+    assert kept == [("operator", mira.name, says["key"])]
+    assert send(pen["certificate"]) == [], "and once more it is known"
+    assert len(other.look(look)["answers"]) == len(walk) - 1

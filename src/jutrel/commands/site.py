@@ -13,10 +13,12 @@ import typer
 from jutrel.catalog.kept import catalog
 from jutrel.commands.said import fail
 from jutrel.core.errors import BadInput
+from jutrel.core.log.codec import time_of
 from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.core.people import Role
 from jutrel.service.context import Books, here_of
 from jutrel.service.problem import Problem
+from jutrel.service.site.backups import backed_up, put_back
 from jutrel.service.site.checkup import checked_up
 from jutrel.service.site.setup import FirstPin, new_person, new_pin, new_site
 from jutrel.settings import Settings
@@ -91,6 +93,29 @@ def _hours(text: str) -> float:
         return float(text)
     except ValueError:
         raise fail("shift: write it as 06:00=8") from None
+
+
+@site.command("backed-up")
+def site_backed_up(
+    began: Annotated[str, typer.Argument(help="When the backup began, such as 2026-05-04T06:10:00Z.")],
+) -> None:
+    """Write down that a backup was made and read back: tablets may then let go of what it holds."""
+
+    async def write(db: Db, books: Books) -> None:
+        await backed_up(await here_of(db, books, datetime.now(UTC)), time_of("began", began))
+
+    _in_store(write)
+
+
+@site.command("put-back")
+def site_put_back() -> None:
+    """Write down that this database was put back from a backup: tablets then send again what it lacks."""
+
+    async def write(db: Db, books: Books) -> None:
+        await put_back(await here_of(db, books, datetime.now(UTC)))
+
+    _in_store(write)
+    typer.echo("Tablets will send again what this database lacks, as soon as each of them reaches it.")
 
 
 @person.command("new")

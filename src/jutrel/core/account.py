@@ -36,6 +36,7 @@ class AccountChange(StrEnum):
     MODEL_TAKEN = "model-taken"
     SHIFTS_CHANGED = "shifts-changed"
     SCHOOL_CHOSEN = "school-chosen"
+    PUT_BACK = "put-back"
 
 
 SAYS: Mapping[AccountChange, Said] = MappingProxyType(
@@ -52,6 +53,7 @@ SAYS: Mapping[AccountChange, Said] = MappingProxyType(
         AccountChange.MODEL_TAKEN: say("A model file was taken in."),
         AccountChange.SHIFTS_CHANGED: say("The shifts were changed."),
         AccountChange.SCHOOL_CHOSEN: say("How something is done here was changed."),
+        AccountChange.PUT_BACK: say("A backup was put back. Tablets send again what it lacks."),
     }
 )
 

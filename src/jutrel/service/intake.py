@@ -21,18 +21,20 @@ from jutrel.service.log.projections import project, project_plainly
 from jutrel.service.log.sent import No, Refused, Sent, TakenBatch, of_field, read_batch
 from jutrel.service.machine.find import no_machine
 from jutrel.service.machine.standing import was_of
-from jutrel.service.people.people import Actor, hashed, here_and_actor, pens_shown
+from jutrel.service.people.pens import Shown, hashed, pens_shown
+from jutrel.service.people.people import Actor, here_and_actor
 from jutrel.store.base import Db
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries.tap import any_known, standpoint, write_at_end
 
 PLAIN_KINDS = ("answered", "arrived", "noted", "photographed", "stepped")
+NOTHING_SHOWN = Shown()
 MORE_KINDS = (*PLAIN_KINDS, "measured", "read", "filled", "greased")
 
 
 async def take_batch(
-    shop: Shop, token: str | None, machine: str, stream: str, data: Sequence[Any], secrets: Sequence[str], now: datetime
+    shop: Shop, token: str | None, machine: str, stream: str, data: Sequence[Any], shown: Shown, now: datetime
 ) -> tuple[TakenBatch, Here, Actor]:
     """Store a batch of entries of one stream, each once, in any order, for whoever the session belongs to.
 
@@ -41,14 +43,14 @@ async def take_batch(
     """
     good, bad = read_batch(data)
     async with shop.turns.of(machine):
-        if good and not secrets and (plain := await _take_straight(shop, token, machine, stream, good, now)):
+        if good and shown == NOTHING_SHOWN and (plain := await _take_straight(shop, token, machine, stream, good, now)):
             taken, here, actor = plain
             return replace(taken, refused=(*bad, *taken.refused)), here, actor
         for attempt in (1, 2, 3):
             try:
                 async with shop.store.transaction() as db:
                     here, actor, unit, fresh = await _standpoint(db, shop.books, token, machine, good, now)
-                    taken = await _taken(here, actor, unit, stream, good, secrets, fresh)
+                    taken = await _taken(here, actor, unit, stream, good, shown, fresh)
                 break
             except log_store.IdTaken:
                 # The same ids came to another machine at the same moment: asked again, they are known.
@@ -105,14 +107,14 @@ async def take(here: Here, actor: Actor, machine: str, stream: str, batch: Seque
     if unit is None:
         raise no_machine(machine)
     fresh = not await any_known(here.db, here.site.id, [s.id for s in batch])
-    return await _taken(here, actor, unit, stream, [replace(s, form=True) for s in batch], (), fresh)
+    return await _taken(here, actor, unit, stream, [replace(s, form=True) for s in batch], NOTHING_SHOWN, fresh)
 
 
 async def _taken(
-    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], secrets: Sequence[str], fresh: bool
+    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], shown: Shown, fresh: bool
 ) -> TakenBatch:
     """Store entries under the machine's lock. `fresh`: if the log ends where it was known to, they are new to it."""
-    if fresh and not secrets:
+    if fresh and shown == NOTHING_SHOWN:
         taken = await _take_plainly(here, actor, unit, stream, batch)
         taken = taken or await _take_more(here, actor, unit, stream, batch)
         if taken is not None:
@@ -120,7 +122,7 @@ async def _taken(
     owner = await log_store.machine_of_stream(here.db, here.site.id, stream)
     if owner not in (None, unit.id):
         return _other_machine(unit, batch)
-    pens = await pens_shown(here, actor, secrets, {s.pen for s in batch if s.seal} - {actor.pen.id})
+    pens = await pens_shown(here, actor.pen, shown, {s.pen for s in batch if s.seal} - {actor.pen.id})
     have = await log_store.entries_by_id(here.db, here.site.id, [s.id for s in batch])
     door = Door(here, actor, unit, stream, pens, await log_store.entries_of_stream(here.db, here.site.id, stream))
     known: list[str] = []

@@ -19,6 +19,8 @@ export interface Kept {
   seal?: string;
   state: 0 | 1 | 2;
   says?: string;
+  /** When the server took it, by the server's clock. */
+  took?: string;
 }
 
 export interface KeptPhoto {
@@ -29,6 +31,7 @@ export interface KeptPhoto {
   blob: Blob;
   state: 0 | 1 | 2;
   says?: string;
+  took?: string;
 }
 
 /** What lets entries of a person be sent by whoever is signed in later: they are sealed by it, or its secret is shown. */
@@ -70,15 +73,19 @@ class DeviceStore extends Dexie {
 /** Everything a person taps is written here before anything else happens. */
 export const store = new DeviceStore();
 
-/** After a shift what the server has is on the device no longer. */
+/** After a shift what the server has, and a backup of it too, is on the device no longer. */
 const SHIFT_MS = 14 * 3600 * 1000;
 const PEN_MS = 30 * 24 * 3600 * 1000;
 
-/** Take away what the server acknowledged and the shift no longer needs; what waits stays, however old. */
-export async function purge(now = Date.now()) {
-  const before = new Date(now - SHIFT_MS).toISOString();
-  await store.entries.where("state").equals(1).and((e) => e.at < before).delete();
-  await store.photos.where("state").equals(1).and((p) => p.at < before).delete();
+/**
+ * Take away what the server took and the shift no longer needs. `covered`: until when a backup has it; what came later
+ * stays for thirty days, so that it can be sent again to a server that was put back. What waits stays, however old.
+ */
+export async function purge(covered: string | null, now = Date.now()) {
+  const [shift, old] = [SHIFT_MS, PEN_MS].map((ms) => new Date(now - ms).toISOString()) as [string, string];
+  const done = (x: Kept | KeptPhoto) => x.at < old || (x.at < shift && x.took !== undefined && covered !== null && x.took <= covered);
+  await store.entries.where("state").equals(1).and(done).delete();
+  await store.photos.where("state").equals(1).and(done).delete();
   const waiting = new Set((await store.entries.where("state").notEqual(1).toArray()).map((e) => e.by));
   await store.pens.filter((p) => Date.parse(p.ends_at) < now - PEN_MS && !waiting.has(p.person)).delete();
   await store.kept.filter((k) => /^(walk|inspection|way)\//.test(k.key) && idTime(k.key.split("/")[1]!) < now - 3 * SHIFT_MS).delete();

@@ -1,11 +1,12 @@
 import { useEventListener } from "@vueuse/core";
 import type { Table } from "dexie";
 import { defineStore } from "pinia";
-import { computed, ref, shallowReactive, shallowRef } from "vue";
+import { computed, ref, shallowReactive, shallowRef, watch } from "vue";
 
 import { call, type Reply, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
-import { measure } from "./clock";
+import { coveredUntil, putBackSince } from "./backup";
+import { measure, offsetMs } from "./clock";
 import { withSeal } from "./pens";
 import { askPin } from "./pinAgain";
 import { purge, roomUsed, store, type Kept, type KeptPhoto } from "./device";
@@ -16,6 +17,7 @@ const BATCH = 200;
 const FULL = 0.9;
 /** How often what waits is read from the store again: another tab on this device taps into the same one. */
 const RECOUNT_MS = 60_000;
+const ASK_BACKUPS_MS = 600_000;
 /** A no that later tries cannot change. What is not among them passes: the network, a busy server, a session that ended. */
 const FINAL = [400, 403, 404, 409, 410, 413, 415, 422];
 
@@ -87,8 +89,8 @@ export const useOutbox = defineStore("outbox", () => {
     return () => { if (watchers.get(inspection) === watcher) watchers.delete(inspection); };
   }
   /** Note in the store how entries stand with the server, all at once. */
-  async function settle(table: Table<Kept, string> | Table<KeptPhoto, string>, ids: string[], state: 0 | 1 | 2, says?: string) {
-    await (table as Table<Kept, string>).where("id").anyOf(ids).modify({ state, says });
+  async function settle(table: Table<Kept, string> | Table<KeptPhoto, string>, ids: string[], state: 0 | 1 | 2, says?: string, took?: string) {
+    await (table as Table<Kept, string>).where("id").anyOf(ids).modify(took ? { state, says, took } : { state, says });
   }
 
   /** Send everything that may be tried now; `now` forgets the pauses. Calls that come while it runs wait for one more run. */
@@ -133,7 +135,17 @@ export const useOutbox = defineStore("outbox", () => {
     schedule();
   }
 
+  /** Ask whether the server was put back from a backup, and let go of what one has. */
+  async function lookAtBackups(): Promise<void> {
+    if (await putBackSince()) {
+      await count();
+      void flush(true);
+    }
+    await purge(await coveredUntil());
+  }
+
   function note(reply: Reply<unknown>) {
+    if (away.value && reply.ok) void lookAtBackups().catch(() => undefined);
     away.value = !reply.ok && reply.away;
     if (reply.ok) signedOut.value = false;
     else if (reply.status === 401) signedOut.value = true;
@@ -146,15 +158,23 @@ export const useOutbox = defineStore("outbox", () => {
     const pens = await store.pens.where("person").anyOf([...new Set(others.map((e) => e.by))]).toArray();
     return pens.map((p) => p.secret).slice(-40);
   }
+  /** The site's word for the pens by which entries were sealed that a server took once: put back, it may not know them. */
+  async function certificatesFor(batch: Kept[]): Promise<string[]> {
+    const again = batch.filter((e) => e.seal && e.took);
+    if (!again.length) return [];
+    const pens = await store.pens.where("person").anyOf([...new Set(again.map((e) => e.by))]).toArray();
+    return pens.flatMap((p) => (p.certificate ? [p.certificate] : [])).slice(-40);
+  }
 
   /** True if nothing of the batch has to be tried again. */
   async function sendBatch(batch: Kept[]): Promise<boolean> {
     const first = batch[0]!;
     const entries: Schemas["EntryIn"][] = batch.map(({ id, by, at, what, replaces, offset_ms, seal }) => (seal ? { id, seal } : { id, by, at, what, replaces, offset_ms }));
     const pens = await secretsFor(batch.filter((e) => !e.seal));
+    const certificates = await certificatesFor(batch);
     const since = watchers.get(first.inspection)?.since() ?? null;
     const sent = Date.now();
-    const reply = await call("post", "/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens, since } });
+    const reply = await call("post", "/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens, certificates, since } });
     note(reply);
     if (!reply.ok) {
       if (!FINAL.includes(reply.status)) return false;
@@ -172,7 +192,7 @@ export const useOutbox = defineStore("outbox", () => {
     const here = [...stored, ...known];
     if (look) watchers.get(first.inspection)?.apply(look);
     for (const id of here) open.delete(id);
-    if (here.length) await settle(store.entries, here, 1);
+    if (here.length) await settle(store.entries, here, 1, undefined, now);
     for (const r of no.filter((x) => x.again)) await settle(store.entries, [r.id], 0, r.says);
     // What somebody answers for by name waits for their PIN; it is asked for once, and nothing else waits for it.
     for (const r of no.filter((x) => x.kind === "pin-again" && !pins.has(x.id))) {
@@ -200,7 +220,7 @@ export const useOutbox = defineStore("outbox", () => {
     note(reply);
     if (reply.ok) {
       openPhotos.delete(photo.id);
-      await settle(store.photos, [photo.id], 1);
+      await settle(store.photos, [photo.id], 1, undefined, new Date(Date.now() + (offsetMs() ?? 0)).toISOString());
     } else if (FINAL.includes(reply.status)) await turnDown(store.photos, photo.id, reply.problem?.detail ?? String(reply.status));
     else return false;
     return true;
@@ -245,7 +265,9 @@ export const useOutbox = defineStore("outbox", () => {
   // Another tab may have tapped or sent meanwhile.
   useEventListener(document, "visibilitychange", () => { if (!document.hidden) void count().then(() => flush(true)); });
   window.setInterval(() => void count().then(() => flush()).catch(() => undefined), RECOUNT_MS);
-  void purge().catch(() => undefined);
-  window.setInterval(() => void purge().catch(() => undefined), 3600_000);
+  // Each time somebody is signed in here, and every ten minutes while one is.
+  const session = useSession();
+  watch(() => session.person?.id, (who) => who && void lookAtBackups().catch(() => undefined), { immediate: true });
+  window.setInterval(() => session.person && void lookAtBackups().catch(() => undefined), ASK_BACKUPS_MS);
   return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, waitingAt, answeredFor, stateOf, keep, tryAgain, letGo };
 });

@@ -18,6 +18,7 @@ from jutrel.service.inspection.look import standing_as
 from jutrel.service.inspection.photo import keep_photo, made_small, photo_bytes
 from jutrel.service.intake import take_batch
 from jutrel.service.machine.find import unit_of
+from jutrel.service.people.pens import Shown
 from jutrel.service.people.people import here_and_actor
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
@@ -31,7 +32,8 @@ async def post_entries(request: Request, wording: Tongue, body: BatchIn) -> Resp
     """
     raw = [e.model_dump(exclude_unset=True) for e in body.entries]
     shop, at = shop_of(request), now()
-    taken, here, actor = await take_batch(shop, token_of(request), body.machine, body.stream, raw, body.pens, at)
+    shown = Shown(tuple(body.pens), tuple(body.certificates))
+    taken, here, actor = await take_batch(shop, token_of(request), body.machine, body.stream, raw, shown, at)
     known = shop.books.shelf.at(here.where, taken.unit).get(f"look {body.stream}")
     look = None
     if body.since is not None and known is not None:

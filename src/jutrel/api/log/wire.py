@@ -71,12 +71,14 @@ Stream = Annotated[
 
 
 class BatchIn(In):
-    """Entries of one look, or of one defect (`defect.` and its id). `pens`: secrets of those who wrote them."""
+    """Entries of one look, or of one defect (`defect.` and its id). `pens`: secrets of those who wrote them;
+    `certificates`: the site's own word for pens that a database put back from a backup may not know."""
 
     machine: Slug
     stream: Stream
     entries: list[EntryIn] = Field(min_length=1, max_length=500)
     pens: list[Annotated[str, StringConstraints(max_length=100)]] = Field(default=[], max_length=40)
+    certificates: list[Annotated[str, StringConstraints(max_length=4000)]] = Field(default=[], max_length=40)
     since: int | None = Field(
         default=None, ge=0, description="The place in the machine's log up to which the device knows the look."
     )

@@ -34,6 +34,7 @@ from jutrel.service.log import hands
 from jutrel.service.log.seal import read_key
 from jutrel.service.people import people as service
 from jutrel.service.people.account import account, account_broken_at
+from jutrel.service.people.pens import certificate_of, site_key
 
 HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
@@ -86,13 +87,13 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
 @router.get("/site/key")
 async def get_site_key(here: Work, who: Who) -> SiteKeyOut:
     """The public half of the key with which the site vouches for pens."""
-    return SiteKeyOut(site=here.site.id, key=(await service.site_key(here))[1])
+    return SiteKeyOut(site=here.site.id, key=(await site_key(here))[1])
 
 
 @router.get("/pens/{pen}")
 async def get_pen(here: Work, who: Who, pen: Uuid) -> CertificateOut:
     """The site's word for a pen: whose it is, as what, on which device, for how long, and its public half."""
-    return CertificateOut(pen=pen, certificate=await service.certificate_of(here, pen))
+    return CertificateOut(pen=pen, certificate=await certificate_of(here, pen))
 
 
 @router.get("/session")

@@ -18,6 +18,7 @@ from jutrel.service.machine.models import known_models
 from jutrel.service.people import training as service
 from jutrel.service.people.people import names_of, people
 from jutrel.service.site import schools as school_service
+from jutrel.service.site.backups import backup_reach
 from jutrel.service.site.shift_begins import choose_shifts
 
 router = APIRouter(prefix="/api", tags=["site"], responses=PROBLEMS)
@@ -99,8 +100,22 @@ class ShiftTimeOut(Out):
     hours: float
 
 
+class BackupOut(Out):
+    """Which life of the database this is, and until when what was taken is in a backup; null: none is known."""
+
+    life: str
+    covered: datetime | None
+
+
 class ShiftsIn(In):
     shifts: Annotated[list[ShiftTimeIn], Field(max_length=12)]
+
+
+@router.get("/site/backup")
+async def get_backup(here: Work, who: Who) -> BackupOut:
+    """How far backups reach; a device keeps what was taken later, and sends it again to another life."""
+    reach = await backup_reach(here)
+    return BackupOut(life=reach.life, covered=reach.covered)
 
 
 @router.get("/site/shifts")

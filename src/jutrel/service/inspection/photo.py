@@ -8,7 +8,8 @@ import io
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from jutrel.service.context import Here
-from jutrel.service.people.people import Actor, pens_shown
+from jutrel.service.people.pens import Shown, pens_shown
+from jutrel.service.people.people import Actor
 from jutrel.service.problem import NotFound, Problem
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as store
@@ -60,7 +61,7 @@ async def keep_photo(here: Here, actor: Actor, photo: str, inspection: str, data
     """
     by = actor.person.id
     if secret is not None:
-        shown = await pens_shown(here, actor, [secret])
+        shown = await pens_shown(here, actor.pen, Shown((secret,)))
         by = shown[-1].person
     await store_photo(here, by, photo, inspection, data)
 

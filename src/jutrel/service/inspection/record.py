@@ -28,7 +28,8 @@ from jutrel.exchange.record import (
 from jutrel.service.context import Here
 from jutrel.service.inspection.look import Kept, LookStanding, standing
 from jutrel.service.machine.models import own_file_of
-from jutrel.service.people.people import certificates_of, people, site_key
+from jutrel.service.people.pens import certificates_of, site_key
+from jutrel.service.people.people import people
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as people_store
 

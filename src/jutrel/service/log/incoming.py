@@ -39,7 +39,8 @@ from jutrel.service.log.hands import ANSWERS_FOR, check_hand, check_signature
 from jutrel.service.log.seal import holds
 from jutrel.service.log.sent import No, Sent
 from jutrel.service.machine.models import unit_model
-from jutrel.service.people.people import Actor, Pen, pen_for
+from jutrel.service.people.pens import pen_for
+from jutrel.service.people.people import Actor, Pen
 from jutrel.service.site.instruments import told_now
 from jutrel.service.site.schools import schools_of
 

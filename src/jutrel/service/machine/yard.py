@@ -18,7 +18,8 @@ from jutrel.core.wording import Said
 from jutrel.service.clearance.clearance import machine_as
 from jutrel.service.context import Here, Shop
 from jutrel.service.machine.models import files_version, known_models
-from jutrel.service.people.people import hashed, names_of
+from jutrel.service.people.pens import hashed
+from jutrel.service.people.people import names_of
 from jutrel.service.problem import NotSignedIn
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import projections as rows

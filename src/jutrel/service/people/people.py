@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import asyncio
-import hashlib
 import re
 import secrets
 import uuid
-from collections.abc import Awaitable, Callable, Collection
+from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from itertools import pairwise
@@ -20,8 +19,8 @@ from jutrel.core.errors import BadInput
 from jutrel.core.people import RIGHTS, WALKERS, Right, Role, role_said
 from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Books, Here, Shop, here_of
-from jutrel.service.log.seal import new_site_key, sealed
 from jutrel.service.people.account import note
+from jutrel.service.people.pens import hashed, vouched
 from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
 from jutrel.service.site.shifts import timetable_about
 from jutrel.store.base import Db
@@ -52,11 +51,6 @@ def wait_after(wrong_pins: int) -> int:
     [0, 0, 2, 4, 8, 900]
     """
     return 0 if wrong_pins <= FREE_TRIES else min(LONGEST_WAIT_S, 2 ** min(wrong_pins - FREE_TRIES, 20))
-
-
-def hashed(secret: str) -> str:
-    """What is kept of a token or a pen's secret."""
-    return hashlib.sha256(secret.encode()).hexdigest()
 
 
 def hash_pin(pin: str) -> str:
@@ -253,85 +247,6 @@ async def is_signed_in(shop: Shop, token: str | None, now: datetime) -> bool:
 async def sign_out(here: Here, token: str) -> None:
     """End a session. What its pen wrote until now is still taken later."""
     await store.end_session(here.db, hashed(token), here.now)
-
-
-async def pens_shown(
-    here: Here, actor: Actor, secrets_shown: Collection[str], sealing: Collection[str] = ()
-) -> list[Pen]:  # fmt: skip
-    """The pens by which entries may be sent: the sender's own, those whose secrets are shown, and those whose seals
-    they bear, which are checked by their keys."""
-    shown = await store.pens_by_secret(here.db, here.site.id, [hashed(s) for s in secrets_shown])
-    others = await store.pens_by_id(here.db, here.site.id, sealing)
-    found = {p.id: p for p in (*(p for p in others if p.key), *shown)}
-    return [actor.pen, *(p for p in found.values() if p.id != actor.pen.id)]
-
-
-async def site_key(here: Here) -> tuple[str, str]:
-    """The private and the public half of the site's key, made when it is needed first."""
-    have = await store.site_key(here.db, here.site.id)
-    if have is None:
-        await store.keep_site_key(here.db, here.site.id, *new_site_key(), here.now)
-        have = await store.site_key(here.db, here.site.id)
-    assert have is not None
-    return have
-
-
-async def certificate_of(here: Here, pen: str) -> str:
-    """The site's word for a pen by its id; NotFound where there is none that has a key."""
-    found = await store.pens_by_id(here.db, here.site.id, [pen])
-    if not found or not found[0].key:
-        raise NotFound("no-pen", "No pen of this site has that id and a key.")
-    person = await store.person(here.db, here.site.id, found[0].person)
-    assert person is not None
-    return await vouched(here, person, found[0])
-
-
-async def certificates_of(here: Here, pens: Collection[str]) -> dict[str, str]:
-    """The site's word for each of these pens that has a key, by its id."""
-    found = [p for p in await store.pens_by_id(here.db, here.site.id, pens) if p.key]
-    everybody = {p.id: p for p in await store.people(here.db, here.site.id, with_inactive=True)} if found else {}
-    return {p.id: await vouched(here, everybody[p.person], p) for p in sorted(found, key=lambda p: p.id)}
-
-
-async def vouched(here: Here, person: Person, pen: Pen) -> str:
-    """The site's word for a pen, sealed with its own key: whose it is, as what, on which device, for how long.
-
-    Empty for a pen that has no key.
-    """
-    if not pen.key:
-        return ""
-    private, _ = await site_key(here)
-    says = {
-        "site": here.site.id,
-        "pen": pen.id,
-        "person": person.id,
-        "name": person.name,
-        "role": pen.role.value,
-        "device": pen.device,
-        "given_at": pen.given_at.isoformat(),
-        "ends_at": pen.ends_at.isoformat(),
-        "key": pen.key,
-    }
-    return sealed(private, f"site:{here.site.id}", says)
-
-
-def pen_for(pens: Collection[Pen], person: str, at: datetime) -> Pen | None:
-    """The pen by which a person wrote at a time: the one whose span holds it, else the last that had ended by then,
-    else the first given after it.
-
-    A time outside every span is no reason to lose the entry: the server bounds the time, not the entry. What was
-    written after a signing out is not of the pen that comes with the next signing in.
-    """
-    mine = [p for p in pens if p.person == person]
-
-    def far(pen: Pen) -> tuple[int, float]:
-        if pen.given_at <= at <= pen.ends_at:
-            return 0, 0.0
-        if pen.ends_at < at:
-            return 1, (at - pen.ends_at).total_seconds()
-        return 2, (pen.given_at - at).total_seconds()
-
-    return min(mine, key=lambda p: (*far(p), p.given_at), default=None)
 
 
 def require(actor: Actor, *rights: Right) -> None:

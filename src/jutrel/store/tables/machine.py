@@ -23,7 +23,7 @@ from jutrel.store.base import Base
 class SiteRow(Base):
     """A job. Times are stored in UTC and shown in `zone`; `shift_hours` is the usual shift, `units` what its people
     usually read: metric or us, `numbers` whom they call in an emergency, `shifts` when they begin and how long they
-    last [h]."""
+    last [h]. `epoch` is another one after a backup was put back; what was written until `covered_at` is in a backup."""
 
     __tablename__ = "site"
     id: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -34,6 +34,8 @@ class SiteRow(Base):
     units: Mapped[str] = mapped_column(Text, default="metric", server_default="metric")
     numbers: Mapped[list[list[str]]] = mapped_column(JSONB, default=list, server_default="[]")
     shifts: Mapped[list[list[Any]]] = mapped_column(JSONB, default=list, server_default="[]")
+    epoch: Mapped[str] = mapped_column(Text, default="", server_default="")
+    covered_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
 class MachineRow(Base):
