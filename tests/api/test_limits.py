@@ -6,6 +6,7 @@ that only what hangs is found.
 
 from __future__ import annotations
 
+import asyncio
 import io
 import json
 import os
@@ -24,6 +25,7 @@ import pytest
 from PIL import Image
 
 from jutrel.demo.story import WHO
+from jutrel.service.worker_pool import Aside, Slow
 from tests.conftest import Cluster, Serve, _copy
 from tests.device import Device
 
@@ -174,6 +176,55 @@ def test_sixteen_slow_uploads_hold_up_nobody(yard: tuple[str, Device]) -> None:
     assert beside.worst < BESIDE
     for s in slow:
         s.close()
+
+
+def test_half_a_head_is_waited_for_ten_seconds_and_no_longer(yard: tuple[str, Device]) -> None:
+    """Lost so: two hundred connections that never say what they want stay open for good."""
+    base, dag = yard
+    host, port = base.removeprefix("http://").split(":")
+    halves = [b"", b"GET /api/health HT", f"GET /api/health HTTP/1.1\r\nHost: {host}\r\nX-More: ".encode()]
+    whole = f"GET /api/health HTTP/1.1\r\nHost: {host}\r\n\r\n".encode()
+    open_ = []
+    for n in range(180):
+        s = socket.create_connection((host, int(port)))
+        if n % 2:  # a whole one first: what follows on the same connection is waited for no longer
+            s.sendall(whole)
+            answer = b""
+            while not answer.endswith(b"}"):
+                answer += s.recv(4000)
+            assert answer.startswith(b"HTTP/1.1 200")
+        s.sendall(halves[n % 3])
+        s.settimeout(40)
+        open_.append(s)
+    assert dag.http.get("/api/yard").is_success
+    begun = time.monotonic()
+    for s in open_:
+        with suppress(ConnectionResetError):
+            assert s.recv(10) == b""
+        s.close()
+    assert time.monotonic() - begun < 10 + SECONDS
+    assert dag.http.get("/api/yard").is_success
+
+
+def test_who_takes_too_long_beside_the_server_takes_nobody_along() -> None:
+    """Lost so: a record that takes too long to print, and with it the picture that somebody else had sent."""
+
+    async def both() -> tuple[list[object], list[object]]:
+        beside = Aside(processes=2, seconds=1.5)
+        try:
+            await beside.warm()
+            slow = [beside.run(time.sleep, 30) for _ in range(2)]
+            quick = [beside.run(os.path.basename, f"a/{n}") for n in range(6)]
+            first = asyncio.gather(slow[0], return_exceptions=True)
+            done = await asyncio.gather(*quick, return_exceptions=True)
+            late = await asyncio.gather(slow[1], return_exceptions=True)
+            return [*await first, *late], done
+        finally:
+            beside.close()
+
+    late, done = asyncio.run(both())
+    assert [type(x) for x in late] == [Slow, Slow]
+    assert done == [str(n) for n in range(6)]
 
 
 def test_a_hundred_wrong_pins_at_once(yard: tuple[str, Device]) -> None:

@@ -11,6 +11,7 @@ import typer
 import uvicorn
 
 from jutrel.api.app import make_app
+from jutrel.api.heads import HeadInTime
 from jutrel.catalog import catalog
 from jutrel.demo.load import load_demo
 from jutrel.service.site.upgrade import bring_up
@@ -54,6 +55,7 @@ def serve(
         host=host,
         port=port,
         workers=workers,
+        http=HeadInTime,
         log_level=os.environ.get("JUTREL_LOG", "warning"),
         server_header=False,
         timeout_graceful_shutdown=3,  # a page that listens never ends by itself

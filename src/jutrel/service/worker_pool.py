@@ -10,9 +10,9 @@ import multiprocessing
 import os
 import resource
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from typing import ParamSpec, TypeVar
+from typing import Any, ParamSpec, TypeVar
 
 from jutrel.core.wording import say
 from jutrel.service.problem import Problem
@@ -63,33 +63,47 @@ def _nothing() -> None:
     """What a process is asked first, so that it is there when somebody needs it."""
 
 
-class Aside:
-    """Processes beside the server, made when first asked for."""
+class _Desk:
+    """A process of its own, made when first asked for: whoever has to be ended takes nobody else's work along."""
 
-    def __init__(self, processes: int = PROCESSES, seconds: float = SECONDS) -> None:
-        self.processes, self.seconds = processes, seconds
+    def __init__(self) -> None:
         self._pool: ProcessPoolExecutor | None = None
-        self._turn = asyncio.Semaphore(processes)
-        self._waiting = 0
 
-    def _open(self) -> ProcessPoolExecutor:
+    def submit(self, work: Callable[..., T], *args: Any, **kwargs: Any) -> Future[T]:
+        """Begin some work; one that waits here already goes first."""
         if self._pool is None:
             context = multiprocessing.get_context("forkserver")
             context.set_forkserver_preload(PRELOADED)
-            self._pool = ProcessPoolExecutor(self.processes, mp_context=context, initializer=_bound)
-        return self._pool
+            self._pool = ProcessPoolExecutor(1, mp_context=context, initializer=_bound)
+        return self._pool.submit(work, *args, **kwargs)
 
-    def _drop(self, pool: ProcessPoolExecutor) -> None:
-        """End a pool at once, with whatever it is at; the next request gets a new one."""
-        if self._pool is pool:
-            self._pool = None
-        for process in list((pool._processes or {}).values()):
-            process.kill()
+    def drop(self, patience_s: float = 0.0) -> None:
+        """End the process, with whatever it is at after that time; the next work gets a new one."""
+        pool, self._pool = self._pool, None
+        if pool is None:
+            return
+        processes = list((pool._processes or {}).values())
         pool.shutdown(wait=False, cancel_futures=True)
+        for process in processes:
+            process.join(patience_s)
+            if process.is_alive():
+                process.kill()
+
+
+class Aside:
+    """Processes beside the server; each request has one to itself as long as it lasts."""
+
+    def __init__(self, processes: int = PROCESSES, seconds: float = SECONDS) -> None:
+        self.seconds = seconds
+        self._desks = [_Desk() for _ in range(processes)]
+        self._free = list(self._desks)
+        self._turn = asyncio.Semaphore(processes)
+        self._waiting = 0
 
     async def warm(self) -> None:
         """Have the processes there before they are needed."""
-        await asyncio.wrap_future(self._open().submit(_nothing))
+        for desk in self._desks:
+            await asyncio.wrap_future(desk.submit(_nothing))
 
     async def run(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
         """What `work` gives, worked out beside the server; both it and its arguments are sent there.
@@ -108,36 +122,36 @@ class Aside:
         self._waiting += 1
         try:
             async with self._turn:
-                return await self._run(work, *args, **kwargs)
+                desk = self._free.pop()
+                try:
+                    return await self._run(desk, work, *args, **kwargs)
+                finally:
+                    self._free.append(desk)
         finally:
             self._waiting -= 1
 
-    async def _run(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+    async def _run(self, desk: _Desk, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
         for attempt in (1, 2):
-            pool = self._open()
-            future = pool.submit(work, *args, **kwargs)
             try:
-                return await asyncio.wait_for(asyncio.wrap_future(future), self.seconds)
-            except TimeoutError:
-                self._drop(pool)
-                raise Slow from None
+                return await asyncio.wait_for(
+                    asyncio.wrap_future(desk.submit(work, *args, **kwargs)), self.seconds
+                )  # fmt: skip
+            except (TimeoutError, asyncio.CancelledError) as error:
+                # Whoever went away leaves nothing behind that the next one would have to wait for.
+                desk.drop()
+                if isinstance(error, TimeoutError):
+                    raise Slow from None
+                raise
             except MemoryError:
                 raise TooMuch from None
             except BrokenProcessPool:
-                # Perhaps it was what ran beside this that died: once more.
-                self._drop(pool)
+                # It may have died of something else since it was used last: once more.
+                desk.drop()
                 if attempt == 2:
                     raise Slow from None
         raise Slow
 
     def close(self) -> None:
         """End all processes: those that do nothing by themselves, others after a moment."""
-        pool, self._pool = self._pool, None
-        if pool is None:
-            return
-        processes = list((pool._processes or {}).values())
-        pool.shutdown(wait=False, cancel_futures=True)
-        for process in processes:
-            process.join(1.0)
-            if process.is_alive():
-                process.kill()
+        for desk in self._desks:
+            desk.drop(patience_s=1.0)
