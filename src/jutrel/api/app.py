@@ -35,10 +35,11 @@ from jutrel.api.site.devices import router as devices
 from jutrel.api.site.instruments import router as instruments
 from jutrel.api.site.languages import router as languages
 from jutrel.api.site.routes import router as site
-from jutrel.api.wire import HealthOut
+from jutrel.api.wire import HealthOut, ReadyOut
 from jutrel.core.wording import say
 from jutrel.service.context import Catalog, Shop
 from jutrel.service.machine.judge_anew import judge_all
+from jutrel.service.site.readiness import SAYS, Readiness
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
 
@@ -87,6 +88,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     app.state.settings = settings
     pages = FrontEnd(settings.web_folder)
     app.state.shop = Shop.open(settings.database_url, catalog, settings.texts)
+    readiness = Readiness(app.state.shop.store, now)
     app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
@@ -123,6 +125,16 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         except (StoreAway, StoreBusy):
             return HealthOut(database=False, version=__version__)
         return HealthOut(database=True, version=__version__)
+
+    @app.get("/api/ready", tags=["health"], responses={503: {"model": ReadyOut}})
+    async def ready(response: Response) -> ReadyOut:
+        """Whether this server can be relied on: its database takes what is written, and the clocks agree.
+
+        503 if not. For watchers; looked at no more than once in five seconds.
+        """
+        amiss = await readiness.amiss()
+        response.status_code = 503 if amiss else 200
+        return ReadyOut(ready=not amiss, amiss={a.value: SAYS[a] for a in amiss})
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(request: Request, path: str) -> Response:

@@ -57,6 +57,13 @@ class HealthOut(Out):
     version: str
 
 
+class ReadyOut(Out):
+    """`amiss`: what keeps this server from being relied on, each with a sentence for whoever looks after it."""
+
+    ready: bool
+    amiss: dict[str, str]
+
+
 # --- people
 
 

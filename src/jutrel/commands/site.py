@@ -17,6 +17,7 @@ from jutrel.core.log.codec import time_of
 from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.core.people import Role
 from jutrel.service.context import Books, here_of
+from jutrel.service.inspection.photo import tidy_photos
 from jutrel.service.problem import Problem
 from jutrel.service.site.backups import backed_up, put_back
 from jutrel.service.site.checkup import checked_up
@@ -116,6 +117,16 @@ def site_put_back() -> None:
 
     _in_store(write)
     typer.echo("Tablets will send again what this database lacks, as soon as each of them reaches it.")
+
+
+@site.command("tidy")
+def site_tidy() -> None:
+    """Take away photos that nothing has shown for a week."""
+
+    async def tidy(db: Db, books: Books) -> int:
+        return await tidy_photos(await here_of(db, books, datetime.now(UTC)))
+
+    typer.echo(f"photos taken away: {_in_store(tidy)}")
 
 
 @person.command("new")

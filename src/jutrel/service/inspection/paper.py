@@ -27,7 +27,7 @@ from jutrel.service.context import Here, Shop
 from jutrel.service.inspection.record import CAUTION, record_bytes
 from jutrel.service.site.languages import Languages
 from jutrel.store.queries import log as log_store
-from jutrel.store.queries import people as people_store
+from jutrel.store.queries import photos as photo_store
 from jutrel.store.queries import projections
 
 if TYPE_CHECKING:  # what draws takes long to load, and only the processes that print need it
@@ -144,7 +144,7 @@ class Papers:
 
     async def wanted(self, here: Here, look_id: str, language: str = "en") -> Wanted:
         """A look's record for a reader. As long as it is signed, nothing is worked out for it here."""
-        photos = await people_store.photo_ids_of(here.db, here.site.id, look_id)
+        photos = await photo_store.photo_ids_of(here.db, here.site.id, look_id)
         signed = await _signed(here, look_id)
         if signed is not None:
             machine, signature = signed
@@ -161,7 +161,7 @@ class Papers:
             name = _name(hashlib.sha256(document).hexdigest(), language, photos)
             if name in self._kept:
                 return Wanted(machine, name, self._kept[name])
-        pictures = {(p.id, p.by): p.data for p in await people_store.photos_of(here.db, here.site.id, look_id)}
+        pictures = {(p.id, p.by): p.data for p in await photo_store.photos_of(here.db, here.site.id, look_id)}
         rules = await here.books.edition_content(here.db, edition)
         return Wanted(
             machine, name, None, Paper(document, edition, rules, pictures, language, here.books.texts, verdict)

@@ -4,22 +4,27 @@ from __future__ import annotations
 
 import hashlib
 import io
+from datetime import timedelta
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
+from jutrel.core.wording import say
 from jutrel.service.context import Here
 from jutrel.service.people.pens import Shown, pens_shown
 from jutrel.service.people.people import Actor
-from jutrel.service.problem import NotFound, Problem
+from jutrel.service.problem import NotFound, Problem, TooSoon
 from jutrel.store.queries import log as log_store
-from jutrel.store.queries import people as store
-from jutrel.store.queries.people import Photo
+from jutrel.store.queries import photos as store
+from jutrel.store.queries.photos import Photo
 
 LONGEST_SIDE = 1600
 MOST_BYTES = 15_000_000
 MOST_PIXELS = 24_000_000
 """A tablet's camera makes a dozen million; decoding more holds a thread for seconds."""
 FORMATS = ("JPEG", "PNG", "WEBP")
+UNSHOWN, MOST_UNSHOWN = timedelta(days=7), 60
+"""So long a picture waits for the entry that shows it, and so many of one person at most; then it is taken away."""
+TOO_MANY = say("So many of your photos belong to nothing that has been sent yet. Send what shows them first.")
 
 
 def made_small(data: bytes) -> bytes:
@@ -63,6 +68,8 @@ async def keep_photo(here: Here, actor: Actor, photo: str, inspection: str, data
     if secret is not None:
         shown = await pens_shown(here, actor.pen, Shown((secret,)))
         by = shown[-1].person
+    if await store.photos_waiting(here.db, here.site.id, by, here.now - UNSHOWN) >= MOST_UNSHOWN:
+        raise TooSoon("photos-waiting", TOO_MANY, wait_s=60)
     await store_photo(here, by, photo, inspection, data)
 
 
@@ -74,3 +81,8 @@ async def photo_bytes(here: Here, photo: str) -> Photo:
         if one.by in authors:
             return one
     raise NotFound("no-photo", "This photo has not arrived.")
+
+
+async def tidy_photos(here: Here) -> int:
+    """Take away pictures that nothing has shown for a week; as the database's owner. How many they were."""
+    return await store.drop_unannounced(here.db, here.site.id, here.now - UNSHOWN)

@@ -31,7 +31,7 @@ from jutrel.service.machine.models import own_file_of
 from jutrel.service.people.pens import certificates_of, site_key
 from jutrel.service.people.people import people
 from jutrel.store.queries import log as log_store
-from jutrel.store.queries import people as people_store
+from jutrel.store.queries import photos as photo_store
 
 CAUTION = say("The machine's manual, the site's rules, the law and a competent person come before this record.")
 
@@ -88,7 +88,7 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
     model = walk.model
     roles = {e.by: e.role for e in case.entries}
     named = _named(case.entries) | _named(case.others) | {r.by for r in case.earlier}
-    photos = {(p.id, p.by): p for p in await people_store.photos_of(here.db, here.site.id, look_id)}
+    photos = {(p.id, p.by): p for p in await photo_store.photos_of(here.db, here.site.id, look_id)}
     authors = {e.what.photo: e.by for e in case.entries if kind_of(e.what).name == "photographed"}  # type: ignore[attr-defined]
     hours = case.hours
     shown = look.opened.hour_meter

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
+from psycopg import AsyncConnection
 from sqlalchemy import func, select, text
 
 from jutrel.store.base import Db
@@ -38,3 +40,25 @@ async def first_pins(db: Db, site: str) -> int:
     """How many people have not chosen their own PIN yet."""
     query = select(func.count()).where(PersonRow.site_id == site, PersonRow.active, PersonRow.pin_once)
     return int((await db.execute(query)).scalar_one())
+
+
+async def release_of(driver: AsyncConnection[Any]) -> str:
+    """Which release a database is of; empty: it has no tables."""
+    there = await (await driver.execute("select to_regclass('alembic_version') is not null")).fetchone()
+    if not there or not there[0]:
+        return ""
+    found = await (await driver.execute("select version_num from alembic_version")).fetchone()
+    return str(found[0]) if found else ""
+
+
+async def beat(driver: AsyncConnection[Any]) -> tuple[datetime | None, datetime]:
+    """Write down that the database still takes something: when that was done before, and now by its clock."""
+    before = await (await driver.execute("select at from heartbeat")).fetchone()
+    now = await (
+        await driver.execute(
+            "insert into heartbeat (one, at) values (true, clock_timestamp()) "
+            "on conflict (one) do update set at = excluded.at returning at"
+        )
+    ).fetchone()
+    assert now is not None
+    return (before[0] if before else None), now[0]

@@ -1,4 +1,4 @@
-"""People, their pens and sessions, and photos."""
+"""People, their pens and sessions."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.queries.machines import numbers_of, shifts_of
 from jutrel.store.statements import Hot
-from jutrel.store.tables import PenRow, PersonRow, PhotoRow, PinGivenRow, SessionRow, SiteKeyRow, SiteRow
+from jutrel.store.tables import PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow, SiteRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,18 +56,6 @@ class Pen:
     given_at: datetime
     ends_at: datetime
     key: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Photo:
-    """A kept picture."""
-
-    id: str
-    by: str
-    of: str
-    mime: str
-    sha256: str
-    data: bytes
 
 
 def _person(row: PersonRow) -> Person:
@@ -291,43 +279,3 @@ async def end_sessions_of(db: Db, site: str, id_: str, now: datetime) -> None:
     await db.execute(
         update(PenRow).where(PenRow.site_id == site, PenRow.person_id == id_, PenRow.ends_at > now).values(ends_at=now)
     )
-
-
-async def keep_photo(db: Db, site: str, photo: Photo, at: datetime) -> None:
-    """Keep a picture, once for each author."""
-    await db.execute(
-        insert(PhotoRow)
-        .values(
-            site_id=site,
-            id=photo.id,
-            by=photo.by,
-            of=photo.of,
-            mime=photo.mime,
-            sha256=photo.sha256,
-            data=photo.data,
-            received_at=at,
-        )
-        .on_conflict_do_nothing()
-    )
-
-
-def _photo(row: PhotoRow) -> Photo:
-    return Photo(row.id, row.by, row.of, row.mime, row.sha256, row.data)
-
-
-async def photos_of(db: Db, site: str, of: str) -> list[Photo]:
-    """All pictures of a look or a machine."""
-    rows = (await db.execute(select(PhotoRow).where(PhotoRow.site_id == site, PhotoRow.of == of))).scalars()
-    return [_photo(row) for row in rows]
-
-
-async def photo_ids_of(db: Db, site: str, of: str) -> list[tuple[str, str]]:
-    """All pictures of a look or a machine by their ids and who took them, in order."""
-    query = select(PhotoRow.id, PhotoRow.by).where(PhotoRow.site_id == site, PhotoRow.of == of)
-    return sorted((id_, by) for id_, by in (await db.execute(query)).all())
-
-
-async def photos_by_id(db: Db, site: str, id_: str) -> list[Photo]:
-    """Pictures kept under an id, one for each author who sent one."""
-    query = select(PhotoRow).where(PhotoRow.site_id == site, PhotoRow.id == id_).order_by(PhotoRow.received_at)
-    return [_photo(row) for row in (await db.execute(query)).scalars()]

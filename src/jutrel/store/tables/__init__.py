@@ -2,6 +2,7 @@
 
 from jutrel.store.tables.account import AccountRow
 from jutrel.store.tables.device import DeviceRow
+from jutrel.store.tables.heartbeat import HeartbeatRow
 from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
@@ -16,6 +17,7 @@ __all__ = [
     "EditionRow",
     "EntryRow",
     "GoodPictureRow",
+    "HeartbeatRow",
     "InstrumentRow",
     "LookRow",
     "MachineRow",

@@ -121,3 +121,5 @@ class PhotoRow(Base):
     sha256: Mapped[str] = mapped_column(Text)
     data: Mapped[bytes] = mapped_column(LargeBinary)
     received_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (Index("photo_received", "site_id", "received_at"),)
