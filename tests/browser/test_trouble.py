@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.browser.conftest import NewHand
 from tests.conftest import Serve
@@ -166,6 +166,33 @@ def test_a_browser_that_keeps_nothing_says_so(bare: str, serve: Serve, hand: New
     me.page.goto("/emergency")
     expect(me.page.get_by_role("heading").first).to_be_visible()
     expect(me.page.locator("main")).to_contain_text("Fire")
+
+
+def test_a_newer_build_on_the_server_and_no_network_lead_on(bare: str, serve: Serve, hand: NewHand) -> None:
+    """Lost so: a tap that leads to another page did nothing and said nothing: that script was of a build that is gone."""
+    me = hand(serve(bare))
+    me.sign_in()
+    records = me.page.get_by_role("link", name=me.say("records.title"))
+    # No network: what is on the screen stays, and says what is the matter.
+    me.page.route("**/*", lambda route: route.abort())
+    records.click()
+    expect(me.see("not-brought")).to_contain_text("could not be loaded")
+    expect(me.page.get_by_role("heading", name=me.say("yard.title"))).to_be_visible()
+    assert me.axe() == []
+    me.page.unroute("**/*")
+    # The script is gone for good from the server: the page that it has now is loaded, by itself and once.
+    gone = iter([404])
+
+    def answer(route: Route) -> None:
+        status = next(gone, None)
+        route.fulfill(status=status, body="") if status else route.continue_()
+
+    me.page.route("**/assets/DefectsView-*.js", answer)
+    me.page.get_by_role("link", name=me.say("defects.title")).click()
+    me.page.wait_for_url("**/defects")
+    expect(me.page.get_by_role("heading", name=me.say("defects.title"))).to_be_visible()
+    expect(me.see("not-brought")).to_be_hidden()
+    assert next(gone, None) is None
 
 
 def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:

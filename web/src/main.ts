@@ -20,10 +20,12 @@ import { createApp } from "vue";
 import App from "./app/App.vue";
 import { bringEnglish, i18n } from "./app/i18n";
 import { beginSpeaking } from "./app/language";
+import { bringPages } from "./app/pages";
 import { router } from "./app/router";
 import { keepShell } from "./app/shell";
 
 keepShell(router);
+bringPages(router);
 const app = createApp(App).use(createPinia()).use(i18n).use(router);
 // Only pages with controls need their words, and most of what the pages say.
 const untaught = router.beforeResolve(async (to) => {

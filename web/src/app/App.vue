@@ -11,6 +11,7 @@ import ConnectionState from "./ConnectionState.vue";
 import { useLanguage } from "./language";
 import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
+import { notBrought } from "./pages";
 import { useSession } from "./session";
 import { useTheme } from "./useTheme";
 
@@ -67,6 +68,9 @@ async function leave() {
         <button class="button plain who" type="button" @click="leave"><b>{{ session.person.name }}</b><b class="short" aria-hidden="true">{{ session.person.name.split(" ")[0] }}</b><span class="quiet">{{ t("shell.out") }}</span></button>
       </div>
     </header>
+    <p v-if="notBrought" class="unbrought" role="alert" data-test="not-brought">
+      {{ t("shell.notBrought") }} <button class="button" type="button" @click="router.push(notBrought)">{{ t("shell.again") }}</button>
+    </p>
     <main id="main" tabindex="-1"><RouterView :key="`${route.fullPath} ${current}`" /></main>
     <KeyHelp v-if="help" v-model="help" />
     <PinAgain v-if="wanted" />
@@ -82,6 +86,7 @@ nav { display: flex; gap: 8px; }
 .tab { min-height: 56px; display: inline-flex; align-items: center; padding: 0 16px; color: var(--ink); text-decoration: none; font-weight: 560; border-bottom: 4px solid transparent; border-top: 4px solid transparent; }
 .tab.router-link-exact-active { border-bottom-color: var(--here); }
 .end { margin-left: auto; display: flex; align-items: center; gap: 4px; }
+.unbrought { position: fixed; inset: auto 0 0; z-index: 60; margin: 0; padding: 14px 20px; display: flex; flex-wrap: wrap; align-items: center; gap: 16px; background: var(--card); border-top: 3px solid var(--ink); }
 .sos { color: var(--hold); } .sos path { fill: none; stroke: currentColor; stroke-width: 3; stroke-linecap: round; stroke-linejoin: round; }
 .who { flex-direction: column; gap: 0; line-height: 1.15; }
 .light svg, .short { display: none; }
