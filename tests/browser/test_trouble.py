@@ -169,7 +169,7 @@ def test_a_browser_that_keeps_nothing_says_so(bare: str, serve: Serve, hand: New
 
 
 def test_a_newer_build_on_the_server_and_no_network_lead_on(bare: str, serve: Serve, hand: NewHand) -> None:
-    """Lost so: a tap that leads to another page did nothing and said nothing: that script was of a build that is gone."""
+    """Lost so: a tap that leads to another page did nothing and said nothing: its script was of an older build."""
     me = hand(serve(bare))
     me.sign_in()
     records = me.page.get_by_role("link", name=me.say("records.title"))
