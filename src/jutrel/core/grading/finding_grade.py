@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from string import Formatter
 from typing import Annotated
 
@@ -165,12 +166,39 @@ def grade_finding(
     adds one step; floors come last. Nothing here lowers a grade.
     """
     known = {**facts, **finding.attributes}
+    # With the kinds of the values: a yes is not the figure one.
+    asked = tuple((name, type(value), value) for name, value in known.items())
+    return _graded(_Book(rulebook), finding.failure_mode, asked, kept, needed)
+
+
+class _Book:
+    """A rulebook as a key: itself, and held as long as what it said is."""
+
+    __slots__ = ("rules",)
+
+    def __init__(self, rules: Rulebook) -> None:
+        self.rules = rules
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Book) and other.rules is self.rules
+
+    def __hash__(self) -> int:
+        return id(self.rules)
+
+
+@lru_cache(maxsize=8192)
+def _graded(
+    book: _Book, mode: str, asked: tuple[tuple[str, type, Value], ...], kept: Grade, needed: Said
+) -> Graded:  # fmt: skip
+    """The same question has the same answer: each tap asks again about everything that is open."""
+    rulebook = book.rules
+    known = {name: value for name, _, value in asked}
     grade = Grade.SOUND
     trace: list[TraceLine] = []
     limits: list[Said] = []
     within: list[float] = []
     ruled = Grade.SOUND
-    speaking = _speaking(finding.failure_mode, known, rulebook)
+    speaking = _speaking(mode, known, rulebook)
     for stage in RuleStage:
         for rule in speaking:
             if rule.stage is not stage:
