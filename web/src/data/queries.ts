@@ -1,4 +1,4 @@
-import { QueryClient, useQuery as useQueryOf, type UseQueryOptions } from "@tanstack/vue-query";
+import { keepPreviousData, QueryClient, useInfiniteQuery, useQuery as useQueryOf, type UseQueryOptions } from "@tanstack/vue-query";
 import { computed, type Ref, toValue, type MaybeRefOrGetter } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -92,9 +92,17 @@ export const useEvening = (machine: string, inspection: string, enabled: Ref<boo
 
 export const useWholeMachine = (machine: string) => useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
 
-export const useDefects = () => {
+/** What is open, page by page; picked by the server, so that a page costs the same whatever the fleet has open. */
+export const useDefects = (picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"] }>) => {
   useLive(written);
-  return useQuery({ queryKey: key("defects"), refetchInterval: pause, queryFn: async ({ signal }) => (await answered(call("get", "/api/defects", { signal }))).defects });
+  return useInfiniteQuery({
+    queryKey: computed(() => [language.value, "defects", picked.value]),
+    refetchInterval: pause,
+    placeholderData: keepPreviousData,
+    initialPageParam: "",
+    getNextPageParam: (last: Schemas["DefectsOut"]) => last.after ?? undefined,
+    queryFn: ({ signal, pageParam }: { signal: AbortSignal; pageParam: string }) => answered(call("get", "/api/defects", { params: { query: { ...picked.value, after: pageParam } }, signal })),
+  }, client);
 };
 
 export const useWithin = () =>

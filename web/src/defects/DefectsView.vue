@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElOption, ElSelect } from "element-plus";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { inLanguage } from "../api/client";
@@ -10,22 +10,23 @@ import WithinCard from "./WithinCard.vue";
 
 /** What is open on the machines, what holds one first; for who repairs it and who answers for it. */
 const props = defineProps<{ machine?: string; defect?: string }>();
+const STAGES = ["reported", "seen", "in-repair", "repaired"] as const;
 const { t } = useI18n();
 const told = useTold();
 const machine = ref(props.machine ?? "");
 const duty = ref("");
-const stage = ref("");
-const { data, error } = useDefects();
+const stage = ref<(typeof STAGES)[number] | "">("");
+const picked = computed(() => ({ machine: machine.value || undefined, duty: duty.value || undefined, stage: stage.value || undefined }));
+const { data, error, hasNextPage, isFetchingNextPage, fetchNextPage } = useDefects(picked);
 const says = useSays(error);
-const all = computed(() => data.value ?? []);
-const machines = computed(() => [...new Map(all.value.map((d) => [d.machine, d.machine_name])).entries()].sort((a, b) => a[1].localeCompare(b[1])));
-const duties = computed(() => [...new Map(all.value.filter((d) => d.duty).map((d) => [d.duty_id, d.duty])).entries()].sort((a, b) => a[1].localeCompare(b[1])));
-const shown = computed(() => all.value.filter((d) => (!machine.value || d.machine === machine.value) && (!duty.value || d.duty_id === duty.value) && (!stage.value || d.stage === stage.value) && (!props.defect || d.id === props.defect)));
-const holds = computed(() => new Set(all.value.filter((d) => d.grade === "hold").map((d) => d.machine)).size);
+const first = computed(() => data.value?.pages[0] ?? null);
+const all = computed(() => data.value?.pages.flatMap((page) => page.defects) ?? []);
+const shown = computed(() => all.value.filter((d) => !props.defect || d.id === props.defect));
+// One that was asked for by its address may stand on a later page.
+watch([all, hasNextPage], () => { if (props.defect && !shown.value.length && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage(); });
 const { data: withins } = useWithin();
 const within = computed(() => (props.defect || duty.value || stage.value ? [] : (withins.value ?? []).filter((w) => !machine.value || w.machine === machine.value)));
 const lowered = computed(() => all.value.filter((d) => d.lowered).length);
-const STAGES = ["reported", "seen", "in-repair", "repaired"] as const;
 </script>
 
 <template>
@@ -35,16 +36,17 @@ const STAGES = ["reported", "seen", "in-repair", "repaired"] as const;
       <a class="button" :href="inLanguage('/api/defects.csv')" download data-test="csv">{{ t("defects.csv") }}</a>
     </div>
     <p v-if="says" role="alert">{{ says }}</p>
-    <p v-if="data" data-test="sum"><b>{{ t("defects.sum", { n: all.length }) }}</b> {{ holds ? t("defects.holds", holds) : t("defects.noHold") }} <b v-if="lowered" class="lowered" data-test="lowered">{{ t("defects.lowered", { n: lowered }) }}</b></p>
+    <p v-if="first" data-test="sum"><b>{{ t("defects.sum", { n: first.count ?? 0 }) }}</b> {{ first.holds ? t("defects.holds", first.holds) : t("defects.noHold") }} <b v-if="lowered" class="lowered" data-test="lowered">{{ t("defects.lowered", { n: lowered }) }}</b></p>
     <div v-if="!defect" class="row wrap">
-      <ElSelect v-model="machine" class="pick" :aria-label="t('defects.machine')" :placeholder="t('defects.allMachines')"><ElOption value="" :label="t('defects.allMachines')" /><ElOption v-for="[id, name] in machines" :key="id" :value="id" :label="name" /></ElSelect>
-      <ElSelect v-model="duty" class="pick" :aria-label="t('defects.duty')" :placeholder="t('defects.allDuties')"><ElOption value="" :label="t('defects.allDuties')" /><ElOption v-for="[id, name] in duties" :key="id" :value="id" :label="name" /></ElSelect>
+      <ElSelect v-model="machine" class="pick" :aria-label="t('defects.machine')" :placeholder="t('defects.allMachines')"><ElOption value="" :label="t('defects.allMachines')" /><ElOption v-for="m in first?.machines" :key="m.id" :value="m.id" :label="m.name" /></ElSelect>
+      <ElSelect v-model="duty" class="pick" :aria-label="t('defects.duty')" :placeholder="t('defects.allDuties')"><ElOption value="" :label="t('defects.allDuties')" /><ElOption v-for="d in first?.duties" :key="d.id" :value="d.id" :label="d.name" /></ElSelect>
       <ElSelect v-model="stage" class="pick" :aria-label="t('defects.how')" :placeholder="t('defects.allStages')"><ElOption value="" :label="t('defects.allStages')" /><ElOption v-for="s in STAGES" :key="s" :value="s" :label="t(`defects.stage.${s}`)" /></ElSelect>
     </div>
-    <p v-else-if="data && !shown.length" data-test="closed">{{ t("defects.closed") }}</p>
+    <p v-else-if="first && !shown.length && !hasNextPage" data-test="closed">{{ t("defects.closed") }}</p>
     <WithinCard v-for="w in within" :key="w.machine" :within="w" @changed="told.defects" />
     <DefectCard v-for="d in shown" :key="d.id" :defect="d" :with-machine="true" @changed="told.defects" />
-    <p v-if="data && !all.length" class="quiet">{{ t("defects.none") }}</p>
+    <p v-if="first && !all.length" class="quiet">{{ t("defects.none") }}</p>
+    <button v-if="hasNextPage && !defect" class="button more" type="button" :disabled="isFetchingNextPage" data-test="more" @click="fetchNextPage()">{{ t("defects.more") }}</button>
   </div>
 </template>
 

@@ -4,29 +4,41 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping
+import re
+from collections.abc import AsyncIterator, Mapping
 from datetime import datetime
 from typing import Annotated, Literal
 from zoneinfo import ZoneInfo
 
 from babel.dates import format_datetime
-from fastapi import APIRouter, Path, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
+from fastapi.responses import StreamingResponse
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS, Who, Work, settings_of
+from jutrel.api.door import PROBLEMS, Who, Work, settings_of, shop_of
 from jutrel.api.inspection.wire_verdict import FindingOut, TraceOut
 from jutrel.api.language import Tongue
 from jutrel.api.wire import GradeWord, In, Out, Slug, Uuid7
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
 from jutrel.core.defect.life import DefectStage
 from jutrel.core.errors import BadInput
-from jutrel.core.log.codec import encode
+from jutrel.core.log.codec import encode, time_of
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
 from jutrel.core.people import Role
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
-from jutrel.service.defect.defects import Act, OpenDefect, acceptance_holds, act, all_defects, done_before, one_defect
+from jutrel.service.defect.defects import Act, acceptance_holds, act, done_before, one_defect
+from jutrel.service.defect.open_defects import (
+    PAGE,
+    Cursor,
+    OpenDefect,
+    Picked,
+    page_of_defects,
+    sums_of_defects,
+    what_defects_are_of,
+)
+from jutrel.service.machine.find import unit_of
 from jutrel.service.people.people import Actor, names_of
 
 router = APIRouter(prefix="/api", tags=["defects"], responses=PROBLEMS)
@@ -101,10 +113,26 @@ class OpenDefectOut(Out):
     may: list[str] = Field(description="What the person who asks may do about it now.")
 
 
+class PickOut(Out):
+    """Something by which the list can be picked."""
+
+    id: str
+    name: str
+
+
 class DefectsOut(Out):
-    """What is open, worst first."""
+    """A page of what is open, worst first; `after` asks for the next, null: there is none.
+
+    `count`, `holds`: how many are open on the site, and how many machines one of them holds; `machines`, `duties`: what
+    the list can be picked by. These come with the first page.
+    """
 
     defects: list[OpenDefectOut]
+    after: str | None
+    count: int | None = None
+    holds: int | None = None
+    machines: list[PickOut] = Field(default=[])
+    duties: list[PickOut] = Field(default=[])
 
 
 class ActIn(In):
@@ -199,35 +227,95 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
     )
 
 
+After = Annotated[str, Query(max_length=120, description="From the page before: where this one begins.")]
+
+
+def _cursor(text: str) -> Cursor | None:
+    if not text:
+        return None
+    grade, _, rest = text.partition("~")
+    since, _, id_ = rest.partition("~")
+    if not grade.isdigit() or not re.fullmatch(r"[0-9a-f-]{36}\.[0-9]{1,3}", id_):
+        raise BadInput("after", "give what the page before gave")
+    return int(grade) % 10, time_of("after", since), id_
+
+
+def _after(cursor: Cursor | None) -> str | None:
+    return None if cursor is None else f"{cursor[0]}~{encode(cursor[1])}~{cursor[2]}"
+
+
 @router.get("/defects")
-async def get_defects(here: Work, who: Who, wording: Tongue, machine: Slug | None = None) -> DefectsOut:
-    """What is open on all machines or on one: what holds a machine first, then the oldest."""
+async def get_defects(
+    here: Work,
+    who: Who,
+    wording: Tongue,
+    machine: Slug | None = None,
+    duty: Annotated[str, Query(max_length=60)] = "",
+    stage: DefectStage | None = None,
+    after: After = "",
+    most: Annotated[int, Query(ge=1, le=200)] = PAGE,
+) -> DefectsOut:
+    """What is open on all machines or on one, a page at a time: what holds a machine first, then the oldest."""
     names = await names_of(here)
-    found = await all_defects(here, machine)
-    return DefectsOut(defects=[defect_out(d, here, names, who, wording) for d in found])
+    if machine is not None:
+        await unit_of(here, machine)
+    found = await page_of_defects(here, Picked(machine, duty, stage), _cursor(after), most)
+    out = DefectsOut(
+        defects=[defect_out(d, here, names, who, wording) for d in found.defects], after=_after(found.after)
+    )
+    if after:
+        return out
+    count, holds = await sums_of_defects(here)
+    machines, duties = await what_defects_are_of(here)
+    known = here.catalog.rulebook.duties
+    said = [PickOut(id=d, name=wording.word("duty", known[d].name)) for d in duties if d in known]
+    return out.model_copy(
+        update={
+            "count": count,
+            "holds": holds,
+            "machines": [PickOut(id=id_, name=name) for id_, name in machines],
+            "duties": sorted(said, key=lambda p: p.name),
+        }
+    )
 
 
 def _plain(text: str) -> str:
     """A cell that no table program takes for a formula."""
-    return f"'{text}" if text[:1] in "=+-@\t\r" else text
+    return f"'{text}" if text[:1] in tuple("=+-@\t\r") else text
 
 
 @router.get("/defects.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
-async def get_list(here: Work, who: Who, wording: Tongue) -> Response:
-    """The same as a table (RFC 4180, UTF-8)."""
-    names = await names_of(here)
-    out = io.StringIO(newline="")
-    table = csv.writer(out)
-    table.writerow(HEADS)
-    for d in await all_defects(here):
-        o = defect_out(d, here, names, who, wording)
-        due = o.due
-        dates = [x.date().isoformat() if x else "" for x in (due.earliest, due.likely, due.latest)] if due else [""] * 3
-        row = [o.machine, o.machine_name, o.place, o.failure, o.grade, o.stage, o.since.isoformat(), o.by, o.reports]
-        row += [due.hour if due else "", *dates, o.why, o.finding.note]
-        table.writerow([_plain(x) if isinstance(x, str) else x for x in row])
+async def get_list(request: Request, here: Work, who: Who, wording: Tongue) -> StreamingResponse:
+    """The same as a table (RFC 4180, UTF-8), page by page as it is worked out."""
+    names, shop, site = await names_of(here), shop_of(request), here.site
+
+    async def pages() -> AsyncIterator[bytes]:
+        out = io.StringIO(newline="")
+        csv.writer(out).writerow(HEADS)
+        yield out.getvalue().encode()
+        after, more = None, True
+        while more:
+            # Each page has a connection to itself: nobody holds one as long as a slow reader takes.
+            async with shop.store.transaction() as db:
+                now_here = Here(db, site, shop.books, here.now)
+                found = await page_of_defects(now_here, after=after)
+                out = io.StringIO(newline="")
+                table = csv.writer(out)
+                for d in found.defects:
+                    table.writerow(_row(defect_out(d, now_here, names, who, wording)))
+            yield out.getvalue().encode()
+            after, more = found.after, found.after is not None
+
     headers = {"Content-Disposition": 'attachment; filename="defects.csv"'}
-    return Response(out.getvalue().encode(), media_type="text/csv; charset=utf-8", headers=headers)
+    return StreamingResponse(pages(), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+def _row(o: OpenDefectOut) -> list[object]:
+    due = o.due
+    dates = [x.date().isoformat() if x else "" for x in (due.earliest, due.likely, due.latest)] if due else [""] * 3
+    row = [o.machine, o.machine_name, o.place, o.failure, o.grade, o.stage, o.since.isoformat(), o.by, o.reports]
+    row += [due.hour if due else "", *dates, o.why, o.finding.note]
+    return [_plain(x) if isinstance(x, str) else x for x in row]
 
 
 @router.get(

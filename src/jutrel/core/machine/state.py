@@ -86,6 +86,31 @@ def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple
     )
 
 
+def worst_items(editions: Sequence[Edition], defects: Sequence[Defect], hours: float) -> tuple[Item, ...]:
+    """Each open defect by the rules under which it is worst: those it was reported by, or those in force."""
+    told = [items_of(edition, defects, hours) for edition in editions]
+    return tuple(max(items, key=lambda i: i.grade) for items in zip(*told, strict=True))
+
+
+@dataclass(frozen=True, slots=True)
+class ListedDefect:
+    """An open defect as the list of all orders and picks it. `duty`: of what fails; empty: it has none."""
+
+    id: str
+    grade: Grade
+    since: datetime
+    duty: str
+
+
+def listed(editions: Sequence[Edition], defects: Sequence[Defect], hours: float) -> tuple[ListedDefect, ...]:
+    """What is open on a machine, for the list of all."""
+    out = []
+    for defect, item in zip(defects, worst_items(editions, defects, hours), strict=True):
+        duty = checkpoint_of(editions[0].model, defect.key[0]).duty_of(defect.key[1])
+        out.append(ListedDefect(defect.id, item.grade, defect.first.at, duty.id if duty else ""))
+    return tuple(out)
+
+
 @dataclass(frozen=True, slots=True)
 class Unseen:
     """A checkpoint that a life depends on and that nobody could see: its name, why, and the entry that says so."""

@@ -14,7 +14,7 @@ from jutrel.core.log.chain import Broken, said_by_device, verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.file import GoodPicture, file_stream, fold_file, good_pictures
 from jutrel.core.machine.meter import meter_of
-from jutrel.core.machine.state import LookSummary, newest_of, standing_of
+from jutrel.core.machine.state import ListedDefect, LookSummary, listed, newest_of, standing_of
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
 from jutrel.service.inspection import look as look_service
@@ -23,6 +23,7 @@ from jutrel.service.log.sent import read_sent
 from jutrel.service.machine.standing import edition_in_force, standing_editions
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import open_defects as open_rows
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries import projections as rows
 from jutrel.store.queries.people import Pen
@@ -68,6 +69,7 @@ class Folded:
     looks: dict[str, LookSummary]
     reports: dict[str, tuple[Report, Settled | None]]
     pictures: frozenset[GoodPicture] = frozenset()
+    open: frozenset[ListedDefect] = frozenset()
 
 
 def streams_of(entries: Iterable[Entry]) -> dict[str, list[Entry]]:
@@ -122,7 +124,8 @@ async def folded(here: Here, unit: Unit) -> Folded:
     )
     now = replace(now, standing=standing)
     pictures = frozenset(good_pictures(of_file))
-    return Folded(now, looks, {r.id: (r, court.settled.get(r.id)) for r in reports}, pictures)
+    told = {r.id: (r, court.settled.get(r.id)) for r in reports}
+    return Folded(now, looks, told, pictures, frozenset(listed(editions, defects, now.hours)))
 
 
 async def kept(here: Here, unit: Unit) -> Folded:
@@ -130,7 +133,8 @@ async def kept(here: Here, unit: Unit) -> Folded:
     looks = {k.id: k for _, k in await rows.looks_of(here.db, here.site.id, unit.id)}
     reports = {r.id: (r, s) for r, s in await rows.reports_of(here.db, here.site.id, unit.id, open_only=False)}
     own, models = await machine_store.good_pictures_of(here.db, here.site.id, unit.id, "")
-    return Folded(unit, looks, reports, frozenset([*own, *models]))
+    open_ = frozenset(await open_rows.listed_on(here.db, here.site.id, unit.id))
+    return Folded(unit, looks, reports, frozenset([*own, *models]), open_)
 
 
 async def rebuild_machine(here: Here, machine: str) -> bool:
@@ -148,4 +152,5 @@ async def rebuild_machine(here: Here, machine: str) -> bool:
     )  # fmt: skip
     await machine_store.put_good_pictures(here.db, here.site.id, machine, sorted(after.pictures, key=lambda p: p.at))
     await machine_store.put_unit(here.db, here.site.id, after.unit)
+    await open_rows.put_open(here.db, here.site.id, machine, sorted(after.open, key=lambda d: d.id))
     return before == after

@@ -16,13 +16,14 @@ from jutrel.core.machine.incident import KINDS as INCIDENT_KINDS
 from jutrel.core.machine.limits import KINDS as LIMIT_KINDS
 from jutrel.core.machine.lock import KINDS as LOCK_KINDS
 from jutrel.core.machine.putting_right import KINDS as CURE_KINDS
-from jutrel.core.machine.state import LookSummary, standing_of
+from jutrel.core.machine.state import LookSummary, listed, standing_of
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
 from jutrel.service.inspection.look import KnownLook, case_of, known_of, open_defects
 from jutrel.service.machine.models import unit_model
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import open_defects as open_rows
 from jutrel.store.queries import projections as rows
 
 ABOUT_KINDS = tuple({*LOCK_KINDS, *INCIDENT_KINDS, *EVENT_KINDS, *LIMIT_KINDS, *CURE_KINDS})
@@ -103,6 +104,8 @@ async def put_unit(
     )
     unit = replace(unit, standing=standing)
     await machine_store.put_unit(here.db, here.site.id, unit)
+    if defects or was.open:
+        await open_rows.put_open(here.db, here.site.id, unit.id, listed(editions, defects, unit.hours))
     here.books.shelf.put(here.where, unit, ABOUT, about)
     return unit
 
@@ -133,7 +136,7 @@ async def standing_editions(
 ) -> tuple[Edition, ...]:
     """The rules by which a machine's open defects are told: those of the newest look that reported one, and those in
     force; once, where they are the same."""
-    name, edition = await edition_in_force(here, unit)
+    _, edition = await edition_in_force(here, unit)
     newest = max((d.latest for d in defects), key=lambda r: (r.at, r.id), default=None)
     if newest is None:
         return (edition,)
@@ -141,5 +144,10 @@ async def standing_editions(
         first = look.heard.case.entries
     else:
         first = await log_store.entries_of_stream(here.db, here.site.id, newest.look)
-    bound = pins_of(first).edition
-    return (edition,) if bound == name else (await here.books.edition(here.db, bound), edition)
+    return await editions_told_by(here, unit, pins_of(first).edition)
+
+
+async def editions_told_by(here: Here, unit: Unit, bound: str) -> tuple[Edition, ...]:
+    """The rules of that name, and those in force for a machine; once, where they are the same or none are named."""
+    name, edition = await edition_in_force(here, unit)
+    return (edition,) if bound in ("", name) else (await here.books.edition(here.db, bound), edition)

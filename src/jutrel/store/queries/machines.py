@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
@@ -117,6 +117,12 @@ async def units(db: Db, site: str, with_gone: bool = False) -> list[Unit]:
     if not with_gone:
         query = query.where(MachineRow.active)
     return [unit_of(row) for row in (await db.execute(query.order_by(MachineRow.bay, MachineRow.id))).scalars()]
+
+
+async def units_by_id(db: Db, site: str, ids: Collection[str]) -> list[Unit]:
+    """These units of a site."""
+    query = select(MachineRow).where(MachineRow.site_id == site, MachineRow.id.in_(ids))
+    return [unit_of(row) for row in (await db.execute(query)).scalars()]
 
 
 async def unit_named(db: Db, site: str, name: str) -> str | None:

@@ -14,7 +14,7 @@ from jutrel.core.defect.settle import Settled
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.machine.state import LookSummary
 from jutrel.store.base import Db
-from jutrel.store.tables import LookRow, ReportRow
+from jutrel.store.tables import LookRow, OpenDefectRow, ReportRow
 
 
 async def put_look(db: Db, site: str, machine: str, look: LookSummary) -> None:
@@ -141,5 +141,7 @@ async def reports_of(
 
 async def drop_projections(db: Db, site: str, machine: str) -> None:
     """Take a machine's projections away, to make them anew."""
+    mine = (OpenDefectRow.site_id == site, OpenDefectRow.machine_id == machine)
+    await db.execute(delete(OpenDefectRow).where(*mine))
     await db.execute(delete(ReportRow).where(ReportRow.site_id == site, ReportRow.machine_id == machine))
     await db.execute(delete(LookRow).where(LookRow.site_id == site, LookRow.machine_id == machine))

@@ -8,7 +8,7 @@ from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, S
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
 from jutrel.store.tables.people import PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow
-from jutrel.store.tables.projections import LookRow, ReportRow
+from jutrel.store.tables.projections import LookRow, OpenDefectRow, ReportRow
 from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
 __all__ = [
@@ -22,6 +22,7 @@ __all__ = [
     "LookRow",
     "MachineRow",
     "ModelFileRow",
+    "OpenDefectRow",
     "PanelNowRow",
     "PanelSampleRow",
     "PanelToldRow",

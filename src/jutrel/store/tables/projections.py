@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Boolean, DateTime, ForeignKeyConstraint, Index, Integer, Text, text
+from sqlalchemy import Boolean, DateTime, ForeignKeyConstraint, Index, Integer, SmallInteger, Text, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -62,4 +62,22 @@ class ReportRow(Base):
         ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
         Index("report_open", "site_id", "machine_id", postgresql_where=text("open")),
         Index("report_look", "site_id", "look"),
+    )
+
+
+class OpenDefectRow(Base):
+    """A defect that is open, as the list of all orders and picks it; `id`: its first report, `duty`: what fails."""
+
+    __tablename__ = "open_defect"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    machine_id: Mapped[str] = mapped_column(Text)
+    grade: Mapped[int] = mapped_column(SmallInteger)
+    since: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    duty: Mapped[str] = mapped_column(Text)
+
+    __table_args__ = (
+        ForeignKeyConstraint(["site_id", "machine_id"], ["machine.site_id", "machine.id"]),
+        Index("open_defect_order", "site_id", text("grade DESC"), "since", "id"),
+        Index("open_defect_machine", "site_id", "machine_id"),
     )
