@@ -161,6 +161,7 @@ def growth(lines: Lines, client: Client, owner: str) -> None:
         f"generate_series(1, 991) n where id = '{MACHINE}'",
         "analyze machine",
     )
+    _defects(lines, client, owner)
     figure, ms, size = against_empty(client, lambda: client.get("/api/yard"))
     lines.add(f"the yard, 1,000 machines ({ms:.1f} ms, {size // 1000} kB)", figure, 20)
     changed = []
@@ -191,6 +192,42 @@ def growth(lines: Lines, client: Client, owner: str) -> None:
     lines.add("the yard with 1,000,000 entries against 10,000", many / few, 1.2)
     figure, ms, _ = against_empty(client, hand.tap, 40)
     lines.add(f"a tap with 1,000,000 entries in the log ({ms:.1f} ms)", figure, 8)
+
+
+def _defects(lines: Lines, client: Client, owner: str) -> None:
+    """The list of what is open on a thousand machines, eight on each, forty inspections behind each of them."""
+    sql(
+        owner,
+        "create temp table one as select *, row_number() over (order by entry) as k from report "
+        f"where machine_id = '{DEFECTS}' and open limit 8; "
+        "create temp table new as select one.*, 'm-' || n as of, gen_random_uuid()::text as named from one, "
+        "generate_series(1, 991) n; "
+        "insert into report (site_id, entry, index, machine_id, look, open, data, settled) "
+        "select site_id, named, index, of, look, true, jsonb_set(data, '{entry}', to_jsonb(named)), null from new; "
+        "insert into open_defect select new.site_id, new.named || '.' || new.index, new.of, 1 + (new.k % 4), "
+        "now() - new.k * interval '1 day', '' from new; "
+        "insert into entry (site_id, machine_id, seq, stream_no, at, received_at, heard_at, id, by, pen, kind, role, "
+        "device, hash, what, stale) select site_id, 'm-' || n, 100000 + d, stream_no, at - d * interval '1 day', "
+        "received_at - d * interval '1 day', heard_at - d * interval '1 day', gen_random_uuid(), by, pen, kind, role, "
+        "device, decode(md5(n || '/' || d) || md5(d || '/' || n), 'hex'), what, false from (select * from entry where "
+        f"kind = 'opened' and machine_id = '{DEFECTS}' limit 1) o, generate_series(1, 991) n, "
+        "generate_series(1, 40) d",
+        "update machine set standing = jsonb_set(standing, '{open}', '8') where id like 'm-%'",
+        "analyze report",
+        "analyze open_defect",
+        "analyze entry",
+    )
+    cold, after = [], ""
+    for _ in range(12):
+        asked = f"/api/defects?after={after}"
+        cold += took(lambda asked=asked: client.get(asked), 1)
+        page = client.get(asked)
+        after = json.loads(page)["after"].replace("+", "%2B")
+    floor = statistics.median(took(lambda: client.get(f"/api/empty?size={len(page)}"), 25))
+    figure = statistics.median(cold) / floor
+    lines.add(f"30 of 8,000 defects, on machines not asked about before ({statistics.median(cold):.0f} ms)", figure, 40)
+    figure, ms, size = against_empty(client, lambda: client.get("/api/defects"))
+    lines.add(f"30 of 8,000 defects again ({ms:.1f} ms, {size // 1000} kB)", figure, 20)
 
 
 def beside(lines: Lines, client: Client, port: int) -> None:

@@ -17,7 +17,7 @@ from jutrel.core.grading.item import Item
 from jutrel.core.inspection.kinds import Photographed
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
-from jutrel.core.machine.file import MeterCorrected
+from jutrel.core.machine.file import Filed, MeterCorrected, MeterReplaced
 from jutrel.core.machine.forecast import MOST_READINGS, When, when_at
 from jutrel.core.machine.meter import Lowered, lowered, meter_of
 from jutrel.core.machine.model import Model, checkpoint_of
@@ -30,7 +30,7 @@ from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import open_defects as rows
 
-PAGE = 60
+PAGE = 30
 Cursor = rows.Cursor
 
 
@@ -78,7 +78,8 @@ EVERYTHING = Picked()
 
 async def defects_on(here: Here, unit: Unit) -> list[OpenDefect]:
     """What is open on one machine, worst first."""
-    return list((await defects_on_many(here, [unit]))[unit.id])
+    kept = here.books.shelf.at(here.where, unit).get(_name(here))
+    return list(kept if kept is not None else (await _fresh(here, [unit]))[unit.id])
 
 
 async def page_of_defects(
@@ -88,8 +89,9 @@ async def page_of_defects(
     shown: list[OpenDefect] = []
     while True:
         found = await rows.page(here.db, here.site.id, picked.machine, picked.duty, after, most + 1)
-        units = await machine_store.units_by_id(here.db, here.site.id, {m for _, m in found[:most]})
-        told = {(m, d.defect.id): d for m, ds in (await defects_on_many(here, units)).items() for d in ds}
+        told = {
+            (m, d.defect.id): d for m, ds in (await _defects_of(here, {m for _, m in found[:most]})).items() for d in ds
+        }
         for at, m in found[:most]:
             after, one = at, told.get((m, at[2]))
             # How far each is stands in its log alone: those of another stage are passed over here.
@@ -111,19 +113,26 @@ async def what_defects_are_of(here: Here) -> tuple[list[tuple[str, str]], list[s
     return await rows.picked_by(here.db, here.site.id)
 
 
-async def defects_on_many(here: Here, units: Sequence[Unit]) -> dict[str, tuple[OpenDefect, ...]]:
-    """What is open on each of these machines, worst first."""
-    name = f"defects {here.now:%Y%m%d%H}"  # a date by which something is due moves with the clock
-    shelf = here.books.shelf
+async def _defects_of(here: Here, machines: Collection[str]) -> dict[str, tuple[OpenDefect, ...]]:
+    """What is open on each of these machines, worst first; what was told of them before is not even read again."""
     out: dict[str, tuple[OpenDefect, ...]] = {}
+    for machine, seq, head in await rows.ends_of(here.db, here.site.id, machines):
+        if (kept := here.books.shelf.known(here.where, machine, (seq, head), _name(here))) is not None:
+            out[machine] = kept
+    cold = [m for m in machines if m not in out]
+    return out | await _fresh(here, await machine_store.units_by_id(here.db, here.site.id, cold)) if cold else out
+
+
+def _name(here: Here) -> str:
+    """By which it is kept: a date by which something is due moves with the clock."""
+    return f"defects {here.now:%Y%m%d%H}"
+
+
+async def _fresh(here: Here, units: Sequence[Unit]) -> dict[str, tuple[OpenDefect, ...]]:
+    told = await _told(here, units)
     for unit in units:
-        if (kept := shelf.at(here.where, unit).get(name)) is not None:
-            out[unit.id] = kept
-    cold = [u for u in units if u.id not in out]
-    fresh = await _told(here, cold) if cold else {}
-    for unit in cold:
-        shelf.put(here.where, unit, name, fresh[unit.id])
-    return out | fresh
+        here.books.shelf.put(here.where, unit, _name(here), told[unit.id])
+    return told
 
 
 async def _told(here: Here, units: Sequence[Unit]) -> dict[str, tuple[OpenDefect, ...]]:
@@ -134,26 +143,42 @@ async def _told(here: Here, units: Sequence[Unit]) -> dict[str, tuple[OpenDefect
     reported = {r.look for m in ids for d in defects[m] for r in d.reports}
     bound = await rows.editions_of(here.db, site, {_newest_look(defects[m]) for m in ids})
     taken = _by_machine(await rows.photographed_in(here.db, site, reported))
-    meters = _by_machine(await rows.meter_entries_of(here.db, site, ids, MOST_READINGS))
+    openings = await rows.openings_of(here.db, site, ids, MOST_READINGS)
+    files = _by_machine(await rows.meter_words_of(here.db, site, ids))
     out: dict[str, tuple[OpenDefect, ...]] = {u.id: () for u in units}
     for unit in units:
         if mine := defects[unit.id]:
-            line: Sequence[Entry] = meters.get(unit.id, ())
-            if any(isinstance(e.what, MeterCorrected) for e in line):  # what it was before has to be known as a whole
-                line = await log_store.entries_of_kinds(here.db, site, unit.id, METER_KINDS)
+            line = await _line(here, unit, openings.get(unit.id, []), files.get(unit.id, ()))
             court, about = courts[unit.id], taken.get(unit.id, ())
             out[unit.id] = await _of_unit(here, unit, mine, court, line, about, bound.get(_newest_look(mine), ""))
     return out
 
 
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """How a machine's meter went: when it had run so many hours [h], and the corrections that made it younger."""
+
+    readings: Sequence[tuple[datetime, float]]
+    younger: Sequence[Lowered]
+
+
+async def _line(
+    here: Here, unit: Unit, openings: Sequence[tuple[datetime, float]], file: Sequence[Entry]
+) -> _Line:  # fmt: skip
+    if any(isinstance(e.what, (MeterCorrected, MeterReplaced)) for e in file):  # then all of it has to be gone through
+        entries = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, METER_KINDS)
+        return _Line([(r.at, r.total) for r in meter_of(entries).readings], lowered(entries))
+    filed = [(e.time, e.what.hours) for e in file if isinstance(e.what, Filed) and e.what.hours is not None]
+    return _Line([*openings, *filed], ())
+
+
 async def _of_unit(
-    here: Here, unit: Unit, defects: Sequence[Defect], court: Court, line: Sequence[Entry],
+    here: Here, unit: Unit, defects: Sequence[Defect], court: Court, line: _Line,
     taken: Sequence[Entry], bound: str,
 ) -> tuple[OpenDefect, ...]:  # fmt: skip
     editions = await editions_told_by(here, unit, bound)
     model = editions[0].model
     acts = [e for e in court.entries.values() if kind_of(e.what).name in ABOUT]
-    readings, younger = [(r.at, r.total) for r in meter_of(line).readings], lowered(line)
     out = []
     # Under the rules it was reported by and those in force: the worse word counts, as it does for the machine.
     for defect, item in zip(defects, worst_items(editions, defects, unit.hours), strict=True):
@@ -168,9 +193,9 @@ async def _of_unit(
                 duty=duty.id if duty else "",
                 energies=c.energy,
                 life=life_of(defect, acts),
-                due=when_at(item.due_hour, readings, here.now) if item.due_hour is not None else None,
+                due=when_at(item.due_hour, line.readings, here.now) if item.due_hour is not None else None,
                 photos=_photos(defect, taken),
-                lowered=_overdue_before(item, younger),
+                lowered=_overdue_before(item, line.younger),
             )
         )
     return tuple(sorted(out, key=lambda d: (-d.item.grade, d.defect.first.at, d.defect.id)))

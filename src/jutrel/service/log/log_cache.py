@@ -73,6 +73,14 @@ class Shelf:
         if not self._sites[machine]:
             del self._sites[machine]
 
+    def known(self, site: str, machine: str, end: tuple[int, str], name: str) -> Any:
+        """What is kept under a name of a machine's log that ends there; None: nothing."""
+        kept = self._of.get((site, machine))
+        if kept is None or (kept.seq, kept.head) != end:
+            return None
+        self._of.move_to_end((site, machine))
+        return kept.things.get(name)
+
     def may_know(self, machine: str, name: str) -> bool:
         """Whether something of that name is kept of a machine, wherever its log ends by now."""
         return any(name in self._of[site, machine].things for site in self._sites.get(machine, ()))

@@ -179,17 +179,34 @@ async def editions_of(db: Db, site: str, looks: Collection[str]) -> dict[str, st
     return dict((await db.execute(query)).tuples().all())  # the first that bound it stands last
 
 
-async def meter_entries_of(db: Db, site: str, machines: Collection[str], newest: int) -> list[Entry]:
-    """What says how the meters of these machines went: their files, and the newest openings of each."""
+async def ends_of(db: Db, site: str, machines: Collection[str]) -> list[tuple[str, int, str]]:
+    """Where the logs of these machines end."""
+    query = select(MachineRow.id, MachineRow.seq, MachineRow.head).where(
+        MachineRow.site_id == site, MachineRow.id.in_(machines)
+    )
+    return [(r.id, r.seq, r.head) for r in await db.execute(query)]
+
+
+async def openings_of(
+    db: Db, site: str, machines: Collection[str], newest: int
+) -> dict[str, list[tuple[datetime, float]]]:
+    """What the meters of these machines showed at their newest openings [h], as they were written."""
     nth = func.row_number().over(partition_by=EntryRow.machine_id, order_by=EntryRow.seq.desc()).label("nth")
+    shown = EntryRow.what["hour_meter"].as_float().label("shown")
     of_each = (
-        select(EntryRow.id, nth)
+        select(EntryRow.machine_id, EntryRow.heard_at, shown, nth)
         .where(EntryRow.site_id == site, EntryRow.machine_id.in_(machines), EntryRow.kind == "opened")
         .subquery()
     )
-    wanted = select(of_each.c.id).where(of_each.c.nth <= newest)
-    filed = and_(
-        EntryRow.machine_id.in_(machines), EntryRow.kind.in_(("filed", "meter-replaced", "meter-corrected"))
-    )  # fmt: skip
-    query = WITH_STREAM.where(EntryRow.site_id == site, or_(filed, EntryRow.id.in_(wanted)))
+    out: dict[str, list[tuple[datetime, float]]] = {}
+    found = select(of_each.c.machine_id, of_each.c.heard_at, of_each.c.shown).where(of_each.c.nth <= newest)
+    for machine, at, hours in (await db.execute(found)).tuples():
+        out.setdefault(machine, []).append((at, hours))
+    return out
+
+
+async def meter_words_of(db: Db, site: str, machines: Collection[str]) -> list[Entry]:
+    """What the files of these machines say of their meters."""
+    kinds = ("filed", "meter-replaced", "meter-corrected")
+    query = WITH_STREAM.where(EntryRow.site_id == site, EntryRow.machine_id.in_(machines), EntryRow.kind.in_(kinds))
     return [entry_of(row) for row in await db.execute(query)]
