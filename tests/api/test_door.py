@@ -89,6 +89,7 @@ def test_everything_but_the_door_needs_a_session(tablets: Tablets) -> None:
         "/api/session",
         "/api/health",
         "/api/ready",
+        "/api/setup",
         "/api/record-schema",
         "/api/readings/hydraulic-level",
         "/api/readings/leak",

@@ -241,3 +241,55 @@ def test_letters_outside_ascii_in_a_question_are_no_fault(http: TestClient, quer
         reply = http.get(f"{path}?{query}")
         assert reply.status_code < 500, path
         assert "content-security-policy" in reply.headers
+
+
+SITE: Plain = {
+    "name": "Ridge Dam, east",
+    "zone": "UTC",
+    "regime": "us-mines",
+    "units": "us",
+    "shifts": [{"begins": "06:00", "hours": 8.0}],
+    "numbers": [["Ambulance", "112"], ["", ""]],
+    "administrator": "Ada Berg-Test",
+}
+
+
+def code_in(said: str) -> str:
+    found = re.search(r"([A-Z2-9]{4}-[A-Z2-9]{4}-[A-Z2-9]{4})\n", said)
+    assert found is not None, said
+    return found[1]
+
+
+def test_a_site_is_set_up_on_its_page_by_the_code_of_its_console_alone(
+    console: Console, http: TestClient, cluster: Cluster, empty: str
+) -> None:
+    """Lost so: whoever comes first to a new server makes themselves its administrator."""
+    told = http.get("/api/setup").json()
+    assert told["needed"]
+    assert {"house", "us-mines"} <= {r["id"] for r in told["regimes"]}
+    assert http.post("/api/setup", json={**SITE, "code": ""}).status_code == 403, "no code was given"
+    code = code_in(console("site", "code"))
+    # After five wrong ones the right one is none any more, nor is one whose hour is over, nor the one before.
+    for n in range(5):
+        assert http.post("/api/setup", json={**SITE, "code": f"AAAA-BBBB-CCC{n + 2}"}).status_code == 403
+    assert http.post("/api/setup", json={**SITE, "code": code}).status_code == 403
+    before, code = code, code_in(console("site", "code"))
+    assert http.post("/api/setup", json={**SITE, "code": before}).status_code == 403
+    sql(cluster, "update setup_code set ends_at = now() - interval '1 minute'", empty.rsplit("/", 1)[1])
+    assert http.post("/api/setup", json={**SITE, "code": code}).status_code == 403
+    code = code_in(console("site", "code"))
+    # What cannot be a site uses no code up, and says which field.
+    for field, value in (("zone", "Moon/Base"), ("regime", "none"), ("name", " "), ("administrator", "")):
+        reply = http.post("/api/setup", json={**SITE, "code": code, field: value})
+        assert (reply.status_code, "field" in reply.json()) == (422, True), reply.json()
+    assert http.get("/api/setup").json()["needed"]
+    made = http.post("/api/setup", json={**SITE, "code": code.lower().replace("-", " ")})
+    assert made.status_code == 201, made.json()
+    first = made.json()["pin"]
+    assert http.post("/api/setup", json={**SITE, "code": code}).status_code in (403, 409), "once"
+    assert http.get("/api/setup").json() == {"needed": False, "regimes": []}
+    assert "already" in console("site", "code", code=2)
+    assert enter(http, "Ada Berg-Test", first)["type"] == "/problems/choose-pin"
+    entered = enter(http, "Ada Berg-Test", first, "730418")
+    assert (entered["site"], entered["units"], entered["numbers"]) == (SITE["name"], "us", [["Ambulance", "112"]])
+    assert "The site was set up." in [x["says"] for x in http.get("/api/account").json()["lines"]]

@@ -35,6 +35,7 @@ from jutrel.api.site.devices import router as devices
 from jutrel.api.site.instruments import router as instruments
 from jutrel.api.site.languages import router as languages
 from jutrel.api.site.routes import router as site
+from jutrel.api.site.setup import router as setup
 from jutrel.api.wire import HealthOut, ReadyOut
 from jutrel.core.wording import say
 from jutrel.service.context import Catalog, Shop
@@ -111,6 +112,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         panel,
         instruments,
         site,
+        setup,
         live,
         languages,
         series,

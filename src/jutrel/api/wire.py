@@ -52,6 +52,13 @@ class ProblemOut(Out):
     line: int | None = Field(default=None, description="Of a file that was sent in.")
 
 
+class PickOut(Out):
+    """Something that can be chosen, by its id, with what people call it."""
+
+    id: str
+    name: str
+
+
 class HealthOut(Out):
     database: bool
     version: str

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -47,6 +48,8 @@ def serve(
     host: str = "127.0.0.1",
     port: int = 8000,
     workers: Annotated[int, typer.Option(min=1, max=64, help="Processes that answer; each may be on a core.")] = 1,
+    certificate: Annotated[Path | None, typer.Option(exists=True, help="TLS by itself, without a proxy: PEM.")] = None,
+    certificate_key: Annotated[Path | None, typer.Option(exists=True, help="Its key: PEM.")] = None,
 ) -> None:
     """Serve API and front end."""
     uvicorn.run(
@@ -56,6 +59,8 @@ def serve(
         port=port,
         workers=workers,
         http=HeadInTime,
+        ssl_certfile=certificate,
+        ssl_keyfile=certificate_key,
         log_level=os.environ.get("JUTREL_LOG", "warning"),
         server_header=False,
         timeout_graceful_shutdown=3,  # a page that listens never ends by itself

@@ -21,7 +21,7 @@ from jutrel.service.inspection.photo import tidy_photos
 from jutrel.service.problem import Problem
 from jutrel.service.site.backups import backed_up, put_back
 from jutrel.service.site.checkup import checked_up
-from jutrel.service.site.setup import FirstPin, new_person, new_pin, new_site
+from jutrel.service.site.setup import FirstPin, give_code, new_person, new_pin, new_site, slug_of
 from jutrel.settings import Settings
 from jutrel.store.base import Db, Store, StoreAway, StoreBusy
 
@@ -72,7 +72,7 @@ def site_new(
     id: Annotated[str, typer.Option(help="A short name for records; else made from the name.")] = "",
 ) -> None:
     """Set up the site with its first administrator."""
-    slug = id or re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40]
+    slug = id or slug_of(name)
     if not re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9_.-]{0,59}", slug):
         raise fail("id: give a short name of letters, figures and hyphens with --id")
     shifts = tuple((begins, _hours(hours)) for begins, hours in (_pair(s, "shift", "06:00=8") for s in shift))
@@ -94,6 +94,13 @@ def _hours(text: str) -> float:
         return float(text)
     except ValueError:
         raise fail("shift: write it as 06:00=8") from None
+
+
+@site.command("code")
+def site_code() -> None:
+    """Give a code by which the page sets up the site of this installation, once, within the hour."""
+    code = _in_store(lambda db, books: give_code(db, books, datetime.now(UTC)))
+    typer.echo(f"Open the page, and set the site up with this code within the hour: {code}")
 
 
 @site.command("backed-up")

@@ -142,6 +142,8 @@ async def here_of(db: Db, books: Books, now: datetime) -> Here:
     site = await machine_store.only_site(db)
     if site is None:
         raise NotFound(
-            "no-site", "No site has been set up yet: `jutrel site new` does it, `make demo` shows an invented one."
+            "no-site",
+            "No site has been set up yet: `jutrel site code` gives a code for its page, "
+            "`make demo` shows an invented one.",
         )
     return Here(db, site, books, now)

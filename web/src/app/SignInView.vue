@@ -46,6 +46,8 @@ async function look() {
     says.value = "";
     return;
   }
+  // Nobody can sign in before there is a site: whoever has the console's code sets it up.
+  if (reply.problem?.type === "/problems/no-site") return void router.replace({ name: "setup" });
   says.value = reply.problem?.detail ?? t("connection.awayLong");
   window.setTimeout(() => void look(), 3000);
 }

@@ -18,7 +18,7 @@ from pydantic import Field
 from jutrel.api.door import PROBLEMS, Who, Work, settings_of, shop_of
 from jutrel.api.inspection.wire_verdict import FindingOut, TraceOut
 from jutrel.api.language import Tongue
-from jutrel.api.wire import GradeWord, In, Out, Slug, Uuid7
+from jutrel.api.wire import GradeWord, In, Out, PickOut, Slug, Uuid7
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
 from jutrel.core.defect.life import DefectStage
 from jutrel.core.errors import BadInput
@@ -111,13 +111,6 @@ class OpenDefectOut(Out):
     photos: list[str]
     entries: list[str] = Field(description="The reports that are open: who acts on it names those that were seen.")
     may: list[str] = Field(description="What the person who asks may do about it now.")
-
-
-class PickOut(Out):
-    """Something by which the list can be picked."""
-
-    id: str
-    name: str
 
 
 class DefectsOut(Out):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import asyncio
+import re
 import secrets
+import unicodedata
 import uuid
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from jutrel.core.account import CONSOLE, AccountChange
@@ -15,14 +17,19 @@ from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.people.account import note
+from jutrel.service.people.pens import hashed
 from jutrel.service.people.people import Person, hash_pin
 from jutrel.service.problem import Conflict, NotFound
 from jutrel.service.site.shift_begins import check_shifts
 from jutrel.store.base import Db
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
+from jutrel.store.queries import setup as rows
 
 FIRST_DIGITS = 8
+LETTERS, CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789", 12
+"""Of a code: no letter that looks like a figure; sixty bits."""
+CODE_LIFE, MOST_WRONG = timedelta(hours=1), 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +38,16 @@ class FirstPin:
 
     person: Person
     pin: str
+
+
+def slug_of(name: str) -> str:
+    """A short name for records, from what people call a site.
+
+    >>> slug_of("Ridge Dam, East")
+    'ridge-dam-east'
+    """
+    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:40].strip("-") or "site"
 
 
 def first_pin() -> str:
@@ -48,11 +65,7 @@ async def new_site(db: Db, books: Books, site: SiteInfo, administrator: str, now
     BadInput
         For a time zone, regime, shift or name that cannot be so.
     """
-    try:
-        there = await here_of(db, books, now)
-    except NotFound:
-        there = None
-    if there is not None:
+    if (there := await _there(db, books, now)) is not None:
         raise Conflict("site-there", "This installation has the site '{name}' already.", name=there.site.name)
     if not site.name.strip():
         raise BadInput("name", "give the site a name")
@@ -72,6 +85,41 @@ async def new_site(db: Db, books: Books, site: SiteInfo, administrator: str, now
         here, CONSOLE, AccountChange.SITE_MADE, site.id, {"name": site.name, "regime": site.regime, "zone": site.zone}
     )
     return await new_person(here, administrator, Role.ADMINISTRATOR)
+
+
+async def give_code(db: Db, books: Books, now: datetime) -> str:
+    """A code by which the page sets this installation up, once, within the hour; Conflict if it has a site already."""
+    if (there := await _there(db, books, now)) is not None:
+        raise Conflict("site-there", "This installation has the site '{name}' already.", name=there.site.name)
+    code = "".join(secrets.choice(LETTERS) for _ in range(CODE_LETTERS))
+    await rows.give_code(db, hashed(code), now + CODE_LIFE)
+    return "-".join(code[n : n + 4] for n in range(0, CODE_LETTERS, 4))
+
+
+async def _there(db: Db, books: Books, now: datetime) -> Here | None:
+    try:
+        return await here_of(db, books, now)
+    except NotFound:
+        return None
+
+
+async def check_code(db: Db, code: str, now: datetime) -> bool:
+    """Whether this is the code that the console gave; after five that are not, another has to be given."""
+    given = await rows.code_open(db, now, MOST_WRONG)
+    plain = "".join(c for c in code.upper() if c.isalnum())
+    if given is not None and secrets.compare_digest(given, hashed(plain)):
+        return True
+    await rows.note_wrong(db)
+    return False
+
+
+async def site_by_page(
+    db: Db, books: Books, site: SiteInfo, administrator: str, now: datetime
+) -> FirstPin:  # fmt: skip
+    """Set up the site from its page, after the code was checked; the code is used up."""
+    made = await new_site(db, books, site, administrator, now)
+    await rows.use_up(db)
+    return made
 
 
 async def new_person(here: Here, name: str, role: Role) -> FirstPin:

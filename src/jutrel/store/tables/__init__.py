@@ -9,6 +9,7 @@ from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow
 from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
 from jutrel.store.tables.people import PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow
 from jutrel.store.tables.projections import LookRow, OpenDefectRow, ReportRow
+from jutrel.store.tables.setup import SetupCodeRow
 from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
 __all__ = [
@@ -34,6 +35,7 @@ __all__ = [
     "ReportRow",
     "SchoolChoiceRow",
     "SessionRow",
+    "SetupCodeRow",
     "SiteKeyRow",
     "SiteRow",
     "StandinOrderRow",
