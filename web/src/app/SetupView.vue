@@ -97,7 +97,8 @@ form { max-width: 720px; }
 .brand { display: flex; gap: 14px; align-items: center; font-size: 32px; font-weight: 740; }
 .tongue { margin-left: auto; }
 label { display: grid; gap: 6px; font-weight: 560; }
-.time { min-height: 56px; padding: 0 14px; font: inherit; border: 1px solid var(--line); border-radius: 8px; background: var(--card); color: var(--ink); }
+.time { min-height: 56px; padding: 0 14px; font: inherit; border: 1.5px solid var(--ink); border-radius: 10px; background: var(--card); color: var(--ink); }
+.row label { flex: 1 1 220px; }
 .wrong { border-left: 5px solid var(--hold); padding-left: 12px; }
 .says { color: var(--hold); font-weight: 560; min-height: 28px; }
 .pin { font-size: 44px; font-weight: 700; letter-spacing: 4px; margin: 0; }
