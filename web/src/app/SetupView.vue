@@ -9,7 +9,7 @@ import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
 
 /** A new installation: the site, its shifts, whom to call, and its first administrator. The code comes from the console. */
-const { t, tm } = useI18n();
+const { t } = useI18n();
 const router = useRouter();
 const told = ref<Schemas["SetupOut"] | null>(null);
 const made = ref<Schemas["FirstPinOut"] | null>(null);
@@ -17,7 +17,7 @@ const says = ref("");
 const wrong = ref("");
 const busy = ref(false);
 const zones = Intl.supportedValuesOf("timeZone");
-const units = computed(() => Object.entries(tm("setup.unit") as Record<string, string>) as [Schemas["UnitSystem"], string][]);
+const units = computed<[Schemas["UnitSystem"], string][]>(() => [["metric", t("setup.unit.metric")], ["us", t("setup.unit.us")]]);
 const form = reactive({
   code: "",
   name: "",
