@@ -1,6 +1,6 @@
 # make demo: everything from a bare machine to the served demo. make test: everything the tests need, then the tests.
 
-.PHONY: demo demo-reset test test-deep check bench screenshots grading schema clean
+.PHONY: demo demo-reset test test-deep check bench screenshots grading schema notices wheel clean
 PY = .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
@@ -43,5 +43,12 @@ grading:
 schema:
 	@.venv/bin/jutrel schema > docs/record.schema.json
 
+notices:
+	@$(PY) scripts/materials.py notices > docs/notices.md
+
+wheel:
+	@scripts/setup.sh app
+	@scripts/wheel.sh
+
 clean:
-	rm -rf .venv web/node_modules web/dist .jutrel
+	rm -rf .venv web/node_modules web/dist .jutrel dist

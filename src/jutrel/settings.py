@@ -7,6 +7,8 @@ from urllib.parse import urlsplit
 
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+PAGES = Path(__file__).resolve().parent / "pages"
+"""The built pages, where they came in one file with the server; else they are built beside it."""
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -18,7 +20,7 @@ class Settings(BaseSettings):
     database_url: str = "postgresql+psycopg://jutrel@127.0.0.1:54610/jutrel"
     owner_url: str = ""
     """The database as its owner, for `jutrel migrate`; empty: as it is served."""
-    web_folder: Path = Path(__file__).resolve().parents[2] / "web" / "dist"
+    web_folder: Path = PAGES if PAGES.exists() else Path(__file__).resolve().parents[2] / "web" / "dist"
     texts: Path | None = None
     """A folder of languages of the site's own, each in a folder named by its code."""
     session_hours: float = 14.0
