@@ -13,7 +13,8 @@ from PIL import Image
 from jutrel.api.app import make_app
 from jutrel.demo.story import PIN, WHO
 from jutrel.service.context import Shop
-from jutrel.service.people.people import hash_pin, try_pin, wait_after
+from jutrel.service.people.people import try_pin
+from jutrel.service.people.pins import hash_pin, wait_after
 from jutrel.settings import Settings
 from tests.api.conftest import Tablets
 from tests.conftest import CATALOG
@@ -226,3 +227,33 @@ def test_a_pin_is_kept_so_that_guessing_costs() -> None:
     assert int(cost["m"]) >= 19 * 1024
     assert int(cost["t"]) >= 2
     assert PIN not in kept
+
+
+def test_a_strangers_guesses_make_nobody_wait_on_their_own_tablet(tablets: Tablets) -> None:
+    """Found so: somebody types wrong PINs on a device of his own, and the right person cannot start the shift."""
+    mira, stranger = tablets(), tablets()
+    assert mira.sign_in("Mira").is_success
+    assert mira.sign_in("Osk").is_success
+    waits = [stranger.sign_in("Mira", pin="9999") for _ in range(6)]
+    assert waits[-1].status_code == 429
+    assert stranger.sign_in("Mira").status_code == 429, "the right PIN waits there, too"
+    # A tablet's name and a made-up secret make it nobody's.
+    posing = tablets()
+    posing.name = mira.name
+    posing.http.cookies.set("jutrel-tablet", "x" * 43)
+    assert posing.sign_in("Mira").status_code == 429
+    # On her own tablet she signs in, gives the PIN again, and what the stranger has to wait stays.
+    assert mira.sign_in("Mira").is_success
+    assert mira.pin_again(mira.new_id()).status_code == 204
+    assert stranger.sign_in("Mira").status_code == 429
+    # Wrong ones there are counted there: who picks up her tablet does not guess without end, nor for Osk.
+    for _ in range(2):
+        assert mira.sign_in("Mira", pin="9998").status_code == 401
+    assert mira.sign_in("Mira", pin="9998").json()["wait_s"] == 2
+    assert mira.sign_in("Mira").status_code == 429
+    assert mira.sign_in("Osk").is_success
+    # Where somebody has never signed in, the tablet is a stranger's for them.
+    assert mira.sign_in("Ines").is_success
+    for _ in range(6):
+        stranger.sign_in("Dag", pin="9999")
+    assert mira.sign_in("Dag").status_code == 429

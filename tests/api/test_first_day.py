@@ -15,7 +15,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from jutrel.api.app import make_app
-from jutrel.service.people.people import own_pin
+from jutrel.service.people.pins import own_pin
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
 from tests.command import run

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import secrets
 from collections.abc import AsyncIterator
 from datetime import UTC, datetime
 from typing import Annotated, Any
@@ -27,6 +28,8 @@ from jutrel.settings import LOOPBACK, Settings
 from jutrel.store.base import StoreAway, StoreBusy
 
 COOKIE = "jutrel"
+TABLET_S = 400 * 24 * 3600
+"""As long as browsers keep a cookie at most."""
 AWAY = say("The record store does not answer. Your taps stay on this device and are sent when it is back.")
 TITLES = {
     400: say("Cannot be done so"),
@@ -132,6 +135,29 @@ def set_cookie(response: Response, token: str, settings: Settings) -> None:
         cookie_name(settings),
         token,
         max_age=int(settings.session_hours * 3600),
+        httponly=True,
+        samesite="strict",
+        secure=settings.over_tls,
+        path="/" if settings.over_tls else "/api",
+    )
+
+
+def tablet_of(request: Request) -> str | None:
+    """What this tablet was given when somebody signed in on it first."""
+    return request.cookies.get(f"{cookie_name(settings_of(request))}-tablet")
+
+
+def new_tablet() -> str:
+    """What a tablet is known by from now on: a secret, and no name."""
+    return secrets.token_urlsafe(32)
+
+
+def set_tablet(response: Response, tablet: str, settings: Settings) -> None:
+    """Have the tablet keep it, longer than any session."""
+    response.set_cookie(
+        f"{cookie_name(settings)}-tablet",
+        tablet,
+        max_age=TABLET_S,
         httponly=True,
         samesite="strict",
         secure=settings.over_tls,

@@ -34,7 +34,8 @@ from jutrel.service.log.sent import Sent
 from jutrel.service.machine.file import write_file
 from jutrel.service.machine.find import unit_of
 from jutrel.service.machine.models import unit_model
-from jutrel.service.people.people import Actor, Person, hash_pin, new_pen
+from jutrel.service.people.people import Actor, Person, new_pen
+from jutrel.service.people.pins import hash_pin
 from jutrel.service.route.walk import MachineWalk, machine_walk
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import instruments as instrument_store

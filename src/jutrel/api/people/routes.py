@@ -8,7 +8,21 @@ from collections.abc import Mapping
 
 from fastapi import APIRouter, Query, Request, Response
 
-from jutrel.api.door import PROBLEMS, Open, Who, Work, cookie_name, now, set_cookie, settings_of, shop_of, token_of
+from jutrel.api.door import (
+    PROBLEMS,
+    Open,
+    Who,
+    Work,
+    cookie_name,
+    new_tablet,
+    now,
+    set_cookie,
+    set_tablet,
+    settings_of,
+    shop_of,
+    tablet_of,
+    token_of,
+)
 from jutrel.api.language import Tongue
 from jutrel.api.people.wire import (
     AccountLineOut,
@@ -34,7 +48,7 @@ from jutrel.service.log import hands
 from jutrel.service.log.seal import read_key
 from jutrel.service.people import people as service
 from jutrel.service.people.account import account, account_broken_at
-from jutrel.service.people.pens import certificate_of, site_key
+from jutrel.service.people.pens import certificate_of, hashed, site_key
 
 HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
@@ -62,11 +76,15 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
     if body.key:
         read_key(body.key)
     hours = settings.session_hours
-    here, tried = await service.try_pin(shop, body.person, body.pin, body.device, hours, now(), body.key, body.new_pin)
+    tablet = tablet_of(request) or new_tablet()
+    here, tried = await service.try_pin(
+        shop, body.person, body.pin, body.device, hours, now(), body.key, body.new_pin, hashed(tablet)
+    )
     if tried.refusal is not None:
         raise tried.refusal
     assert tried.actor is not None
     set_cookie(response, tried.token, settings)
+    set_tablet(response, tablet, settings)
     return SignedInOut(
         person=PersonOut.model_validate(tried.actor.person),
         may=list(rights_of(tried.actor.person.role)),
@@ -116,7 +134,9 @@ async def pin_again(request: Request, who: Who, body: PinAgain) -> None:
 
     It is given before they are sent, or when one is refused as `pin-again`; it counts for these entries alone.
     """
-    tried = await hands.give_pin(shop_of(request), who, body.person or who.person.id, body.pin, body.entries, now())
+    tablet = hashed(tablet_of(request) or "")
+    whose = body.person or who.person.id
+    tried = await hands.give_pin(shop_of(request), who, whose, body.pin, body.entries, now(), tablet)
     if tried.refusal is not None:
         raise tried.refusal
 

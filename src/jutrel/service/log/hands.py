@@ -21,7 +21,8 @@ from jutrel.core.wording import Number
 from jutrel.service.context import Here, Shop
 from jutrel.service.inspection.look import meter_now
 from jutrel.service.log.sent import No
-from jutrel.service.people.people import CHOOSE, SAYS, Actor, TriedPin, checked_pin, still_right
+from jutrel.service.people.people import Actor
+from jutrel.service.people.pins import CHOOSE, SAYS, TriedPin, checked_pin, still_right
 from jutrel.service.problem import Conflict, NotSignedIn
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import people as store
@@ -32,12 +33,12 @@ ANSWERS_FOR = (Released, Rechecked, Accepted, LimitsAccepted, Examined, PuttingR
 
 
 async def give_pin(
-    shop: Shop, actor: Actor, person: str, pin: str, entries: Collection[str], now: datetime
+    shop: Shop, actor: Actor, person: str, pin: str, entries: Collection[str], now: datetime, tablet: str
 ) -> TriedPin:
     """Note that a person gave the PIN again, on the device of whoever is signed in, for what these entries say."""
 
     async def given(here: Here, known: Pin) -> TriedPin:
-        right = await still_right(here, known)
+        right = await still_right(here, known, tablet)
         if right is None:
             return TriedPin(refusal=NotSignedIn("wrong-pin", SAYS))
         if right.once:  # whoever gave it knows it
@@ -45,7 +46,7 @@ async def give_pin(
         await store.note_pin(here.db, here.site.id, right.person.id, entries, actor.pen.device, here.now)
         return TriedPin()
 
-    return (await checked_pin(shop, person, pin, now, given))[1]
+    return (await checked_pin(shop, person, pin, now, tablet, given))[1]
 
 
 async def check_hand(here: Here, unit: Unit, entry: Entry) -> None:

@@ -19,6 +19,15 @@ from jutrel.store.queries.people import Pen, Person
 
 
 @dataclass(frozen=True, slots=True)
+class Actor:
+    """Who asks: a signed-in person, the site, and the pen they hold."""
+
+    site: str
+    person: Person
+    pen: Pen
+
+
+@dataclass(frozen=True, slots=True)
 class Shown:
     """What a sender shows of pens besides its own: `secrets` of those that have no key, and `certificates`: the site's
     word for pens that its database may have lost since."""

@@ -3,89 +3,27 @@
 from __future__ import annotations
 
 import asyncio
-import re
 import secrets
 import uuid
-from collections.abc import Awaitable, Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime, timedelta
-from itertools import pairwise
-
-from argon2 import PasswordHasher
-from argon2.exceptions import VerifyMismatchError
 
 from jutrel.core.account import AccountChange
 from jutrel.core.errors import BadInput
 from jutrel.core.people import RIGHTS, WALKERS, Right, Role, role_said
-from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.people.account import note
-from jutrel.service.people.pens import hashed, vouched
-from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem, TooSoon
+from jutrel.service.people.pens import Actor, hashed, vouched
+from jutrel.service.people.pins import CHOOSE, SAYS, TriedPin, checked_pin, hash_pin, own_pin, still_right
+from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem
 from jutrel.service.site.shifts import timetable_about
 from jutrel.store.base import Db
 from jutrel.store.queries import people as store
 from jutrel.store.queries.people import Pen, Person, Pin
 
 __all__ = ["WALKERS", "Actor", "Pen", "Person", "Role"]
-_hasher = PasswordHasher(time_cost=2, memory_cost=32 * 1024, parallelism=1)
-FREE_TRIES = 2
 AFTER_SHIFT = timedelta(hours=1)
 """So long after a shift a pen of it writes still: to park, fill and hand over; common practice."""
-LONGEST_WAIT_S = 900
-
-
-@dataclass(frozen=True, slots=True)
-class Actor:
-    """Who asks: a signed-in person, the site, and the pen they hold."""
-
-    site: str
-    person: Person
-    pen: Pen
-
-
-def wait_after(wrong_pins: int) -> int:
-    """Seconds to wait after so many wrong PINs in a row: none at first, then doubling.
-
-    >>> [wait_after(n) for n in (1, 2, 3, 4, 5, 20)]
-    [0, 0, 2, 4, 8, 900]
-    """
-    return 0 if wrong_pins <= FREE_TRIES else min(LONGEST_WAIT_S, 2 ** min(wrong_pins - FREE_TRIES, 20))
-
-
-def hash_pin(pin: str) -> str:
-    """The argon2 hash of a PIN of four to eight digits.
-
-    Raises
-    ------
-    Problem
-        If it is anything else.
-    """
-    if not re.fullmatch(r"[0-9]{4,8}", pin):
-        raise Problem("bad-pin", "A PIN has four to eight digits.", field="pin")
-    return _hasher.hash(pin)
-
-
-def own_pin(pin: str) -> str:
-    """A PIN that somebody chose for themselves.
-
-    Raises
-    ------
-    Problem
-        If it is shorter than six digits, or one that is tried first: a row, a repetition, one digit.
-
-    >>> own_pin("730418")
-    '730418'
-    """
-    if not re.fullmatch(r"[0-9]{6,8}", pin):
-        raise Problem("weak-pin", "Choose six to eight digits.", field="new_pin")
-    steps = {(int(b) - int(a)) % 10 for a, b in pairwise(pin)}
-    repeats = any(pin == (pin[:n] * len(pin))[: len(pin)] for n in (1, 2, 3))
-    if len(steps) == 1 or repeats or len(set(pin)) < 3:
-        raise Problem(
-            "weak-pin", "Choose one that is not a row or a repetition: those are tried first.", field="new_pin"
-        )
-    return pin
 
 
 async def people(here: Here, with_inactive: bool = False) -> list[Person]:
@@ -98,72 +36,20 @@ async def names_of(here: Here) -> dict[str, str]:
     return {p.id: p.name for p in await people(here, with_inactive=True)}
 
 
-@dataclass(frozen=True, slots=True)
-class TriedPin:
-    """What came of a PIN: a session with its pen, or a refusal to raise after the try is stored."""
-
-    token: str = ""
-    secret: str = ""
-    actor: Actor | None = None
-    refusal: Problem | None = None
-    certificate: str = ""
-
-
 def new_pen(person: Person, device: str, now: datetime, hours: float, key: str = "") -> tuple[Pen, str]:
     """A pen for a person on a device from now on, with the public half of the pair that it made, and its secret."""
     pen = Pen(str(uuid.uuid4()), person.id, person.role, device, now, now + timedelta(hours=hours), key)
     return pen, secrets.token_urlsafe(32)
 
 
-SAYS = say("That name and PIN do not belong together.")
-CHOOSE = say("This PIN was for the first time. Choose your own now.")
-
-
-async def may_try(here: Here, person: str) -> Pin | Problem:
-    """What a PIN is checked against, or why it cannot be tried now."""
-    known = await store.pin_of(here.db, here.site.id, person)
-    if known is None or not known.person.active:
-        return NotSignedIn("wrong-pin", SAYS)
-    if known.wait_until and known.wait_until > here.now:
-        wait = int((known.wait_until - here.now).total_seconds()) + 1
-        return TooSoon("too-many-pins", "Too many wrong PINs. Wait {wait} s and try again.", "pin", wait, wait=wait)
-    return known
-
-
-def is_right(known: Pin, pin: str) -> bool:
-    """Whether it is the person's PIN; takes its time, on purpose."""
-    try:
-        return _hasher.verify(known.pin_hash, pin)
-    except VerifyMismatchError:
-        return False
-
-
-async def _note_wrong(here: Here, person: str) -> TriedPin:
-    known = await store.pin_of(here.db, here.site.id, person)
-    wrong = (known.wrong if known else 0) + 1
-    wait = wait_after(wrong)
-    until = here.now + timedelta(seconds=wait) if wait else None
-    await store.note_try(here.db, here.site.id, person, wrong, until)
-    says = together([SAYS, say("Wait {wait} s.", wait=wait) if wait else NOTHING])
-    return TriedPin(refusal=NotSignedIn("wrong-pin", says, field="pin", wait_s=wait or None))
-
-
-async def still_right(here: Here, checked: Pin) -> Pin | None:
-    """The PIN that was found right, with the wrong ones before it forgotten; None if it was changed, or the person
-    left, while it was checked."""
-    known = await store.pin_of(here.db, here.site.id, checked.person.id)
-    if known is None or not known.person.active or known.pin_hash != checked.pin_hash:
-        return None
-    await store.note_try(here.db, here.site.id, known.person.id, 0, None)
-    return known
-
-
-async def _open_session(here: Here, checked: Pin, device: str, hours: float, key: str, own: str) -> TriedPin:
+async def _open_session(
+    here: Here, checked: Pin, device: str, hours: float, key: str, own: str, tablet: str
+) -> TriedPin:  # fmt: skip
     """Open a session and hand out a pen: the PIN was right, and the wrong ones before it are forgotten.
 
     With a PIN that somebody else gave, a person chooses their own first.
     """
-    known = await still_right(here, checked)
+    known = await still_right(here, checked, tablet)
     if known is None:
         return TriedPin(refusal=NotSignedIn("wrong-pin", SAYS))
     if known.once:
@@ -179,6 +65,8 @@ async def _open_session(here: Here, checked: Pin, device: str, hours: float, key
     over = timetable_about(here.site, here.now).until(here.now) + AFTER_SHIFT
     pen = replace(pen, ends_at=min(pen.ends_at, over))
     token = secrets.token_urlsafe(32)
+    if tablet:
+        await store.know_tablet(here.db, here.site.id, known.person.id, tablet, here.now)
     await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
     return TriedPin(
         token, secret, Actor(here.site.id, known.person, pen), certificate=await vouched(here, known.person, pen)
@@ -186,36 +74,18 @@ async def _open_session(here: Here, checked: Pin, device: str, hours: float, key
 
 
 async def try_pin(
-    shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime, key: str = "", own: str = ""
-) -> tuple[Here, TriedPin]:
-    """Check a PIN, open a session and hand out a pen, or say why not. `own`: the PIN that is chosen instead of it."""
+    shop: Shop, person: str, pin: str, device: str, hours: float, now: datetime, key: str = "", own: str = "",
+    tablet: str = "",
+) -> tuple[Here, TriedPin]:  # fmt: skip
+    """Check a PIN, open a session and hand out a pen, or say why not. `own`: the PIN that is chosen instead of it;
+    `tablet`: the hash of what the tablet was given when somebody signed in on it first."""
     if own and own == pin:
         raise Problem("weak-pin", "Choose another one than you were given.", field="new_pin")
 
     async def opened(here: Here, known: Pin) -> TriedPin:
-        return await _open_session(here, known, device, hours, key, own)
+        return await _open_session(here, known, device, hours, key, own, tablet)
 
-    return await checked_pin(shop, person, pin, now, opened)
-
-
-async def checked_pin(
-    shop: Shop, person: str, pin: str, now: datetime, right_then: Callable[[Here, Pin], Awaitable[TriedPin]]
-) -> tuple[Here, TriedPin]:
-    """Check a PIN; where it is right go on with it, within a transaction, else say why not.
-
-    One try at a time for a person, so that many at once wait as long as one after another. While a PIN is
-    checked nothing in the store is held.
-    """
-    async with shop.turns.of(f"person {person}"):
-        async with shop.store.transaction() as db:
-            here = await here_of(db, shop.books, now)
-            known = await may_try(here, person)
-        if isinstance(known, Problem):
-            return here, TriedPin(refusal=known)
-        right = await asyncio.to_thread(is_right, known, pin)
-        async with shop.store.transaction() as db:
-            here = await here_of(db, shop.books, now)
-            return here, await (right_then(here, known) if right else _note_wrong(here, person))
+    return await checked_pin(shop, person, pin, now, tablet, opened)
 
 
 async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime) -> tuple[Here, Actor]:

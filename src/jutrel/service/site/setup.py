@@ -18,7 +18,8 @@ from jutrel.core.people import Role
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.people.account import note
 from jutrel.service.people.pens import hashed
-from jutrel.service.people.people import Person, hash_pin
+from jutrel.service.people.people import Person
+from jutrel.service.people.pins import hash_pin
 from jutrel.service.problem import Conflict, NotFound
 from jutrel.service.site.shift_begins import check_shifts
 from jutrel.store.base import Db

@@ -16,7 +16,7 @@ from jutrel.core.people import Role
 from jutrel.store.base import Db
 from jutrel.store.queries.machines import numbers_of, shifts_of
 from jutrel.store.statements import Hot
-from jutrel.store.tables import PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow, SiteRow
+from jutrel.store.tables import OwnTabletRow, PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow, SiteRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +40,8 @@ class Pin:
     wait_until: datetime | None
     once: bool = False
     """Whether it is only good for choosing one's own."""
+    own_tablet: bool = False
+    """Whether it is tried on a tablet of theirs: `wrong` and `wait_until` are of that tablet then."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,17 +82,36 @@ async def person(db: Db, site: str, id_: str) -> Person | None:
     return None if row is None else _person(row)
 
 
-async def pin_of(db: Db, site: str, id_: str) -> Pin | None:
-    """A person's PIN hash and tries, locked until the transaction ends."""
+async def pin_of(db: Db, site: str, id_: str, tablet: str = "") -> Pin | None:
+    """A person's PIN hash and tries, locked until the transaction ends; on a tablet of theirs the tries made there."""
     query = select(PersonRow).where(PersonRow.site_id == site, PersonRow.id == id_).with_for_update()
     row = (await db.execute(query.execution_options(populate_existing=True))).scalar_one_or_none()
-    return None if row is None else Pin(
-        _person(row), row.pin_hash, row.wrong_pins, row.wait_until, row.pin_once
-    )  # fmt: skip
+    if row is None:
+        return None
+    own = await db.get(OwnTabletRow, (site, id_, tablet), populate_existing=True) if tablet else None
+    tries = row if own is None else own
+    return Pin(_person(row), row.pin_hash, tries.wrong_pins, tries.wait_until, row.pin_once, own is not None)
 
 
-async def note_try(db: Db, site: str, id_: str, wrong: int, wait_until: datetime | None) -> None:
-    """Note how many wrong PINs stand in a row, and until when the next must wait."""
+async def know_tablet(db: Db, site: str, id_: str, tablet: str, at: datetime) -> None:
+    """Note that a person signed in on a tablet; those not used for two months are forgotten."""
+    mine = (OwnTabletRow.site_id == site, OwnTabletRow.person_id == id_)
+    await db.execute(delete(OwnTabletRow).where(*mine, OwnTabletRow.last_at < at - timedelta(days=60)))
+    await db.execute(
+        insert(OwnTabletRow)
+        .values(site_id=site, person_id=id_, tablet=tablet, wrong_pins=0, last_at=at)
+        .on_conflict_do_update(index_elements=["site_id", "person_id", "tablet"], set_={"last_at": at})
+    )
+
+
+async def note_try(
+    db: Db, site: str, id_: str, wrong: int, wait_until: datetime | None, tablet: str = ""
+) -> None:  # fmt: skip
+    """Note how many wrong PINs stand in a row, and until when the next must wait: on that tablet, or anywhere else."""
+    if tablet:
+        mine = (OwnTabletRow.site_id == site, OwnTabletRow.person_id == id_, OwnTabletRow.tablet == tablet)
+        await db.execute(update(OwnTabletRow).where(*mine).values(wrong_pins=wrong, wait_until=wait_until))
+        return
     await db.execute(
         update(PersonRow)
         .where(PersonRow.site_id == site, PersonRow.id == id_)

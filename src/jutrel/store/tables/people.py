@@ -29,6 +29,20 @@ class PersonRow(Base):
     wait_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
+class OwnTabletRow(Base):
+    """A tablet on which a person has signed in, by the hash of what it was given then, and the wrong tries on it."""
+
+    __tablename__ = "own_tablet"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    person_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    tablet: Mapped[str] = mapped_column(Text, primary_key=True)
+    wrong_pins: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
+    wait_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    last_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),)
+
+
 class PinGivenRow(Base):
     """A person gave the PIN again for one entry that clears, accepts, releases or lowers."""
 
