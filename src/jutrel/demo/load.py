@@ -25,7 +25,7 @@ from jutrel.core.reading.instrument import INSTRUMENTS as DEVICES
 from jutrel.core.reading.instrument import DeviceWord
 from jutrel.core.route.plan import Route, plan_route
 from jutrel.demo.shifts import SHIFTS, DemoShift, said_of
-from jutrel.demo.story import INSTRUMENTS, MACHINES, PEOPLE, PIN, SITE, WHO, DemoMorning, story
+from jutrel.demo.story import INSTRUMENTS, MACHINES, NUMBERS, PEOPLE, PIN, SITE, WHO, DemoMorning, story
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
 from jutrel.service.inspection.look import standing
@@ -65,7 +65,7 @@ async def base(db: Db, books: Books, now: datetime | None = None) -> None:
     """Write the site, its people and its machines, without history."""
     site, name, zone = SITE
     shifts = shifts_at(now or datetime.now(UTC))
-    await machine_store.add_site(db, SiteInfo(site, name, zone, "house", 8.0, shifts=shifts))
+    await machine_store.add_site(db, SiteInfo(site, name, zone, "house", 8.0, numbers=NUMBERS, shifts=shifts))
     pin = hash_pin(PIN)
     for person, who, role in PEOPLE:
         await people_store.add_person(db, site, Person(person, who, Role(role)), pin)

@@ -8,6 +8,12 @@ from typing import Any
 SITE = ("quillmere", "Quillmere flood embankment, section 3", "CET")
 PIN = "2468"
 
+NUMBERS = (
+    ("First aid on the site", "555 0101"),
+    ("Fire watch", "555 0102"),
+    ("Power company, line off", "555 0103"),
+    ("Site office", "555 0104"),
+)
 # id, name, role
 PEOPLE = (
     ("0d000000-0000-4000-8000-000000000001", "Mira Tolland", "operator"),
