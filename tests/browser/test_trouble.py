@@ -218,3 +218,10 @@ def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:
     expect(me.page.get_by_text("Nothing on this machine is called")).to_be_visible()
     me.see("st-deck").click()
     expect(found).to_contain_text("Deck surface")
+    # Who cannot think of the word chooses from what the machine has.
+    box.fill("")
+    system = me.see("system-Cooling")
+    system.locator("summary").click()
+    assert me.axe() == []
+    system.get_by_role("button", name="Coolant level").click()
+    expect(found).to_contain_text("Coolant level")

@@ -3,12 +3,14 @@ import { ElInput } from "element-plus";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
+import type { Schemas } from "../api/client";
 import { useSays, useWholeMachine } from "../data/queries";
 import PlanMap from "../walkaround/PlanMap.vue";
 import SideMap from "../walkaround/SideMap.vue";
 import { findCheckpoints } from "./find";
 import { figure } from "../app/language";
 
+type Checkpoint = Schemas["CheckpointOut"];
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
 const { data, error } = useWholeMachine(props.machine);
@@ -25,6 +27,22 @@ const spot = computed(() => (one.value && words.value.trim() ? { x: one.value.at
 
 /** What has to be done before one may stand there: the steps that are checked, the only safe side. */
 const reach = computed(() => [...new Set((walk.value?.rules ?? []).filter((r) => r.then === station.value?.id && r.first !== walk.value?.stations[0]?.id && station.value?.level !== "cab").map((r) => r.says))].join(" "));
+
+/** What is on the machine, by what it belongs to: for who cannot think of the word. */
+const bySystem = computed(() => {
+  const all = new Map<string, Checkpoint[]>();
+  for (const c of walk.value?.checkpoints ?? []) all.set(c.system, [...(all.get(c.system) ?? []), c]);
+  return [...all.entries()].sort((a, b) => a[0].localeCompare(b[0]));
+});
+const stationOf = (c: Checkpoint) => {
+  const n = (walk.value?.stations ?? []).findIndex((s) => s.id === c.station);
+  return t("where.at", { n: n + 1, name: walk.value?.stations[n]?.name ?? "" });
+};
+function pick(c: Checkpoint) {
+  words.value = c.name;
+  chosen.value = c.id;
+  window.scrollTo({ top: 0 });
+}
 
 function pickStation(id: string) {
   const first = walk.value?.checkpoints.find((c) => c.station === id);
@@ -62,7 +80,15 @@ function pickStation(id: string) {
           <button v-for="c in found.slice(0, 8)" v-show="c.id !== one?.id" :key="c.id" type="button" class="button" @click="chosen = c.id">{{ c.name }}</button>
         </div>
       </section>
-      <p v-else class="quiet">{{ t("where.start", { n: walk.checkpoints.length }) }}</p>
+      <section v-else class="stack">
+        <p class="quiet">{{ t("where.start", { n: walk.checkpoints.length }) }}</p>
+        <details v-for="[system, parts] in bySystem" :key="system" class="card" :data-test="`system-${system}`">
+          <summary><b>{{ system }}</b> <span class="quiet">{{ parts.length }}</span></summary>
+          <ul>
+            <li v-for="c in parts" :key="c.id"><button type="button" class="button part" @click="pick(c)">{{ c.name }}<span class="quiet">{{ stationOf(c) }}</span></button></li>
+          </ul>
+        </details>
+      </section>
     </div>
   </div>
 </template>
@@ -71,6 +97,10 @@ function pickStation(id: string) {
 .two { display: grid; grid-template-columns: 1.15fr 1fr; gap: 20px; align-items: start; }
 .plan { height: 350px; padding: 6px; }
 .side { height: 270px; padding: 6px; display: flex; }
+details { padding-block: 2px; }
+summary { cursor: pointer; min-height: 56px; display: flex; gap: 10px; align-items: center; } summary .quiet { margin-left: auto; }
+ul { list-style: none; margin: 0; padding: 8px 0 0; display: grid; gap: 8px; }
+.part { width: 100%; justify-content: space-between; gap: 12px; text-align: left; }
 .caution { border-left: 5px solid var(--hold); padding-left: 12px; font-weight: 560; }
 :deep(.el-input__wrapper) { min-height: 60px; font-size: 20px; }
 @media (max-width: 800px) { .two { grid-template-columns: 1fr; } .plan { height: 290px; } }
