@@ -170,7 +170,7 @@ def test_a_hold_goes_on_until_a_mechanic_and_another_person_end_it(tablet: Devic
     own = dag.signature(inspection)  # nor does the mechanic who both releases and signs
     assert dag.send("ex-03", inspection, [own]).json()["refused"][0]["kind"] == "other-verdict"
     assert go() == "held"
-    assert "another person has to confirm" in tablet.yard("ex-03")["why"]
+    assert "somebody else has to sign" in tablet.yard("ex-03")["why"]
     second = tablet.signature(inspection)
     assert tablet.send("ex-03", inspection, [second]).json()["refused"][0]["kind"] == "pin-again"
     tablet.pin_again(second["id"])

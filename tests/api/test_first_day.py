@@ -250,7 +250,7 @@ SITE: Plain = {
     "units": "us",
     "shifts": [{"begins": "06:00", "hours": 8.0}],
     "numbers": [["Ambulance", "112"], ["", ""]],
-    "administrator": "Ada Berg-Test",
+    "chief": "Ada Berg-Test",
 }
 
 
@@ -279,7 +279,7 @@ def test_a_site_is_set_up_on_its_page_by_the_code_of_its_console_alone(
     assert http.post("/api/setup", json={**SITE, "code": code}).status_code == 403
     code = code_in(console("site", "code"))
     # What cannot be a site uses no code up, and says which field.
-    for field, value in (("zone", "Moon/Base"), ("regime", "none"), ("name", " "), ("administrator", "")):
+    for field, value in (("zone", "Moon/Base"), ("regime", "none"), ("name", " "), ("chief", "")):
         reply = http.post("/api/setup", json={**SITE, "code": code, field: value})
         assert (reply.status_code, "field" in reply.json()) == (422, True), reply.json()
     assert http.get("/api/setup").json()["needed"]

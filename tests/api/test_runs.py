@@ -272,7 +272,7 @@ def test_from_warm_up_to_the_next_hand(tablets: Tablets) -> None:
     for told in ("RH-08", "Secured", "squeals when it turns left", "Left the bay free", "180.0 L", "started once"):
         assert told in read, told
     spanish = other.http.get(f"/api/machines/rh-08/run/{stream}/hand-over.pdf", params={"language": "es"})
-    assert "Asegurada" in PdfReader(io.BytesIO(spanish.content)).pages[0].extract_text()
+    assert "Segura: motor parado" in PdfReader(io.BytesIO(spanish.content)).pages[0].extract_text()
     assert other.http.get(f"/api/machines/ex-01/run/{stream}/hand-over.pdf").status_code == 404
     fresh = run_of(other, "rh-08")
     assert fresh["run"] is None, "a run that is secured is over"

@@ -100,7 +100,7 @@ def test_from_an_empty_server_to_the_first_inspection_and_its_backup(
     me.page.goto("/")
     expect(me.page.get_by_role("heading", name="Set up a new site")).to_be_visible()
     assert me.axe() == []
-    for field, value in (("name", "Ridge Dam"), ("who-0", "Ambulance"), ("which-0", "112"), ("administrator", CHIEF)):
+    for field, value in (("name", "Ridge Dam"), ("who-0", "Ambulance"), ("which-0", "112"), ("chief", CHIEF)):
         me.see(field).fill(value)
     me.see("code").fill("AAAA-BBBB-CCCC")
     me.tap("set-up")

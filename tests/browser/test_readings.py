@@ -86,10 +86,10 @@ def test_a_flat_tyre_is_found_among_all_and_taken_back(me: Hand) -> None:
     expect(me.see("keep")).to_be_disabled()  # where the needles start is nobody's reading
     for _ in range(3):
         me.see("dial").press("PageDown")
-    expect(me.see("judgement")).to_contain_text("Tyre 3: Do not inflate it")
+    expect(me.see("judgement")).to_contain_text("Tyre 3: Do not fill it")
     me.tap("keep")
     taken = me.see("taken-tyres-all-tyre-set")
-    expect(taken).to_contain_text("Tyre 3: Do not inflate it")
+    expect(taken).to_contain_text("Tyre 3: Do not fill it")
     me.all_sent()
     me.page.goto(me.page.url + "/verdict")
     expect(me.see("outcome")).to_contain_text("Held")

@@ -1,4 +1,4 @@
-import "@fontsource-variable/archivo/wdth.css";
+import "@fontsource-variable/archivo/wght.css";
 import "element-plus/theme-chalk/base.css";
 import "element-plus/theme-chalk/el-overlay.css";
 import "element-plus/theme-chalk/el-dialog.css";

@@ -18,15 +18,17 @@ const wrong = ref("");
 const busy = ref(false);
 const zones = Intl.supportedValuesOf("timeZone");
 const units = computed<[Schemas["UnitSystem"], string][]>(() => [["metric", t("setup.unit.metric")], ["us", t("setup.unit.us")]]);
+/** A usual shift, to be changed. */
+const newShift = (begins: string, length = 8) => ({ begins, hours: length });
 const form = reactive({
   code: "",
   name: "",
   zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
   regime: "house",
   units: "metric" as Schemas["UnitSystem"],
-  shifts: [{ begins: "06:00", hours: 8 }],
+  shifts: [newShift("06:00")],
   numbers: [["", ""], ["", ""]] as [string, string][],
-  administrator: "",
+  chief: "",
 });
 
 onMounted(async () => {
@@ -76,7 +78,7 @@ const is = (field: string) => wrong.value === field || wrong.value.startsWith(`$
         <label>{{ t("setup.hours") }}<ElInputNumber v-model="shift.hours" :min="1" :max="16" :aria-label="t('setup.hours')" /></label>
         <button v-if="form.shifts.length > 1" type="button" class="button plain" @click="form.shifts.splice(n, 1)">{{ t("setup.less") }}</button>
       </div>
-      <button type="button" class="button" data-test="more-shifts" @click="form.shifts.push({ begins: '14:00', hours: 8 })">{{ t("setup.moreShifts") }}</button>
+      <button type="button" class="button" data-test="more-shifts" @click="form.shifts.push(newShift('14:00'))">{{ t("setup.moreShifts") }}</button>
       <h2>{{ t("setup.numbers") }}</h2>
       <div v-for="(number, n) in form.numbers" :key="n" class="row wrap">
         <label>{{ t("setup.who") }}<ElInput v-model="number[0]" maxlength="80" :data-test="`who-${n}`" /></label>
@@ -84,7 +86,7 @@ const is = (field: string) => wrong.value === field || wrong.value.startsWith(`$
       </div>
       <button type="button" class="button" @click="form.numbers.push(['', ''])">{{ t("setup.moreNumbers") }}</button>
       <h2>{{ t("setup.first") }}</h2>
-      <label>{{ t("setup.administrator") }}<ElInput v-model="form.administrator" maxlength="80" data-test="administrator" /></label>
+      <label>{{ t("setup.administrator") }}<ElInput v-model="form.chief" maxlength="80" data-test="chief" /></label>
       <p class="says" role="alert">{{ says }}</p>
       <button type="submit" class="button primary" :disabled="busy" data-test="set-up">{{ t("setup.save") }}</button>
     </template>

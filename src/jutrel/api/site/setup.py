@@ -37,7 +37,7 @@ class SetupIn(In):
     units: UnitSystem = UnitSystem.METRIC
     shifts: Annotated[list[ShiftTimeIn], Field(min_length=1, max_length=12)]
     numbers: Annotated[list[tuple[Words, Words]], Field(max_length=12, default=[])]
-    administrator: Words
+    chief: Annotated[str, Field(max_length=80, description="The name of the first administrator.")]
 
 
 class FirstPinOut(Out):
@@ -74,7 +74,7 @@ async def post_setup(request: Request, body: SetupIn) -> FirstPinOut:
     async with shop.store.transaction() as db:
         # The code is locked from here on: of two who use it at the same moment one comes too late.
         if await check_code(db, body.code, now()):
-            first = await site_by_page(db, shop.books, made, body.administrator, now())
+            first = await site_by_page(db, shop.books, made, body.chief, now())
     if first is None:
         raise NotAllowed(
             "setup-code",

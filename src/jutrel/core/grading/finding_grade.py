@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 from string import Formatter
 from typing import Annotated
+from weakref import ref
 
 from jutrel.core.amounts import number
 from jutrel.core.errors import BadInput
@@ -168,30 +168,35 @@ def grade_finding(
     known = {**facts, **finding.attributes}
     # With the kinds of the values: a yes is not the figure one.
     asked = tuple((name, type(value), value) for name, value in known.items())
-    return _graded(_Book(rulebook), finding.failure_mode, asked, kept, needed)
+    said = _said_by(rulebook)
+    question = (finding.failure_mode, asked, kept, needed)
+    if question not in said:
+        if len(said) >= MOST_SAID:
+            said.clear()
+        said[question] = _graded(rulebook, *question)
+    return said[question]
 
 
-class _Book:
-    """A rulebook as a key: itself, and held as long as what it said is."""
-
-    __slots__ = ("rules",)
-
-    def __init__(self, rules: Rulebook) -> None:
-        self.rules = rules
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Book) and other.rules is self.rules
-
-    def __hash__(self) -> int:
-        return id(self.rules)
+MOST_SAID = 8192
+"""So many answers of a rulebook are kept; a site asks some hundreds of questions."""
+_Asked = tuple[tuple[str, type, Value], ...]
+_Answers = dict[tuple[str, _Asked, Grade, Said], Graded]
+_SAID: dict[int, tuple[ref[Rulebook], _Answers]] = {}
+"""What each rulebook said, as long as there is this rulebook: the same question has the same answer, and each tap asks
+again about everything that is open. By which object it is, for to compare two of them takes longer than to grade; the
+weak reference says that it is that one still."""
 
 
-@lru_cache(maxsize=8192)
-def _graded(
-    book: _Book, mode: str, asked: tuple[tuple[str, type, Value], ...], kept: Grade, needed: Said
-) -> Graded:  # fmt: skip
-    """The same question has the same answer: each tap asks again about everything that is open."""
-    rulebook = book.rules
+def _said_by(rulebook: Rulebook) -> _Answers:
+    at = id(rulebook)
+    have = _SAID.get(at)
+    if have is None or have[0]() is not rulebook:
+        have = ref(rulebook, lambda gone: _SAID.pop(at, None) if _SAID.get(at, (None,))[0] is gone else None), {}
+        _SAID[at] = have
+    return have[1]
+
+
+def _graded(rulebook: Rulebook, mode: str, asked: _Asked, kept: Grade, needed: Said) -> Graded:
     known = {name: value for name, _, value in asked}
     grade = Grade.SOUND
     trace: list[TraceLine] = []

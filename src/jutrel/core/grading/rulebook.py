@@ -241,7 +241,7 @@ class Combination:
     """Speaks where the widest part of the view lost in one piece is from the first to the second [deg]."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class Rulebook:
     """All the rules in force. `version` changes when any of its files changes."""
 
