@@ -18,6 +18,7 @@ from jutrel.api.app import make_app
 from jutrel.service.people.pins import own_pin
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
+from tests.api.conftest import Tablets
 from tests.command import run
 from tests.conftest import CATALOG, Cluster, owner_of, sql
 from tests.device import OPTIONS, Device, Plain
@@ -293,3 +294,33 @@ def test_a_site_is_set_up_on_its_page_by_the_code_of_its_console_alone(
     entered = enter(http, "Ada Berg-Test", first, "730418")
     assert (entered["site"], entered["units"], entered["numbers"]) == (SITE["name"], "us", [["Ambulance", "112"]])
     assert "The site was set up." in [x["says"] for x in http.get("/api/account").json()["lines"]]
+
+
+def test_a_lost_tablet_is_signed_out_and_what_was_tapped_on_it_is_taken(tablets: Tablets) -> None:
+    """Lost so: somebody else's hand on it until the shift ends, and no way to end that but to take a person's PIN."""
+    lost, mira, osk, rolf = tablets(), tablets(), tablets(), tablets()
+    lost.name = "lost-one"
+    pen = lost.sign_in_with_a_key("Mira")
+    for device, who in ((mira, "Mira"), (osk, "Osk"), (rolf, "Rolf")):
+        assert device.sign_in(who).is_success
+    look, walk = lost.new_id(), lost.walk("gr-09")
+    # One sees one's own, and ends nobody else's; an administrator sees all.
+    assert {s["name"] for s in osk.http.get("/api/sessions").json()} == {"Osk Brandel"}
+    assert osk.http.delete(f"/api/sessions/{pen['id']}").status_code == 404
+    mine = mira.http.get("/api/sessions").json()
+    assert [(s["device"], s["own"]) for s in mine] == [(mira.name, True), ("lost-one", False)]
+    assert len(rolf.http.get("/api/sessions").json()) == 4
+    assert mira.http.delete(f"/api/sessions/{pen['id']}").status_code == 204
+    assert lost.http.get("/api/session").status_code == 401
+    assert mira.http.get("/api/session").status_code == 200
+    assert mira.http.delete(f"/api/sessions/{pen['id']}").status_code == 404
+    # What it had written before is taken from whoever carries it.
+    sealed = [lost.sealed("gr-09", look, e) for e in walk]
+    body = {"machine": "gr-09", "stream": look, "entries": sealed, "pens": []}
+    assert osk.http.post("/api/entries", json=body).json()["refused"] == []
+    # An administrator ends another's, and the account says so.
+    theirs = next(s["id"] for s in rolf.http.get("/api/sessions").json() if s["name"] == "Osk Brandel")
+    assert rolf.http.delete(f"/api/sessions/{theirs}").status_code == 204
+    assert osk.http.get("/api/session").status_code == 401
+    line = rolf.http.get("/api/account").json()["lines"][0]
+    assert (line["says"], line["about"]) == ("Somebody was signed out on a device.", "Osk Brandel")

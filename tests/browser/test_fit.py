@@ -59,6 +59,7 @@ def test_every_view(
         ("/readings/wear", "judgement"),
         ("/instruments", "device-position"),
         ("/schools", "school-grease"),
+        ("/sessions", "sessions"),
         ("/machines/ex-02/incident", "happened-fire"),
         ("/machines/ex-01/readings", "plot"),
     )

@@ -37,6 +37,7 @@ class AccountChange(StrEnum):
     SHIFTS_CHANGED = "shifts-changed"
     SCHOOL_CHOSEN = "school-chosen"
     PUT_BACK = "put-back"
+    SESSION_ENDED = "session-ended"
 
 
 SAYS: Mapping[AccountChange, Said] = MappingProxyType(
@@ -53,6 +54,7 @@ SAYS: Mapping[AccountChange, Said] = MappingProxyType(
         AccountChange.MODEL_TAKEN: say("A model file was taken in."),
         AccountChange.SHIFTS_CHANGED: say("The shifts were changed."),
         AccountChange.SCHOOL_CHOSEN: say("How something is done here was changed."),
+        AccountChange.SESSION_ENDED: say("Somebody was signed out on a device."),
         AccountChange.PUT_BACK: say("A backup was put back. Tablets send again what it lacks."),
     }
 )

@@ -35,6 +35,7 @@ export const router = createRouter({
     { path: "/languages", name: "languages", component: () => import("./LanguagesView.vue"), meta: { anyone: true } },
     { path: "/schools", name: "schools", component: () => import("../rules/SchoolsView.vue") },
     { path: "/training", name: "training", component: () => import("../people/TrainingView.vue") },
+    { path: "/sessions", name: "sessions", component: () => import("../people/SessionsView.vue") },
     { path: "/account", name: "account", component: () => import("../people/AccountView.vue") },
     { path: "/people", name: "people", component: () => import("../people/PeopleView.vue") },
     { path: "/:rest(.*)*", redirect: "/" },

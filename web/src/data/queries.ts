@@ -148,6 +148,9 @@ export const useTraining = () => useQuery({ queryKey: key("training"), queryFn: 
 
 export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
 
+/** Who is signed in on which device. */
+export const useSessions = () => useQuery({ queryKey: key("sessions"), queryFn: ({ signal }) => answered(call("get", "/api/sessions", { signal })) });
+
 /** Who changed people, devices, models and the site, the newest first; `before`: only what stands before that line. */
 export const useAccount = (before: MaybeRefOrGetter<number | undefined>) =>
   useQuery({ queryKey: key("account", before), queryFn: ({ signal }) => answered(call("get", "/api/account", { params: { query: { before: toValue(before) } }, signal })) });

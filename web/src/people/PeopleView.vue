@@ -38,7 +38,7 @@ async function save() {
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("people.title") }}</h1><RouterLink class="button plain" to="/account" data-test="account">{{ t("account.title") }}</RouterLink><RouterLink class="button plain" to="/training">{{ t("training.title") }}</RouterLink><button v-if="people.length" type="button" class="button primary" data-test="add-person" @click="edit(null)">{{ t("people.add") }}</button></div>
+    <div class="row spread wrap"><h1>{{ t("people.title") }}</h1><RouterLink class="button plain" to="/account" data-test="account">{{ t("account.title") }}</RouterLink><RouterLink class="button plain" to="/sessions" data-test="sessions">{{ t("sessions.title") }}</RouterLink><RouterLink class="button plain" to="/training">{{ t("training.title") }}</RouterLink><button v-if="people.length" type="button" class="button primary" data-test="add-person" @click="edit(null)">{{ t("people.add") }}</button></div>
     <p v-if="says && !editing" role="alert">{{ says }}</p>
     <ul>
       <li v-for="p in people" :key="p.id" class="card row spread">

@@ -36,6 +36,7 @@ from jutrel.api.people.wire import (
     PersonOut,
     PinAgain,
     SessionOut,
+    SignedInLineOut,
     SignedInOut,
     SignIn,
     SiteKeyOut,
@@ -49,6 +50,7 @@ from jutrel.service.log.seal import read_key
 from jutrel.service.people import people as service
 from jutrel.service.people.account import account, account_broken_at
 from jutrel.service.people.pens import certificate_of, hashed, site_key
+from jutrel.service.people.sessions import end_session_of, sessions_for
 
 HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
@@ -139,6 +141,24 @@ async def pin_again(request: Request, who: Who, body: PinAgain) -> None:
     tried = await hands.give_pin(shop_of(request), who, whose, body.pin, body.entries, now(), tablet)
     if tried.refusal is not None:
         raise tried.refusal
+
+
+@router.get("/sessions")
+async def get_sessions(here: Work, who: Who) -> list[SignedInLineOut]:
+    """Who is signed in on which device: everybody for administrators, else oneself."""
+    return [
+        SignedInLineOut(
+            id=s.pen, person=s.person, name=s.name, device=s.device, since=s.since, until=s.until,
+            own=s.pen == who.pen.id,
+        )
+        for s in await sessions_for(here, who)
+    ]  # fmt: skip
+
+
+@router.delete("/sessions/{pen}", status_code=204)
+async def delete_session(here: Work, who: Who, pen: Uuid) -> None:
+    """Sign somebody out on a device: oneself, or anybody for an administrator; what was written there still counts."""
+    await end_session_of(here, who, pen)
 
 
 @router.put("/session/language", status_code=204)

@@ -74,6 +74,18 @@ class SessionOut(Out):
     now: datetime = Field(description="The server's clock, for the device to measure its own by.")
 
 
+class SignedInLineOut(Out):
+    """Somebody who is signed in on a device; `id`: by which it is ended, `own`: it is the one that asks."""
+
+    id: str
+    person: str
+    name: str
+    device: str
+    since: datetime
+    until: datetime
+    own: bool
+
+
 class PenOut(Out):
     """A pen: with its secret, entries of this person on this device can be sent later, by whoever is signed in."""
 

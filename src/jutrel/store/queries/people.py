@@ -294,6 +294,41 @@ async def end_session(db: Db, token_hash: str, now: datetime) -> None:
         await db.execute(update(PenRow).where(PenRow.id == row.pen_id, PenRow.ends_at > now).values(ends_at=now))
 
 
+@dataclass(frozen=True, slots=True)
+class SignedIn:
+    """Somebody who is signed in on a device, by the pen that they hold."""
+
+    pen: str
+    person: str
+    name: str
+    device: str
+    since: datetime
+    until: datetime
+
+
+async def signed_in(db: Db, site: str, now: datetime, only: str | None = None) -> list[SignedIn]:
+    """Who is signed in, or one person alone, the newest first."""
+    query = (
+        select(PenRow.id, PersonRow.id, PersonRow.name, PenRow.device, SessionRow.opened_at, SessionRow.ends_at)
+        .join(PenRow, PenRow.id == SessionRow.pen_id)
+        .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
+        .where(SessionRow.site_id == site, SessionRow.ends_at > now)
+        .order_by(SessionRow.opened_at.desc())
+    )
+    if only is not None:
+        query = query.where(SessionRow.person_id == only)
+    return [SignedIn(*row) for row in (await db.execute(query)).tuples()]
+
+
+async def end_session_by(db: Db, site: str, pen: str, now: datetime) -> None:
+    """End the session of a pen; what it wrote until now is still taken."""
+    mine = (SessionRow.site_id == site, SessionRow.pen_id == pen, SessionRow.ends_at > now)
+    await db.execute(update(SessionRow).where(*mine).values(ends_at=now))
+    await db.execute(
+        update(PenRow).where(PenRow.site_id == site, PenRow.id == pen, PenRow.ends_at > now).values(ends_at=now)
+    )
+
+
 async def end_sessions_of(db: Db, site: str, id_: str, now: datetime) -> None:
     """End all sessions of a person; what their pens wrote until now is still taken."""
     await db.execute(delete(SessionRow).where(SessionRow.site_id == site, SessionRow.person_id == id_))
