@@ -91,6 +91,8 @@ nav { display: flex; gap: 8px; }
 .who { flex-direction: column; gap: 0; line-height: 1.15; }
 .light svg, .short { display: none; }
 .light circle { fill: none; stroke: currentColor; stroke-width: 2; } .light path { fill: currentColor; }
+.who b { white-space: nowrap; }
+@media (max-width: 1300px) { .tab { padding: 0 7px !important; } .end { gap: 0; } }
 @media (max-width: 1400px) { .shell { gap: 14px; padding: 4px 16px; } nav { gap: 0; } .tab { padding: 0 11px; } .home { gap: 8px; } .end .button { padding: 6px 10px; } }
 /* On a phone the tabs have a row of their own; more than fit there scroll. A phone has no keys to be told of. */
 @media (max-width: 700px) {
