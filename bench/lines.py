@@ -1,8 +1,18 @@
-"""A line of the bench: what was measured, the figure, its target, and whether it holds."""
+"""A line of the bench: what was measured, the figure, its target, and whether it holds; and the page of figures."""
 
 from __future__ import annotations
 
+import math
+import os
+import platform
+import re
+import subprocess
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+PAGE = ROOT / "docs" / "speed.md"
 
 
 @dataclass
@@ -10,15 +20,52 @@ class Lines:
     """Lines as they come, and how many miss their target."""
 
     missed: list[str] = field(default_factory=list)
+    printed: list[str] = field(default_factory=list)
 
     def head(self, title: str) -> None:
         """Begin a part."""
-        print(f"\n{title}\n{'':52}{'figure':>10}{'target':>10}", flush=True)
+        self.tell(f"\n{title}\n{'':66}{'figure':>10}{'target':>12}")
+
+    def tell(self, text: str) -> None:
+        """Print something that stands on the page, too."""
+        print(text, flush=True)
+        self.printed += text.split("\n")
 
     def add(self, name: str, figure: float, target: float | None, unit: str = "×", least: bool = False) -> None:
-        """Print a line; `least`: the figure is to be at least the target, not at most."""
+        """Print a line; `least`: the figure is to be at least the target, not at most.
+
+        Raises
+        ------
+        SystemExit
+            If there is no figure: what cannot be measured is no line.
+        """
+        if not math.isfinite(figure):
+            raise SystemExit(f"{name}: there is no figure")
         holds = target is None or (figure >= target if least else figure <= target)
         told = "" if target is None else f"{'≥' if least else '≤'} {target:g} {unit}"
-        print(f"{name:52}{figure:8.1f} {unit:3}{told:>12}{'' if holds else '   MISSED'}", flush=True)
+        self.tell(f"{name:66}{figure:8.1f} {unit:3}{told:>12}{'' if holds else '   MISSED'}")
         if not holds:
             self.missed.append(name)
+
+    def write(self, began: datetime) -> None:
+        """Put the figures on the page, with the computer, the day and the commit that they are of."""
+        git = subprocess.run(
+            ["git", "rev-parse", "--short", "HEAD"], cwd=ROOT, capture_output=True, text=True, check=False
+        )
+        changed = subprocess.run(
+            ["git", "status", "--porcelain", "src", "web/src"], cwd=ROOT, capture_output=True, text=True, check=False
+        )
+        commit = (git.stdout.strip() or "no commit") + (
+            ", with changes that are in none" if changed.stdout.strip() else ""
+        )
+        took = (datetime.now(UTC) - began).total_seconds() / 60
+        says = (
+            f"By `make bench` on {began:%Y-%m-%d}, at {commit}, in {took:.0f} minutes: {os.cpu_count()} cores, "
+            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets missed."
+        )
+        text = PAGE.read_text()
+        block = f"<!-- figures -->\n{says}\n\n```\n" + "\n".join(self.printed).strip("\n") + "\n```\n<!-- end -->"
+        found, count = re.subn(r"<!-- figures -->.*<!-- end -->", lambda _: block, text, flags=re.DOTALL)
+        if count != 1:
+            raise SystemExit("docs/speed.md has no place for the figures")
+        PAGE.write_text(found)

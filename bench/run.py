@@ -11,6 +11,7 @@ import statistics
 import sys
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
@@ -94,14 +95,15 @@ def main() -> None:
         ("one leg round the machine", leg),
         ("load the catalog", load_catalog),
     ]
+    began, lines = datetime.now(UTC), Lines()
     base = statistics.median(floor)
-    print(f"{'':28}{'median ms':>10}{'min':>9}{'max':>9}{'× floor':>9}")
-    print(f"{'floor: read and sort':28}{base:10.2f}{min(floor):9.2f}{max(floor):9.2f}{1.0:9.1f}")
+    lines.tell(f"{'':28}{'median ms':>10}{'min':>9}{'max':>9}{'× floor':>9}")
+    lines.tell(f"{'floor: read and sort':28}{base:10.2f}{min(floor):9.2f}{max(floor):9.2f}{1.0:9.1f}")
     for name, work in steps:
         took = timed(work)
         middle = statistics.median(took)
-        print(f"{name:28}{middle:10.2f}{min(took):9.2f}{max(took):9.2f}{middle / base:9.1f}")
-    judged(lines := Lines())
+        lines.tell(f"{name:28}{middle:10.2f}{min(took):9.2f}{max(took):9.2f}{middle / base:9.1f}")
+    judged(lines)
     readings.taken(lines)
     panel.read(lines)
     panel.told(lines)
@@ -109,6 +111,7 @@ def main() -> None:
     route.growth()
     server.run(lines)
     tablet.run(lines)
+    lines.write(began)
     print(f"\n{len(lines.missed)} targets missed" if lines.missed else "\nall targets hold")
 
 

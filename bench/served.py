@@ -54,6 +54,7 @@ class Client:
     def __init__(self, port: int) -> None:
         self.connection = http.client.HTTPConnection("127.0.0.1", port, timeout=120)
         self.cookie, self.etag, self.last = "", "", 0.0
+        self.cookies: dict[str, str] = {}
 
     def ask(self, method: str, path: str, body: Any = None, headers: dict[str, str] | None = None) -> tuple[int, bytes]:
         """Status and body of a request."""
@@ -69,7 +70,9 @@ class Client:
         data = reply.read()
         for key, value in reply.getheaders():
             if key.lower() == "set-cookie":
-                self.cookie = value.split(";")[0]
+                name, _, said = value.split(";")[0].partition("=")
+                self.cookies[name] = said
+                self.cookie = "; ".join(f"{k}={v}" for k, v in self.cookies.items())
         self.etag = reply.getheader("etag") or ""
         return reply.status, data
 
