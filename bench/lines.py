@@ -49,15 +49,9 @@ class Lines:
 
     def write(self, began: datetime) -> None:
         """Put the figures on the page, with the computer, the day and the commit that they are of."""
-        git = subprocess.run(
-            ["git", "rev-parse", "--short", "HEAD"], cwd=ROOT, capture_output=True, text=True, check=False
-        )
-        changed = subprocess.run(
-            ["git", "status", "--porcelain", "src", "web/src"], cwd=ROOT, capture_output=True, text=True, check=False
-        )
-        commit = (git.stdout.strip() or "no commit") + (
-            ", with changes that are in none" if changed.stdout.strip() else ""
-        )
+        commit = _git("rev-parse", "--short", "HEAD") or "no commit"
+        if _git("status", "--porcelain", "src", "web/src"):
+            commit += ", with changes that are in none"
         took = (datetime.now(UTC) - began).total_seconds() / 60
         says = (
             f"By `make bench` on {began:%Y-%m-%d}, at {commit}, in {took:.0f} minutes: {os.cpu_count()} cores, "
@@ -69,3 +63,8 @@ class Lines:
         if count != 1:
             raise SystemExit("docs/speed.md has no place for the figures")
         PAGE.write_text(found)
+
+
+def _git(*asked: str) -> str:
+    done = subprocess.run(["git", *asked], cwd=ROOT, capture_output=True, text=True, check=False)
+    return done.stdout.strip()

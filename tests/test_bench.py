@@ -40,14 +40,14 @@ def test_what_cannot_be_measured_ends_it_and_the_page_is_made_by_it(
     with pytest.raises(SystemExit):
         said.add("nothing", float("nan"), 1)
     said.head("A part")
-    said.add("a line", 2.0, 1)
+    said.add("a line of this test", 2.0, 1)
     page = tmp_path / "speed.md"
     page.write_text((ROOT / "docs" / "speed.md").read_text())
     monkeypatch.setattr(lines_, "PAGE", page)
     said.write(datetime.now(UTC))
     said.write(datetime.now(UTC))
     text = page.read_text()
-    assert text.count("<!-- figures -->") == text.count("a line") == 1
+    assert text.count("<!-- figures -->") == text.count("a line of this test") == 1
     assert "1 targets missed" in text
     page.write_text("no place")
     with pytest.raises(SystemExit):
