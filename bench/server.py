@@ -207,7 +207,7 @@ def _defects(lines: Lines, client: Client, owner: str) -> None:
         "insert into open_defect select new.site_id, new.named || '.' || new.index, new.of, 1 + (new.k % 4), "
         "now() - new.k * interval '1 day', '' from new; "
         "insert into entry (site_id, machine_id, seq, stream_no, at, received_at, heard_at, id, by, pen, kind, role, "
-        "device, hash, what, stale) select site_id, 'm-' || n, 100000 + d, stream_no, at - d * interval '1 day', "
+        "device, hash, what, stale) select site_id, 'm-' || n, d, stream_no, at - d * interval '1 day', "
         "received_at - d * interval '1 day', heard_at - d * interval '1 day', gen_random_uuid(), by, pen, kind, role, "
         "device, decode(md5(n || '/' || d) || md5(d || '/' || n), 'hex'), what, false from (select * from entry where "
         f"kind = 'opened' and machine_id = '{DEFECTS}' limit 1) o, generate_series(1, 991) n, "
