@@ -86,6 +86,8 @@ class Senders:
 
     def doubled(self, at: float) -> tuple[int, int] | None:
         """Two addresses that tell of the same engine at a time [s]; None: there is one at most."""
+        if not self._strange and not self.several:
+            return None
         telling = [s for s, when in self._strange.items() if not self._gone(when, at)]
         if self.engine is not None:
             return (self.engine, min(telling)) if telling else None

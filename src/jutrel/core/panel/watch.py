@@ -337,8 +337,11 @@ def judged(panel: Panel, news: bool = True) -> Panel:
     _lost(panel, alerts)
     _stuck(panel, alerts)
     _faults(panel, alerts)
-    panel = _trends(panel, alerts)
-    return replace(panel, pending=pending, alerts=alerts, ruled_at=at)
+    p = _trends(panel, alerts)
+    return Panel(
+        p.at, p.values, p.seen, p.running_since, pending, alerts, p.warned, p.engine, p.engine_since, p.proved,
+        p.stands, p.named, p.patience, at, p.looks, p.looked_at, p.rules, p.stands_from,
+    )  # fmt: skip
 
 
 def _gone(panel: Panel) -> list[str]:
