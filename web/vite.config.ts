@@ -108,7 +108,7 @@ export default defineConfig({
     rolldownOptions: {
       output: {
         codeSplitting: {
-          groups: [{ name: "frame", test: /node_modules\/(vue|@vue|pinia|vue-router|vue-i18n|@intlify|dexie|openapi-fetch|@vueuse)\/|plugin-vue:export-helper|src\/(app\/(?!KeyHelp|theme|LanguageDialog|LanguagesView|controls)|api|parts\/(device|clock|outbox))/ }],
+          groups: [{ name: "frame", test: /node_modules\/(vue|@vue|pinia|vue-router|vue-i18n|@intlify|dexie|openapi-fetch|@vueuse)\/|plugin-vue:export-helper|src\/(app\/(?!KeyHelp|theme|LanguageDialog|LanguagesView|SetupView|controls)|api|parts\/(device|clock|outbox))/ }],
         },
       },
     },
