@@ -18,10 +18,11 @@ from sqlalchemy import create_engine
 import jutrel.store.tables  # noqa: F401  (fills the metadata)
 from jutrel.api.app import make_app
 from jutrel.service.log.whole_log import rebuild_all, verify_all
+from jutrel.service.site.upgrade import bring_up
 from jutrel.settings import Settings
 from jutrel.store.base import Base
 from jutrel.store.migrate import alembic_config
-from tests.conftest import CATALOG, Serve, owner_of
+from tests.conftest import CATALOG, Cluster, Serve, owner_of, sql
 from tests.deep import DEEP
 from tests.device import CRACK, Device
 
@@ -192,6 +193,17 @@ def test_entries_cannot_be_half_written(bare: str, serve: Serve) -> None:
         assert db.execute("select count(*) from report").fetchone() == (0,)
         db.execute("alter table look drop constraint broken")
         assert len(tablet.send("ex-01", inspection, walk).json()["stored"]) == len(walk)
+
+
+def test_what_a_release_before_had_open_is_in_the_list(demo: str, cluster: Cluster) -> None:
+    """Lost so: a list that says nothing is open, on the morning after a new release."""
+    name = demo.rsplit("/", 1)[1]
+    every = "select site_id, id, machine_id, grade, since, duty from open_defect order by id"
+    before = sql(cluster, every, name)
+    assert len(before) > 8
+    sql(cluster, "delete from open_defect", name)
+    bring_up(owner_of(demo), CATALOG)
+    assert sql(cluster, every, name) == before
 
 
 def test_the_projections_are_only_a_copy_of_the_log(demo: str) -> None:

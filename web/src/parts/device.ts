@@ -83,7 +83,7 @@ const PEN_MS = 30 * 24 * 3600 * 1000;
  */
 export async function purge(covered: string | null, now = Date.now()) {
   const [shift, old] = [SHIFT_MS, PEN_MS].map((ms) => new Date(now - ms).toISOString()) as [string, string];
-  const done = (x: Kept | KeptPhoto) => x.at < old || (x.at < shift && x.took !== undefined && covered !== null && x.took <= covered);
+  const done = (x: Kept | KeptPhoto) => x.at < old || (x.at < shift && covered !== null && (x.took ?? x.at) <= covered);
   await store.entries.where("state").equals(1).and(done).delete();
   await store.photos.where("state").equals(1).and(done).delete();
   const waiting = new Set((await store.entries.where("state").notEqual(1).toArray()).map((e) => e.by));

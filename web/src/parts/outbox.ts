@@ -15,6 +15,7 @@ const FIRST_PAUSE_MS = 2000;
 const LONGEST_PAUSE_MS = 60_000;
 const BATCH = 200;
 const FULL = 0.9;
+const SCARCE = 0.5;
 /** How often what waits is read from the store again: another tab on this device taps into the same one. */
 const RECOUNT_MS = 60_000;
 const ASK_BACKUPS_MS = 600_000;
@@ -141,7 +142,9 @@ export const useOutbox = defineStore("outbox", () => {
       await count();
       void flush(true);
     }
-    await purge(await coveredUntil());
+    // Where room gets scarce, what the server took goes first: the next tap needs it.
+    const scarce = ((await roomUsed()) ?? 0) > SCARCE;
+    await purge(scarce ? new Date().toISOString() : await coveredUntil());
   }
 
   function note(reply: Reply<unknown>) {

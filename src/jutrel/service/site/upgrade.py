@@ -34,10 +34,12 @@ from jutrel.service.inspection.look import Kept, edition_of
 from jutrel.service.inspection.record import keep_signed
 from jutrel.service.log.audit import rebuild_machine, streams_of
 from jutrel.service.machine.models import unit_model
+from jutrel.service.machine.standing import judged_anew
 from jutrel.store.base import Store
 from jutrel.store.migrate import migrate
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries import open_defects as open_rows
 from jutrel.store.queries import second_release as old
 from jutrel.store.queries.second_release import OldEntry
 
@@ -49,6 +51,7 @@ def bring_up(url: str, catalog: Catalog) -> None:
     """Run all migrations that have not run yet, and move what an earlier release kept."""
     migrate(url)
     asyncio.run(_move(url, catalog))
+    asyncio.run(_list_open(url, catalog))
 
 
 async def _move(url: str, catalog: Catalog) -> None:
@@ -62,6 +65,22 @@ async def _move(url: str, catalog: Catalog) -> None:
                 for unit in await _bare_units(here):
                     await _move_machine(here, unit)
             await old.done(db)
+    finally:
+        await store.close()
+
+
+async def _list_open(url: str, catalog: Catalog) -> None:
+    """Have what is open on each machine in the list of all: a release before kept no list."""
+    store = Store(url)
+    try:
+        async with store.transaction() as db:
+            if await machine_store.only_site(db) is None:
+                return
+            here = await here_of(db, Books(catalog), datetime.now(UTC))
+            listed = await open_rows.machines_listed(db, here.site.id)
+            for unit in await _bare_units(here):
+                if unit.standing.open and unit.id not in listed:
+                    await judged_anew(here, unit)
     finally:
         await store.close()
 

@@ -62,6 +62,12 @@ async def listed_on(db: Db, site: str, machine: str) -> list[ListedDefect]:
     return [ListedDefect(r.id, Grade(r.grade), r.since, r.duty) for r in (await db.execute(query)).scalars()]
 
 
+async def machines_listed(db: Db, site: str) -> set[str]:
+    """The machines of which something is written."""
+    query = select(OpenDefectRow.machine_id).where(OpenDefectRow.site_id == site).distinct()
+    return set((await db.execute(query)).scalars())
+
+
 def _of(site: str, machine: str | None, duty: str) -> list[ColumnElement[bool]]:
     picked: list[ColumnElement[bool]] = [OpenDefectRow.site_id == site, MachineRow.active.is_(True)]
     if machine is not None:
