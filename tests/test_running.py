@@ -100,3 +100,17 @@ def test_every_setting_stands_in_the_table() -> None:
     assert [n for n in names if f"`JUTREL_{n.upper()}`" not in page] == []
     for example in DEPLOY.glob("*.example"):
         assert all(f"`{n}`" in page for n in re.findall(r"^(JUTREL_[A-Z_]+)=", example.read_text(), flags=re.MULTILINE))
+
+
+def test_each_line_of_the_security_page_names_a_test_there_is_or_says_that_it_does_not_hold() -> None:
+    there = {
+        name
+        for path in (ROOT / "tests").rglob("test_*.py")
+        for name in re.findall(r"^(?:async )?def (test_\w+)", path.read_text(), flags=re.MULTILINE)
+    }
+    rows = [line for line in (ROOT / "docs/security.md").read_text().splitlines() if re.match(r"\| \d", line)]
+    assert len(rows) > 20
+    for row in rows:
+        named = re.findall(r"`(test_\w+)`", row)
+        assert set(named) <= there, set(named) - there
+        assert named or "**does not hold**" in row, row
