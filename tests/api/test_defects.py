@@ -202,7 +202,14 @@ def test_the_list_in_pages_is_the_list_whole_whatever_is_remembered_and_however_
         rows = list(csv.DictReader(io.StringIO(http.get("/api/defects.csv").raise_for_status().text)))
         assert [r["machine"] for r in rows] == [d["machine"] for d in whole]
         assert all(not r["due_likely"].startswith("'") for r in rows)
-        for wrong in ("x", "3~x~y", "3~2026-01-01T00:00:00Z~zz", "~~", "9" * 119):
+        for wrong in (
+            "²~2026-11-25T06:00:00Z~00000000-0000-7000-8000-000000000000.0",
+            "x",
+            "3~x~y",
+            "3~2026-01-01T00:00:00Z~zz",
+            "~~",
+            "9" * 119,
+        ):
             assert http.get("/api/defects", params={"after": wrong}).status_code == 422, wrong
         assert http.get("/api/defects", params={"machine": "none"}).status_code == 404
     # Another process, which remembers nothing, tells the same; one machine by itself, too.

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import random
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import fields, replace
 from pathlib import Path
 
 import pytest
@@ -21,7 +21,7 @@ from jutrel.commands.panel import panel
 from jutrel.core.panel.figures import PanelFigures, figures_of
 from jutrel.core.panel.reader import Reader
 from jutrel.core.panel.signals import Lack, group_of
-from jutrel.core.panel.watch import OIL_WITHIN_S, Panel, heard, ticked
+from jutrel.core.panel.watch import OIL_WITHIN_S, Panel, heard, moved, ticked
 from jutrel.core.procedure.kinds import Colour
 from jutrel.exchange.bus import open_bus, send
 from jutrel.standin.engine import TAU, Inputs, SimulatedEngine, Turns, stepped, targets
@@ -186,6 +186,15 @@ def test_alarms_go_by_the_machines_own_figures() -> None:
         figures = figures_of(model.limits)
         assert figures.oil_rated > figures.oil_idle, model.id
         assert figures.system_volts in (12, 24)
+
+
+def test_a_panel_that_moves_on_leaves_nothing_behind() -> None:
+    """Its fields are written out one by one: one forgotten or swapped would take back a red with each frame."""
+    own = ("at", "values", "seen", "warned", "pending", "alerts", "ruled_at")
+    before = {f.name: object() for f in fields(Panel)}
+    changed = {name: object() for name in own}
+    after = moved(Panel(**before), **changed)  # type: ignore[arg-type]
+    assert {f.name: getattr(after, f.name) for f in fields(Panel)} == before | changed
 
 
 def test_what_comes_and_goes_at_the_limit_is_told_once() -> None:

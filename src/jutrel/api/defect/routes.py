@@ -228,9 +228,9 @@ def _cursor(text: str) -> Cursor | None:
         return None
     grade, _, rest = text.partition("~")
     since, _, id_ = rest.partition("~")
-    if not grade.isdigit() or not re.fullmatch(r"[0-9a-f-]{36}\.[0-9]{1,3}", id_):
+    if not re.fullmatch(r"[0-9]", grade) or not re.fullmatch(r"[0-9a-f-]{36}\.[0-9]{1,3}", id_):
         raise BadInput("after", "give what the page before gave")
-    return int(grade) % 10, time_of("after", since), id_
+    return int(grade), time_of("after", since), id_
 
 
 def _after(cursor: Cursor | None) -> str | None:

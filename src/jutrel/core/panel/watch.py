@@ -285,12 +285,22 @@ def heard(panel: Panel, values: Mapping[str, Value], at: float, warned: Mapping[
     at = max(at, panel.at)
     seen = {**panel.seen, **dict.fromkeys(values, at)}
     known = panel.warned if warned is None else warned
-    p = panel  # written out: this is done ten times a second for each machine
-    now = Panel(
-        at, {**p.values, **values}, seen, p.running_since, p.pending, p.alerts, known, p.engine, p.engine_since,
-        p.proved, p.stands, p.named, p.patience, p.ruled_at, p.looks, p.looked_at, p.rules, p.stands_from,
-    )  # fmt: skip
+    now = moved(panel, at, {**panel.values, **values}, seen, known, panel.pending, panel.alerts, panel.ruled_at)
     return judged(now, bool(RULED & values.keys()) or warned is not None)
+
+
+def moved(
+    p: Panel, at: float, values: Mapping[str, Value], seen: Mapping[str, float], warned: Mapping[str, Colour],
+    pending: Mapping[str, float], alerts: Mapping[str, Alert], ruled_at: float,
+) -> Panel:  # fmt: skip
+    """The panel `p` with these changed and all else as it was.
+
+    Written out, in half the time of `replace`: this is done ten times a second for each machine.
+    """
+    return Panel(
+        at, values, seen, p.running_since, pending, alerts, warned, p.engine, p.engine_since, p.proved,
+        p.stands, p.named, p.patience, ruled_at, p.looks, p.looked_at, p.rules, p.stands_from,
+    )  # fmt: skip
 
 
 def ticked(panel: Panel, at: float) -> Panel:
@@ -338,10 +348,7 @@ def judged(panel: Panel, news: bool = True) -> Panel:
     _stuck(panel, alerts)
     _faults(panel, alerts)
     p = _trends(panel, alerts)
-    return Panel(
-        p.at, p.values, p.seen, p.running_since, pending, alerts, p.warned, p.engine, p.engine_since, p.proved,
-        p.stands, p.named, p.patience, at, p.looks, p.looked_at, p.rules, p.stands_from,
-    )  # fmt: skip
+    return moved(p, at, p.values, p.seen, p.warned, pending, alerts, at)
 
 
 def _gone(panel: Panel) -> list[str]:

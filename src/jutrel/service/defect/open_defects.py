@@ -210,7 +210,7 @@ async def _courts(
     while True:
         reports = await rows.reports_of_many(here.db, here.site.id, machines, named)
         seeds = {r.entry for _, r, _ in reports} | named
-        entries = await rows.related_of_many(here.db, here.site.id, machines, seeds) if seeds else []
+        entries = await log_store.related_of_many(here.db, here.site.id, machines, seeds) if seeds else []
         more = {e.id for e in entries} | {n for e in entries for n in log_store.named_by(e)}
         if more <= named:
             break

@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy import Row, and_, any_, cast, or_, select
 from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.sql import ColumnElement
 
 from jutrel.core.defect.kinds import Rechecked
 from jutrel.core.inspection.kinds import Undone
@@ -205,19 +206,29 @@ async def related(db: Db, site: str, machine: str, ids: Iterable[str], without: 
 
     Entries of the stream `without` are known to the caller and not read again.
     """
+    return await linked(
+        db, and_(EntryRow.site_id == site, EntryRow.machine_id == machine, StreamRow.id != without), ids
+    )
+
+
+async def related_of_many(db: Db, site: str, machines: Collection[str], ids: Iterable[str]) -> list[Entry]:
+    """Entries of these machines that name some entries, those that name these, and the signatures over them."""
+    return await linked(db, and_(EntryRow.site_id == site, EntryRow.machine_id.in_(machines)), ids)
+
+
+async def linked(db: Db, here: ColumnElement[bool], ids: Iterable[str]) -> list[Entry]:
+    """What hangs together with some entries by names, as far as it stands `here`, and the signatures over it."""
     asked: set[str] = set()
     todo = set(ids)
     found: dict[str, Entry] = {}
-    here = and_(EntryRow.site_id == site, EntryRow.machine_id == machine, StreamRow.id != without)
     while todo:
         asked |= todo
         array = cast(list(todo), ARRAY(ID))
-        linked = or_(EntryRow.names.overlap(array), EntryRow.id == any_(array))
-        for row in await db.execute(WITH_STREAM.where(here, linked)):
+        named = or_(EntryRow.names.overlap(array), EntryRow.id == any_(array))
+        for row in await db.execute(WITH_STREAM.where(here, named)):
             found.setdefault(row.id, entry_of(row))
         todo = {*found} - asked
-    streams = {e.stream for e in found.values()}
-    if streams:
+    if streams := {e.stream for e in found.values()}:
         signed = and_(StreamRow.id.in_(streams), EntryRow.kind == "signed")
         for row in await db.execute(WITH_STREAM.where(here, signed)):
             found.setdefault(row.id, entry_of(row))

@@ -18,7 +18,6 @@ from jutrel.core.machine.state import ListedDefect
 from jutrel.store.base import Db
 from jutrel.store.queries.log import WITH_STREAM, entry_of
 from jutrel.store.tables import EntryRow, LookRow, MachineRow, OpenDefectRow, ReportRow, StreamRow
-from jutrel.store.tables.log import ID
 
 Cursor = tuple[int, datetime, str]
 """Where a page ended: grade, since when, id."""
@@ -132,26 +131,6 @@ async def reports_of_many(
         )
         for r in rows
     ]
-
-
-async def related_of_many(db: Db, site: str, machines: Collection[str], ids: Collection[str]) -> list[Entry]:
-    """Entries of these machines that name some entries, those that name these, and the signatures over them."""
-    asked: set[str] = set()
-    todo = set(ids)
-    found: dict[str, Entry] = {}
-    here = and_(EntryRow.site_id == site, EntryRow.machine_id.in_(machines))
-    while todo:
-        asked |= todo
-        array = cast(list(todo), ARRAY(ID))
-        linked = or_(EntryRow.names.overlap(array), EntryRow.id == any_(array))
-        for row in await db.execute(WITH_STREAM.where(here, linked)):
-            found.setdefault(row.id, entry_of(row))
-        todo = {*found} - asked
-    if streams := {e.stream for e in found.values()}:
-        signed = and_(StreamRow.id.in_(streams), EntryRow.kind == "signed")
-        for row in await db.execute(WITH_STREAM.where(here, signed)):
-            found.setdefault(row.id, entry_of(row))
-    return list(found.values())
 
 
 async def starts_of(db: Db, site: str, looks: Collection[str]) -> dict[str, tuple[datetime, float]]:
