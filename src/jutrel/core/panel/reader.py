@@ -9,7 +9,7 @@ from jutrel.core.panel.faults import ANNOUNCE, DM1, PIECE, Collector, read_fault
 from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.identity import IDENTIFICATION, Identities
 from jutrel.core.panel.senders import Senders
-from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value, decode_into
+from jutrel.core.panel.signals import BY_PGN, EVERYBODY, Value
 from jutrel.core.panel.steady import Steady
 from jutrel.core.panel.told import PanelEvent, happened
 from jutrel.core.panel.watch import Alert, Panel, heard, rules_for, stands_for
@@ -69,9 +69,8 @@ class Reader:
             at = self._back(at)
         self._last = at
         senders = self.senders
-        if senders.alone.get(pgn) == source:  # as `Senders.take`, written out: so it is with nearly every frame
-            senders.last[pgn] = at, data
-            decode_into(pgn, data, self._fresh)
+        if senders.alone.get(pgn) == source:  # so it is with nearly every frame
+            senders.came[pgn] = at, data
         elif pgn in BY_PGN:
             senders.take(at, pgn, source, data, self._fresh)
         elif to == EVERYBODY:
@@ -106,10 +105,12 @@ class Reader:
         return self._last
 
     def _judge(self, at: float) -> tuple[Alert, ...]:
-        before = self.panel
-        if self.senders.several:
-            self.senders.settle(at, self._fresh)
-        self.panel = heard(before, self._fresh, at, self._warnings(at))
+        before, senders = self.panel, self.senders
+        senders.read(self._fresh)
+        if senders.several:
+            senders.settle(at, self._fresh)
+        doubt = self._warned or before.warned or senders.strange or senders.several
+        self.panel = heard(before, self._fresh, at, self._warnings(at) if doubt else None)
         self._fresh, self._judged_at = {}, at
         news: list[PanelEvent] = []
         if self.panel.alerts != before.alerts or self.panel.values != before.values:
@@ -121,8 +122,6 @@ class Reader:
     def _warnings(self, at: float) -> dict[str, Colour] | None:
         """What units warn of, and two who tell of one engine; None: the same as before."""
         both = self.senders.doubled(at)
-        if not (self._warned or both or self.panel.warned):
-            return None
         self._warned = False
         found = self._units.holds(at)
         if both:

@@ -29,10 +29,12 @@ class Senders:
     alone: dict[int, int] = field(default_factory=dict)
     """The one sender of a group."""
     last: dict[int, tuple[float, bytes]] = field(default_factory=dict)
-    """What the one sender of a group said last, and when."""
+    """What the one sender of a group said last, and when; what stands in `came` is newer."""
+    came: dict[int, tuple[float, bytes]] = field(default_factory=dict)
+    """What the one sender of a group said last since `read`, and when: a group that came often is decoded once."""
     several: dict[int, dict[int, tuple[float, bytes]]] = field(default_factory=dict)
     """What each sender of a group said last, and when, where they are several."""
-    _strange: dict[int, float] = field(default_factory=dict)
+    strange: dict[int, float] = field(default_factory=dict)
     """When somebody who is not the engine sent one of its groups last."""
     _engine_at: dict[int, float] = field(default_factory=dict)
     """When each sender told a speed of an engine last."""
@@ -45,18 +47,26 @@ class Senders:
         for pgn in ENGINE_GROUPS:
             self.several.pop(pgn, None)
             self.alone.pop(pgn, None)
-        self._strange.clear()
+            self.came.pop(pgn, None)
+        self.strange.clear()
+
+    def read(self, into: dict[str, Value]) -> None:
+        """Decode what came from those who are alone with their group; the last of each group counts."""
+        for pgn, (_, data) in self.came.items():
+            decode_into(pgn, data, into)
+        self.last.update(self.came)
+        self.came.clear()
 
     def take(self, at: float, pgn: int, source: int, data: bytes, into: dict[str, Value]) -> None:
-        """Take a frame of one of our groups at a time [s]: its values go into `into`, where it is the only sender."""
+        """Take a frame of one of our groups at a time [s]: `into` has its values, with `read`, where it is the only sender."""
         if self.alone.get(pgn) == source:
-            self.last[pgn] = at, data
-            decode_into(pgn, data, into)
+            self.came[pgn] = at, data
             return
+        self.read(into)
         if pgn in ENGINE_GROUPS:
             self._engine_at[source] = at
             if self.engine is not None and source != self.engine:
-                self._strange[source] = at
+                self.strange[source] = at
                 return
         if pgn in self.several:
             self.several[pgn][source] = at, data
@@ -86,9 +96,9 @@ class Senders:
 
     def doubled(self, at: float) -> tuple[int, int] | None:
         """Two addresses that tell of the same engine at a time [s]; None: there is one at most."""
-        if not self._strange and not self.several:
+        if not self.strange and not self.several:
             return None
-        telling = [s for s, when in self._strange.items() if not self._gone(when, at)]
+        telling = [s for s, when in self.strange.items() if not self._gone(when, at)]
         if self.engine is not None:
             return (self.engine, min(telling)) if telling else None
         both = {s for pgn, said in self.several.items() if pgn in ENGINE_GROUPS for s in said}
@@ -99,7 +109,8 @@ class Senders:
 
     def engines(self, at: float) -> tuple[int, ...]:
         """The addresses that tell of an engine at a time [s]."""
-        alone = {s for pgn, s in self.alone.items() if pgn in ENGINE_GROUPS and not self._gone(self.last[pgn][0], at)}
+        last = {**self.last, **self.came}
+        alone = {s for pgn, s in self.alone.items() if pgn in ENGINE_GROUPS and not self._gone(last[pgn][0], at)}
         return tuple(sorted(alone | {s for s, when in self._engine_at.items() if not self._gone(when, at)}))
 
     def _gone(self, when: float, at: float) -> bool:

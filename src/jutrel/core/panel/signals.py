@@ -12,6 +12,8 @@ from jutrel.core.wording import Said, say
 FIRST_RESERVED = 0xFB
 """A top byte from here on is no value: reserved, 0xFE an error, 0xFF not available."""
 ERROR_BYTE, NOTHING_BYTE = 0xFE, 0xFF
+WHOLE = 8
+"""Bytes of a whole frame."""
 EVERYBODY = 255
 """The destination of what is sent to all."""
 
@@ -101,7 +103,7 @@ def decoded(signal: Signal, data: bytes) -> Value:
 
 
 _PLACES = {
-    pgn: tuple((s.key, s.byte - 1, s.byte - 1 + s.length, float(s.scale), float(s.offset), s) for s in found)
+    pgn: tuple((s.key, s.byte - 1, s.byte - 2 + s.length, float(s.scale), float(s.offset), s) for s in found)
     for pgn, found in BY_PGN.items()
 }
 
@@ -114,11 +116,15 @@ def decode_into(pgn: int, data: bytes, values: dict[str, Value]) -> bool:
     places = _PLACES.get(pgn)
     if places is None:
         return False
-    length = len(data)
-    for key, start, end, scale, offset, signal in places:
-        if end <= length and data[end - 1] < FIRST_RESERVED:
-            raw = data[start] if end - start == 1 else int.from_bytes(data[start:end], "little")
-            values[key] = raw * scale + offset
+    whole = len(data) == WHOLE
+    for key, first, last, scale, offset, signal in places:
+        if whole and (top := data[last]) < FIRST_RESERVED:
+            if first == last:
+                values[key] = top * scale + offset
+            elif last - first == 1:
+                values[key] = (data[first] + top * 256) * scale + offset
+            else:
+                values[key] = int.from_bytes(data[first : last + 1], "little") * scale + offset
         else:
             values[key] = decoded(signal, data)
     return True

@@ -319,9 +319,9 @@ def judged(panel: Panel, news: bool = True) -> Panel:
     if not (news or panel.pending or panel.engine is not before or at - panel.ruled_at >= RULED_EVERY_S):
         return panel  # speed and load alone, many times a second: no rule looks at them
     values, running = panel.values, panel.running_since
-    pending, alerts = dict(panel.pending), dict(panel.alerts)
+    pending, alerts, nothing = dict(panel.pending), dict(panel.alerts), Lack.NOT_AVAILABLE
     for rule in panel.rules:
-        value = values.get(rule.signal, Lack.NOT_AVAILABLE)
+        value = values.get(rule.signal, nothing)
         due = rule.running is None or (running is not None and at - running >= rule.running)
         held = rule.id in alerts
         if not due or isinstance(value, Lack):
