@@ -58,7 +58,7 @@ class Senders:
         self.came.clear()
 
     def take(self, at: float, pgn: int, source: int, data: bytes, into: dict[str, Value]) -> None:
-        """Take a frame of one of our groups at a time [s]: `into` has its values, with `read`, where it is the only sender."""
+        """Take a frame of one of our groups at a time [s]; where it is the only sender, `read` puts its values in."""
         if self.alone.get(pgn) == source:
             self.came[pgn] = at, data
             return
