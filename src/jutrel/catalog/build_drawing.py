@@ -233,7 +233,7 @@ def _part(doc: DrawingPartDoc, known: Mapping[str, float]) -> MachinePart:
     )
     wide = of(doc.wide) or (0.0,) * len(spine)
     deep = of(doc.deep) or (0.0,) * len(spine)
-    if doc.kind in ("wheel", "disc"):
+    if doc.kind in ("wheel", "disc", "drum"):
         low, high = _round(doc, known)
     elif spine:
         around = [
@@ -264,7 +264,7 @@ def _part(doc: DrawingPartDoc, known: Mapping[str, float]) -> MachinePart:
 
 
 def _round(doc: DrawingPartDoc, known: Mapping[str, float]) -> tuple[Spot, Spot]:
-    """The box of a wheel, which stands on the ground, or of a disc, which lies between two heights."""
+    """The box of a wheel or drum, which stands on the ground, or of what lies between two heights."""
     x, y = (worked_out(v, known) for v in doc.at or (0, 0))
     r = worked_out(doc.diameter or 0, known) / 2
     half = worked_out(doc.width, known) / 2 if doc.width is not None else r

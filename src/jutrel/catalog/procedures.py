@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -65,6 +65,14 @@ def _step(doc: StepDoc, families: frozenset[str]) -> Step:
     )
 
 
+def _asked(its: Mapping[str, Collection[str]], doc: StepDoc) -> frozenset[str]:
+    """The families that are asked this step, by their traits; empty: all of them."""
+    had = having(its, doc.traits)
+    if doc.not_traits:
+        return (had or frozenset(its)) - having(its, doc.not_traits)
+    return had
+
+
 def load_procedures(
     folder: Path,
     families: Mapping[str, Family],
@@ -93,12 +101,12 @@ def load_procedures(
         if doc.id in known:
             raise source.refuse((*at, "id"), "step '{id}' is there twice", id=doc.id)
         known[doc.id] = i
-        for name in doc.traits:
+        for name in [*doc.traits, *doc.not_traits]:
             if name not in traits.by_id:
                 raise source.refuse((*at, "traits"), "there is no trait '{name}'", name=name)
-        if doc.traits and not having(its, doc.traits):
+        if (doc.traits or doc.not_traits) and not _asked(its, doc):
             raise source.refuse((*at, "traits"), "no family has one of these traits: nobody would be asked")
-        had = having(its, doc.traits) if doc.traits else families.keys()
+        had = _asked(its, doc) or families.keys()
         offered = {o.id for f in families.values() if f.id in had for o in f.options}
         for option in [*doc.options, *doc.without]:
             if option not in offered:
@@ -128,9 +136,9 @@ def load_procedures(
             if key not in taken:
                 raise source.refuse(("steps", i, "measures"), "no checkpoint takes a reading '{it}'", it=key)
     for role in StepRole:
-        if role not in [d.role for d in docs if not (d.traits or d.options or d.without or d.when or d.schools)]:
+        if role not in [d.role for d in docs if not (d.traits or d.not_traits or d.options or d.without or d.when or d.schools)]:
             raise source.refuse(("steps",), "no step of every machine has the role '{it}'", it=role)
-    steps = [_step(doc, having(its, doc.traits)) for doc in docs]
+    steps = [_step(doc, _asked(its, doc)) for doc in docs]
     out: dict[str, tuple[Step, ...]] = {}
     for family in families.values():
         out[family.id] = _of_family(source, steps, docs, family, points[family.id])

@@ -19,7 +19,7 @@ class DrawingPartDoc(Document):
     """A part. `both`: it is written down for the left, and stands on the right too."""
 
     id: Id
-    kind: Literal["block", "bar", "wheel", "track", "cab", "disc", "ladder", "line"] = "block"
+    kind: Literal["block", "bar", "wheel", "track", "cab", "disc", "ladder", "line", "drum"] = "block"
     role: Literal["body", "steel", "panel", "tool", "track", "cab", "hair", "hidden", "inside", "over"] = "steel"
     both: bool = False
     when: Sum | None = None
@@ -57,6 +57,7 @@ NEEDS: dict[str, tuple[str, ...]] = {
     "bar": ("spine", "wide", "deep"),
     "line": ("spine",),
     "wheel": ("at", "diameter", "width"),
+    "drum": ("at", "diameter", "width"),
     "disc": ("at", "diameter", "z"),
 }
 

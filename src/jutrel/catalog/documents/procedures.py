@@ -48,6 +48,7 @@ class StepDoc(Document):
     figures: list[Id] = []
     role: StepRole | None = None
     traits: list[Id] = []
+    not_traits: list[Id] = []
     options: list[Id] = []
     without: list[Id] = []
     when: list[Id] = []

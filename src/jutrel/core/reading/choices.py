@@ -27,6 +27,7 @@ CHOICES: dict[str, Said] = {
     "roller": say("Roller"),
     "tread": say("Tyre tread"),
     "pad": say("Rubber pad"),
+    "foot": say("Foot of the drum"),
     "standing": say("Standing, straight edge over the top"),
     "lifted": say("Track lifted, at the bottom"),
     "concrete": say("Concrete"),

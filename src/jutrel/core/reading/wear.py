@@ -27,6 +27,7 @@ class WornPart(StrEnum):
     ROLLER = "roller"
     TREAD = "tread"
     PAD = "pad"
+    FOOT = "foot"
 
 
 ADVICE = {
@@ -38,6 +39,7 @@ ADVICE = {
     "roller": say("Have the rollers swapped inner for outer, or changed."),
     "tread": say("Have the tyre changed or moved to the other axle."),
     "pad": say("Change the pads before steel runs on the road."),
+    "foot": say("Have the feet built up: short ones press the top and leave it loose below."),
 }
 
 

@@ -30,6 +30,7 @@ class PartKind(Enum):
     DISC = "disc"
     LADDER = "ladder"
     LINE = "line"
+    DRUM = "drum"
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +39,8 @@ class MachinePart:
 
     A block may have an outline from `above` (x and y) and from `beside` (x and z), and stand `count` times side by
     side, each `each` [m] wide. A bar follows its `spine` and is `wide` from above, `deep` from the side at each point.
-    `corner` is the radius of a block's corners from above [m], `lean` how far a windscreen leans back [m].
+    `corner` is the radius of a block's corners from above [m], `lean` how far a windscreen leans back [m]. On a drum
+    `each` is how high its feet are [m], within its diameter; 0: it is smooth.
     """
 
     id: str
@@ -107,7 +109,7 @@ def outline_beside(part: MachinePart) -> Outline:
     match part.kind:
         case PartKind.BAR:
             return _flat(tuple((x, z) for x, _, z in part.spine), part.deep)
-        case PartKind.WHEEL:
+        case PartKind.WHEEL | PartKind.DRUM:
             return circle((x0 + x1) / 2, (z0 + z1) / 2, (z1 - z0) / 2, 40)
         case PartKind.TRACK:
             return rounded(x0, z0, x1, z1, (z1 - z0) / 2 * 0.98, 9)
@@ -131,6 +133,13 @@ def spots(part: MachinePart) -> Mapping[str, Spot]:
                 "wall": (x + r * 0.3, face, z + r * 0.72),
                 "tread": (x + r * 0.66, y, z + r * 0.7),
                 "brake": (x, back, z),
+            }
+        case PartKind.DRUM:
+            return {
+                "shell": (x + r * 0.6, y + (face - y) * 0.45, z + r * 0.74),
+                "feet": (x + r * 0.72, y + (face - y) * 0.2, z + r * 0.6),
+                "rim": (x - r * 0.34, face, z + r * 0.8),
+                "hub": (x, face, z),
             }
         case PartKind.TRACK:
             ends = (x1 - x0) / 2 - r

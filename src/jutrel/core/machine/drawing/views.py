@@ -5,6 +5,7 @@ Screen and paper draw the same shapes, so they cannot disagree.
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 from jutrel.core.machine.drawing.part import MachinePart, PartKind, outline_beside, outlines_above
@@ -12,6 +13,7 @@ from jutrel.core.machine.drawing.pen import (
     Drawing,
     Outline,
     Shape,
+    box,
     circle,
     line,
     rounded,
@@ -26,6 +28,7 @@ FROM_ABOVE = {"inside": "panel", "over": "hidden"}
 """What is drawn from above alone, and how: what stands under a hood or a deck, and a roof over both."""
 SIDES = {"left": 1.0, "right": -1.0}
 TREAD, SHOES = 9, 22
+FEET_ACROSS, FEET_ROUND = 6, 18
 
 
 def _above(part: MachinePart) -> list[Shape]:
@@ -44,6 +47,8 @@ def _above(part: MachinePart) -> list[Shape]:
                 Shape(part.id, part.role, rounded(x0, y0, x1, y1, (y1 - y0) * 0.28)),
                 *(line(part.id, "hair", (x, y0), (x, y1)) for x in shoes),
             ]
+        case PartKind.DRUM:
+            return [Shape(part.id, part.role, outlines_above(part)[0]), *_on_shell(part)]
         case PartKind.CAB:
             glass = ((x1 - 0.14, y1 - 0.12), (x1 - 0.08, (y0 + y1) / 2), (x1 - 0.14, y0 + 0.12))
             return [Shape(part.id, part.role, rounded(x0, y0, x1, y1, 0.14)), line(part.id, "panel", *glass)]
@@ -54,6 +59,41 @@ def _above(part: MachinePart) -> list[Shape]:
         case _:
             role = FROM_ABOVE.get(part.role, part.role)
             return [Shape(part.id, role, o) for o in outlines_above(part)]
+
+
+def _on_shell(part: MachinePart) -> list[Shape]:
+    """What is seen on a drum from above: its feet, each second row set off by half a step; smooth, its two rims."""
+    (x0, y0, _), (x1, y1, _) = part.low, part.high
+    if not part.each:
+        rims = (y0 + (y1 - y0) * 0.06, y1 - (y1 - y0) * 0.06)
+        return [line(part.id, "hair", (x0, y), (x1, y)) for y in rims]
+    step, rows = (y1 - y0) / FEET_ACROSS, 5
+    half = step * 0.2
+    feet = [
+        (x0 + (x1 - x0) * (row + 0.5) / rows, y0 + step * (n + (0.3 if row % 2 else 0.7)))
+        for row in range(rows)
+        for n in range(FEET_ACROSS)
+    ]
+    return [Shape(part.id, "panel", box(x - half, y - half, x + half, y + half)) for x, y in feet]
+
+
+def _drum(part: MachinePart) -> list[Shape]:
+    """A drum from the side: its shell, the rim inside it, its hub, and its feet."""
+    x, _, z = part.middle
+    r = (part.high[2] - part.low[2]) / 2
+    shell = r - part.each
+    turns = [2 * math.pi * n / FEET_ROUND for n in range(FEET_ROUND)] if part.each else []
+    feet = [
+        tuple((x + d * math.cos(a + o), z + d * math.sin(a + o)) for d, o in ((shell, -w), (r, -t), (r, t), (shell, w)))
+        for a in turns
+        for w, t in ((0.1, 0.06),)
+    ]
+    return [
+        *(Shape(part.id, part.role, f) for f in feet),
+        Shape(part.id, part.role, circle(x, z, shell, 40)),
+        Shape(part.id, "panel", circle(x, z, shell * 0.86, 40)),
+        Shape(part.id, "steel", circle(x, z, shell * 0.3, 20)),
+    ]
 
 
 def _track(part: MachinePart) -> list[Shape]:
@@ -94,6 +134,8 @@ def _beside(part: MachinePart, side: float) -> list[Shape]:
     match part.kind:
         case PartKind.WHEEL:
             return wheel_from_side(part.id, part.middle[0], x1 - x0, part.low[2])
+        case PartKind.DRUM:
+            return _drum(part)
         case PartKind.TRACK:
             return _track(part)
         case PartKind.CAB:
