@@ -243,8 +243,8 @@ BREAKAGE = [
     ),
     (
         "families/crawler-excavator.yaml",
-        '{id: slew-oil, name: "Slew drive oil", system: slew, duty: run,',
-        '{id: slew-oil, name: "Slew drive oil", system: slew, duty: hold-tool,',
+        "{use: slew-oil}",
+        "{use: slew-oil, duty: hold-tool}",
         "every",
         "a life depends on it",
     ),

@@ -82,8 +82,8 @@ def test_a_family_that_says_nothing_of_what_stops_it_is_refused_with_the_questio
     path = folder / "families" / "wheel-loader.yaml"
     text = path.read_text()
     for of, to, says in (
-        ("service-brake, ", "", "What stops and holds it? Name one of service-brake, travel-levers"),
-        ("service-brake, ", "service-brake, travel-levers, ", "Name one of service-brake, travel-levers, not several"),
+        ("service-brake, ", "", "What stops and holds it? Name one of service-brake, hydrostatic, travel-levers"),
+        ("service-brake, ", "service-brake, hydrostatic, travel-levers, ", "Name one of service-brake, hydrostatic, travel-levers, not several"),
         ("[wheels, ", "[legs, ", "there is no trait 'legs'"),
         ("front-left, front-right, rear-left", "front-left, front-right, middle-left", "tyre-middle-left"),
         ("each: {", "each: {} # ", "name each: wheels"),
@@ -134,7 +134,7 @@ def made(folder: Path) -> Catalog:
     own = "".join(f'      - {{id: {id}, name: "{name}", duty: hold-tool, {say}}}\n' for id, name in parts.items())
     text = text.replace("shape: wheel-loader", "shape: wheeled-dozer", 1)
     text = text.replace("fixed-house, lift-arms", "fixed-house, push-blade", 1)
-    lost = re.compile(r"(id|at): (arm-prop|bucket-pins|linkage),")
+    lost = re.compile(r"(id|at|use): (arm-prop|bucket-pins|linkage)[,}]")
     text = "\n".join(line for line in text.split("\n") if not lost.search(line))
     first = "stance: standing before the bucket, bucket on the ground\n    checkpoints:\n"
     assert first in text

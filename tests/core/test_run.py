@@ -290,7 +290,8 @@ def test_under_every_school_the_tool_comes_down_and_all_is_greased_and_filled(mo
         for choice in school.choices:
             all_ = steps(model, **{school.id: choice.id})
             down = [s for s in all_ if lying_down(s)]
-            assert [(s.phase, s.life) for s in down] == [(Phase.SHUTDOWN, True)], (school.id, choice.id)
+            drum = "drum" in model.family.traits  # it has nothing that could stay up
+            assert [(s.phase, s.life) for s in down] == [(Phase.SHUTDOWN, True)] * (not drum), (school.id, choice.id)
             assert len([s for s in all_ if s.points]) == 1, (school.id, choice.id)
             assert len([s for s in all_ if s.id in ("fuel", "fuel-before")]) == 1, (school.id, choice.id)
             hand = Hand(all_)
@@ -307,7 +308,7 @@ def test_parked_as_drawn_the_tool_is_on_the_ground_and_clear_of_the_machine(mode
         drawn = parked_drawing(model, frozenset({f"excavator-parked.{choice}"}))
         tools = [s.points for s in drawn.shapes if s.role == "tool"]
         assert all(min(z for _, z in points) >= 0 for points in tools), "into the ground"
-        if model.family.shape == "excavator":
+        if model.family.shape in ("excavator", "mining-excavator"):
             bucket = next(s.points for s in drawn.shapes if s.part == "bucket")
             assert min(z for _, z in bucket) == 0.0
             assert min(-x for x, _ in bucket) > model.shape["track_length"] / 2, "into the tracks"
