@@ -38,8 +38,11 @@ def walked_to_sign_off(me: Hand, machine: str, by_keys: bool) -> None:
     assert me.errors == []
 
 
-WALKED = [("ld-05", {}), ("gr-09", PHONE), ("ex-04", {}), ("dz-06", {}), ("ah-07", {}), ("rh-08", {})]
-"""One in every run, on a tablet by keys; the others, one of them on a phone by taps, by `make test-deep`."""
+WALKED = [
+    ("ld-05", {}), ("gr-09", PHONE), ("ex-04", {}), ("dz-06", {}), ("ah-07", {}), ("rh-08", {}),
+    ("sc-10", PHONE), ("rr-11", {}), ("bh-12", {}), ("cl-13", PHONE), ("ul-14", {}), ("mx-15", {}),
+]  # fmt: skip
+"""One in every run, on a tablet by keys; the others, some of them on a phone by taps, by `make test-deep`."""
 
 
 @pytest.mark.parametrize(("machine", "device"), WALKED if DEEP else WALKED[:1])

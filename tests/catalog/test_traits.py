@@ -83,7 +83,11 @@ def test_a_family_that_says_nothing_of_what_stops_it_is_refused_with_the_questio
     text = path.read_text()
     for of, to, says in (
         ("service-brake, ", "", "What stops and holds it? Name one of service-brake, hydrostatic, travel-levers"),
-        ("service-brake, ", "service-brake, hydrostatic, travel-levers, ", "Name one of service-brake, hydrostatic, travel-levers, not several"),
+        (
+            "service-brake, ",
+            "service-brake, hydrostatic, travel-levers, ",
+            "Name one of service-brake, hydrostatic, travel-levers, not several",
+        ),
         ("[wheels, ", "[legs, ", "there is no trait 'legs'"),
         ("front-left, front-right, rear-left", "front-left, front-right, middle-left", "tyre-middle-left"),
         ("each: {", "each: {} # ", "name each: wheels"),

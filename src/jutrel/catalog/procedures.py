@@ -136,7 +136,9 @@ def load_procedures(
             if key not in taken:
                 raise source.refuse(("steps", i, "measures"), "no checkpoint takes a reading '{it}'", it=key)
     for role in StepRole:
-        if role not in [d.role for d in docs if not (d.traits or d.not_traits or d.options or d.without or d.when or d.schools)]:
+        if role not in [
+            d.role for d in docs if not (d.traits or d.not_traits or d.options or d.without or d.when or d.schools)
+        ]:
             raise source.refuse(("steps",), "no step of every machine has the role '{it}'", it=role)
     steps = [_step(doc, _asked(its, doc)) for doc in docs]
     out: dict[str, tuple[Step, ...]] = {}

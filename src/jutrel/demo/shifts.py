@@ -70,6 +70,33 @@ SHIFTS = (
         (("fuel", 420.0),),
         "Nothing else. Good truck.",
     ),
+    DemoShift(
+        1,
+        "sc-10",
+        "Osk",
+        (
+            (
+                2.2,
+                {
+                    "sense": "feel",
+                    "colour": "none",
+                    "station": "",
+                    "note": "Clay sticks to the right half of the drum.",
+                },
+            ),
+        ),
+        (("fuel", 92.0),),
+        "Layer four is done to peg 31.",
+    ),
+    DemoShift(
+        1,
+        "bh-12",
+        "Mira",
+        filled=(("fuel", 55.0),),
+        note="Trench at the culvert is open; boards stand ready for the legs.",
+        noon=False,
+    ),
+    DemoShift(2, "mx-15", "Mira", filled=(("fuel", 1650.0),), note="Cord on the left was pulled last; rear is next."),
     DemoShift(0, "dz-06", "Ines", under_way=True),
 )
 

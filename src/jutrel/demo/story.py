@@ -112,6 +112,38 @@ MACHINES = (
         5.5,
         3,
     ),
+    DemoMachine(
+        "sc-10",
+        "SC-10",
+        "hestrun-c12",
+        ("exhaust-fluid", "rear-camera", "beacon", "presence-switch", "compaction-meter"),
+        2874.3,
+        6.2,
+        3,
+    ),
+    DemoMachine(
+        "rr-11", "RR-11", "sandvarn-t9", ("exhaust-fluid", "beacon", "edge-cutter", "thermometer"), 1960.5, 4.8, 3
+    ),
+    DemoMachine(
+        "bh-12",
+        "BH-12",
+        "tolvane-b8",
+        ("exhaust-fluid", "rear-coupler", "hammer-lines", "road-kit", "beacon", "quick-coupler"),
+        5218.9,
+        5.1,
+        3,
+    ),
+    DemoMachine("cl-13", "CL-13", "hestrun-m3", ("quick-coupler", "tool-circuit", "road-kit", "beacon"), 812.4, 3.6, 3),
+    DemoMachine("ul-14", "UL-14", "korveth-u7", ("fire-suppression", "beacon", "rear-camera"), 6644.0, 7.7, 3),
+    DemoMachine(
+        "mx-15",
+        "MX-15",
+        "ostrelle-x190",
+        ("exhaust-fluid", "side-camera", "rear-camera", "auto-lube", "fire-suppression", "beacon", "second-slew-drive"),
+        18480.7,
+        9.4,
+        3,
+    ),
 )
 
 
@@ -161,12 +193,18 @@ def story() -> list[DemoMorning]:
         "ah-07": ("Mira", "Ines"),
         "rh-08": ("Osk", "Mira"),
         "gr-09": ("Ines", "Mira"),
+        "sc-10": ("Osk", "Mira"),
+        "rr-11": ("Ines",),
+        "bh-12": ("Mira", "Osk"),
+        "cl-13": ("Osk",),
+        "ul-14": ("Ines", "Osk"),
+        "mx-15": ("Mira",),
     }
     days_kept = {m.id: m.days for m in MACHINES}
     days = []
     for ago in range(10, -1, -1):
         for machine, names in regular.items():
-            if machine in ("ex-04", "gr-09") and ago == 0:
+            if machine in ("ex-04", "gr-09", "cl-13") and ago == 0:
                 continue  # left for the person who tries the demo
             if ago > days_kept[machine]:
                 continue
@@ -250,4 +288,22 @@ def _day(ago: int, machine: str, by: str) -> DemoMorning:
         case "gr-09":
             if ago <= 2:
                 d["circle"] = _one("dirty", "stones in the shoes, taken out", dirt="light")
+        case "sc-10":
+            if ago <= 2:
+                d["scraper-front"] = _one("wear", "right half, clay sticks behind it", wear="three-quarters")
+        case "rr-11":
+            if ago == 0:
+                d["nozzles-rear"] = _one("dirty", "two of nine blocked, sand in them", dirt="heavy")
+        case "bh-12":
+            if ago <= 1:
+                wet = {"leak_class": "I", "coupling": "other"}
+                d["leg-left"] = _one("leak", "wet ring at the gland, no drop", **wet)
+        case "ul-14":
+            if ago <= 2:
+                d["tyre-front-right"] = _one("wear", "inner shoulder, from the wall", wear="half")
+        case "mx-15":
+            if ago <= 1:
+                d["service-lamps"] = _one(
+                    "warning-lamp", "coolant-full lamp stays dark in its test", warning_lamp="other"
+                )
     return day
