@@ -289,7 +289,7 @@ def _day(ago: int, machine: str, by: str) -> DemoMorning:
             if ago <= 2:
                 d["circle"] = _one("dirty", "stones in the shoes, taken out", dirt="light")
         case "sc-10":
-            if ago <= 2:
+            if ago <= 1:
                 d["scraper-front"] = _one("wear", "right half, clay sticks behind it", wear="three-quarters")
         case "rr-11":
             if ago == 0:

@@ -50,7 +50,7 @@ const FIRST = 1;
     </g>
     <g v-else-if="job === 'support'">
       <circle cx="60" cy="130" r="22" class="wheel" /><circle cx="168" cy="130" r="22" class="wheel" /><path d="M30 118V84H108V50H148V84H190V118Z" class="body" /><circle cx="128" cy="66" r="8" class="contact" /><path d="M104 92L244 28" class="limb" /><path d="M236 20L280 32L272 58L242 42Z" class="body" /><path d="M160 104L216 46" /><path d="M178 86L206 57" class="good" />
-      <circle cx="224" cy="92" r="9" class="body" /><path d="M224 101V126M224 126L214 152M224 126L234 152M224 108L196 84" class="limb" /><path d="M262 152V70" class="edge" />
+      <circle cx="140" cy="98" r="11" class="body" /><path d="M140 109V138M140 138L128 166M140 138L154 166M140 118L174 92M140 118L122 132" class="limb" /><path d="M232 92L276 136M276 92L232 136" class="no" />
     </g>
     <g v-else-if="job === 'press'">
       <path d="M120 152L112 84H302L294 152Z" class="body" /><path d="M116 112H298L294 152H120Z" class="liquid" /><path d="M176 84V152M238 84V152" class="thin" /><g v-for="(x, i) in [268, 206, 146]" :key="x" :transform="`translate(${x} 132)`"><circle r="12" class="figure" /><text y="6">{{ i + FIRST }}</text></g>
@@ -58,7 +58,7 @@ const FIRST = 1;
     </g>
     <g v-else-if="job === 'skip'">
       <path d="M24 120L70 22L180 26" class="limb" /><path d="M14 152V104H38V152Z" class="body" /><path d="M180 26V58" class="pipe" /><path d="M180 58A9 9 0 1 1 171 67" /><path d="M180 78L128 100M180 78L232 100" class="thin" /><path d="M120 100H240L226 138H134Z" class="body" />
-      <path d="M252 138V152" class="move" marker-end="url(#job-tip)" marker-start="url(#job-tip)" /><path d="M150 150H92" class="move" marker-end="url(#job-tip)" /><circle cx="288" cy="84" r="10" class="body" /><path d="M288 94V124M288 124L278 152M288 124L298 152M288 102L268 84M288 102L304 116" class="limb" />
+      <path d="M258 108V150" class="move" marker-end="url(#job-tip)" marker-start="url(#job-tip)" /><path d="M150 150H92" class="move" marker-end="url(#job-tip)" /><circle cx="288" cy="84" r="10" class="body" /><path d="M288 94V124M288 124L278 152M288 124L298 152M288 102L268 84M288 102L304 116" class="limb" />
     </g>
     <g v-else-if="job === 'air' || job === 'airReplace'">
       <path d="M90 20H230V150H90Z" class="body" /><path d="M128 20V150M192 20V150" class="thin" /><path v-for="y in [40, 64, 88, 112, 136]" :key="y" :d="`M90 ${y}L128 ${y - 10}M90 ${y}L128 ${y + 2}M192 ${y - 10}L230 ${y}M192 ${y + 2}L230 ${y}`" class="thin" />
