@@ -37,7 +37,7 @@ def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve, who: str) ->
             entries = operation.path == "/api/entries"
 
             @settings(
-                max_examples=90 if entries else 4,
+                max_examples=(90 if DEEP else 45) if entries else (4 if DEEP else 3),
                 deadline=None,
                 suppress_health_check=list(HealthCheck),
                 database=None,

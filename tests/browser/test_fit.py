@@ -23,11 +23,11 @@ def check(me: Hand, view: str) -> None:
     assert me.sideways() <= 0, view
 
 
-WAYS = [(1280, 800, "dark", "es"), (390, 844, "light", "en"), (1280, 800, "light", "en"), (390, 844, "dark", "es")]
-"""Each size, theme and language comes up in the first two; the other pairs are tried by `make test-deep`."""
+WAYS = [(390, 844, "dark", "es"), (1280, 800, "light", "en"), (1280, 800, "dark", "es"), (390, 844, "light", "en")]
+"""The hardest in every run: the longer words on the narrow screen, in the dark; the others by `make test-deep`."""
 
 
-@pytest.mark.parametrize(("width", "height", "scheme", "language"), WAYS if DEEP else WAYS[:2])
+@pytest.mark.parametrize(("width", "height", "scheme", "language"), WAYS if DEEP else WAYS[:1])
 def test_every_view(
     demo: str, serve: Serve, hand: NewHand, width: int, height: int, scheme: str, language: str
 ) -> None:

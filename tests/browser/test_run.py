@@ -20,6 +20,7 @@ from tests.deep import DEEP
 from tests.device import Device
 
 pytestmark = pytest.mark.browser
+LONG = pytest.mark.skipif(not DEEP, reason="a whole shift by hand once more: make test-deep")
 Look = Callable[[str], None]
 
 
@@ -220,6 +221,7 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
     expect(other.see("kind-change-of-operator")).to_have_attribute("aria-pressed", "true")
 
 
+@LONG
 @pytest.mark.timeout(420)
 def test_oil_pressure_late_a_mechanics_cause_and_the_run_to_its_end(
     demo: str, serve: Serve, hand: NewHand, clock: Clock
@@ -283,6 +285,7 @@ def test_oil_pressure_late_a_mechanics_cause_and_the_run_to_its_end(
     assert me.errors == []
 
 
+@LONG
 @pytest.mark.timeout(420)
 def test_detection_that_only_warns_and_a_purge_lamp_that_stays_on(
     bare: str, serve: Serve, hand: NewHand, clock: Clock

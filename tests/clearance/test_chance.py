@@ -15,8 +15,8 @@ from tests.clearance.oracle import Act, may
 from tests.clearance.world import Asked, World
 from tests.deep import DEEP
 
-MANY = 20_000 if DEEP else 150
-PARTS = 100 if DEEP else 3
+MANY = 20_000 if DEEP else 60
+PARTS = 100 if DEEP else 2
 
 
 def said(seed: int, q: Asked, acts: list[Act], world: World) -> str:
