@@ -46,6 +46,9 @@ def test_after_a_restore_tablets_send_again_what_it_lacks(
     back = script("restore.sh", made.stdout.strip(), url=cluster.url_of(name, owner=True))
     assert back.returncode == 0, back.stderr
     assert len(sql(cluster, LOG, name)) < len(before)
+    # Mira signed out after the backup was made, which knows nothing of it: nobody is signed in on what was put back.
+    assert sql(cluster, "select count(*) > 0 from session", bare.rsplit("/", 1)[1]) == [(True,)]
+    assert sql(cluster, "select count(*) from session", name) == [(0,)]
     put_on(base, cluster.url_of(name, owner=False))
     # Nobody is signed in on the server that was put back. Mira comes; what Osk wrote is sealed by his own pen.
     me.page.goto("/")

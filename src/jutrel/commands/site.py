@@ -124,6 +124,8 @@ def site_put_back() -> None:
 
     _in_store(write)
     typer.echo("Tablets will send again what this database lacks, as soon as each of them reaches it.")
+    typer.echo("Everybody signs in anew. Look through the people: who was removed since, and which PIN was changed, is")
+    typer.echo("as it was when the backup was made.")
 
 
 @site.command("tidy")

@@ -329,6 +329,13 @@ async def end_session_by(db: Db, site: str, pen: str, now: datetime) -> None:
     )
 
 
+async def end_sessions(db: Db, site: str) -> int:
+    """End everybody's session, and how many they were; what their pens wrote is still taken."""
+    return len(
+        (await db.execute(delete(SessionRow).where(SessionRow.site_id == site).returning(SessionRow.pen_id))).all()
+    )
+
+
 async def end_sessions_of(db: Db, site: str, id_: str, now: datetime) -> None:
     """End all sessions of a person; what their pens wrote until now is still taken."""
     await db.execute(delete(SessionRow).where(SessionRow.site_id == site, SessionRow.person_id == id_))
