@@ -1,4 +1,4 @@
-"""What is each new family's own, tried through the API: without it nobody is ready, and nothing goes in the wrong order.
+"""What is each new family's own, tried through the API: without it nobody is ready, and order is kept.
 
 Lost so: somebody on a stairway that is down when the house slews; at a service centre; under an arm whose presence
 switch is bridged; beside a drum that shakes on; in a seat while the engine fires again after its cable was let go.

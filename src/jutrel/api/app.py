@@ -20,6 +20,7 @@ from jutrel.api.inspection.routes import router as inspection
 from jutrel.api.log.live import router as live
 from jutrel.api.log.routes import router as log
 from jutrel.api.machine.incidents import router as incidents
+from jutrel.api.machine.lists import router as machine_lists
 from jutrel.api.machine.overnight import router as overnight
 from jutrel.api.machine.routes import router as machine
 from jutrel.api.machine.yard import router as yard
@@ -101,6 +102,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         inspection,
         people,
         machine,
+        machine_lists,
         overnight,
         defect,
         devices,

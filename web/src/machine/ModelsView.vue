@@ -6,6 +6,7 @@ import { call, type Problem } from "../api/client";
 import { useSession } from "../app/session";
 import { useModels, useSays, useTold } from "../data/queries";
 import FileButton from "../parts/FileButton.vue";
+import MachineList from "./MachineList.vue";
 import { uuid7 } from "../parts/device";
 
 /** Every model of the site; taken out as files, taken in again. */
@@ -48,6 +49,7 @@ async function take(file: Blob | undefined) {
       <p>{{ problem.detail }}</p>
     </div>
     <p v-if="took" class="card took" role="status" data-test="took">{{ took }}</p>
+    <MachineList v-if="mayEdit" />
     <ul class="list">
       <li v-for="m in models" :key="m.id" class="card" :data-test="`model-${m.id}`">
         <div class="grow"><h2 class="h3">{{ m.maker }} {{ m.name }}</h2>

@@ -1,0 +1,134 @@
+"""A site's machines as a list for a spreadsheet: CSV out, and the same CSV in again."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+
+from jutrel.core.errors import BadInput
+from jutrel.core.machine.unit import Unit
+from jutrel.core.wording import say
+
+COLUMNS = ("number", "model", "options", "hours", "place", "note")
+NEEDED = ("number", "model")
+MOST_ROWS = 500
+MOST_HOURS = 200_000.0
+FORMULA = ("=", "+", "-", "@")
+"""With what a spreadsheet takes a cell for a formula: such a cell goes out with a quote before it."""
+APART = re.compile(r"\s*[|;+]\s*")
+
+
+@dataclass(frozen=True, slots=True)
+class ListedMachine:
+    """A line of the list: the machine's number, its model and its equipment as somebody wrote them, its hours [h]."""
+
+    number: str
+    model: str
+    options: tuple[str, ...]
+    hours: float
+    place: int
+    note: str
+
+    @property
+    def id(self) -> str:
+        """The machine's id, from its number.
+
+        >>> ListedMachine("EX 07/b", "", (), 0.0, 0, "").id
+        'ex-07-b'
+        """
+        return re.sub(r"[^a-z0-9]+", "-", self.number.lower()).strip("-")[:60]
+
+
+def lines_of(text: str) -> Iterator[tuple[int, Mapping[str, str]]]:
+    """Each line of the list that says something, by its number in the file, as cells by column.
+
+    Cells may be parted by commas, semicolons or tabs; the first line names the columns.
+
+    >>> list(lines_of("number;model\\nEX-07;tolvane-e24\\n"))
+    [(2, {'number': 'EX-07', 'model': 'tolvane-e24'})]
+
+    Raises
+    ------
+    BadInput
+        For a column that is not known or lacks, for more lines than are taken at once, for no list at all.
+    """
+    first = text.lstrip("\ufeff").split("\n", 1)[0]
+    mark = max(",;\t", key=first.count)
+    rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=mark))
+    head = [cell.strip().lower() for cell in rows[0]] if rows else []
+    for name in head:
+        if name and name not in COLUMNS:
+            raise BadInput("text", "no column is called '{name}'; one of {those}", name=name, those=", ".join(COLUMNS))
+    for name in NEEDED:
+        if name not in head:
+            raise BadInput("text", "the first line lacks the column '{name}'", name=name)
+    if len(set(head)) < len(head):
+        raise BadInput("text", "a column is there twice")
+    if len(rows) - 1 > MOST_ROWS:
+        raise BadInput("text", "take in {most} machines at a time", most=MOST_ROWS)
+    for n, row in enumerate(rows[1:], 2):
+        cells = {name: _plain(cell) for name, cell in zip(head, row, strict=False) if name}
+        if any(cells.values()):
+            yield n, cells
+
+
+def listed(cells: Mapping[str, str]) -> ListedMachine:
+    """A line's machine; raises BadInput, naming the column.
+
+    >>> listed({"number": "EX-07", "model": "Tolvane E24", "options": "beacon | rear-camera", "hours": "6128,4"}).hours
+    6128.4
+    """
+    number = " ".join(cells.get("number", "").split())
+    if not number:
+        raise BadInput("number", "give the machine its name, as it stands on its side")
+    machine = ListedMachine(
+        number,
+        " ".join(cells.get("model", "").split()),
+        tuple(o for o in APART.split(cells.get("options", "").strip()) if o),
+        _hours(cells.get("hours", "")),
+        _place(cells.get("place", "")),
+        cells.get("note", ""),
+    )
+    if not machine.id:
+        raise BadInput("number", "a number has letters or figures in it")
+    return machine
+
+
+def machine_list(units: Iterable[Unit], notes: Mapping[str, str]) -> str:
+    """The list of these units, with what their files note, as `lines_of` reads it."""
+    out = io.StringIO()
+    write = csv.writer(out, lineterminator="\r\n")
+    write.writerow(COLUMNS)
+    for u in units:
+        shown = round(u.hours - u.offset, 1)
+        row = (u.name, u.model_id, " | ".join(sorted(u.options)), shown, u.bay, notes.get(u.id, ""))
+        write.writerow([_guarded(str(cell)) for cell in row])
+    return out.getvalue()
+
+
+def _hours(told: str) -> float:
+    said = told.strip().replace(",", ".")
+    if not said:
+        return 0.0
+    if not re.fullmatch(r"\d{1,6}(\.\d{1,4})?", said) or float(said) > MOST_HOURS:
+        raise BadInput("hours", say("write hours as 6128.4, without a mark for thousands"))
+    return float(said)
+
+
+def _place(told: str) -> int:
+    said = told.strip()
+    if said and not re.fullmatch(r"\d{1,4}", said):
+        raise BadInput("place", "a place in the yard is a whole number up to 9999")
+    return int(said or 0)
+
+
+def _guarded(cell: str) -> str:
+    return "'" + cell if cell.startswith(FORMULA) else cell
+
+
+def _plain(cell: str) -> str:
+    cell = cell.strip()
+    return cell[1:] if cell[:1] == "'" and cell[1:].startswith(FORMULA) else cell

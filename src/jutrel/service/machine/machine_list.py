@@ -1,0 +1,150 @@
+"""Many machines taken in from one list: all of them looked at first, then all of them or none."""
+
+from __future__ import annotations
+
+import hashlib
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from jutrel.core.errors import BadInput
+from jutrel.core.machine.file import Filed, check_filed, fold_file
+from jutrel.core.machine.model import Model
+from jutrel.core.people import EDITORS
+from jutrel.core.wording import NOTHING, Said, say
+from jutrel.exchange.machine_list import ListedMachine, lines_of, listed, machine_list
+from jutrel.service.context import Here
+from jutrel.service.inspection.look import file_entries
+from jutrel.service.machine.file import write_file
+from jutrel.service.machine.models import known_models
+from jutrel.service.people.people import Actor, allow
+from jutrel.store.queries import machines as store
+
+
+class ListDoes(StrEnum):
+    """What a line of the list comes to."""
+
+    NEW = "new"
+    SAME = "same"
+    REFUSED = "refused"
+
+
+@dataclass(frozen=True, slots=True)
+class ListLine:
+    """A line of the list: where it stands in the file, which machine it is of, what it comes to, and why not."""
+
+    line: int
+    number: str
+    model: str
+    does: ListDoes
+    field: str = ""
+    says: Said = NOTHING
+
+
+@dataclass(frozen=True, slots=True)
+class ListNews:
+    """What a list comes to; `kept`: its new machines are on file."""
+
+    lines: tuple[ListLine, ...]
+    kept: bool
+
+
+async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool) -> ListNews:
+    """Look at each line of a list of machines; if none is refused, and only then, write down those that are new.
+
+    A machine that is on file is never changed by a list: an old list would take equipment off machines, and what is
+    looked at there with it. `sending`: the sender's id, by which the same list sent twice writes once.
+
+    Raises
+    ------
+    BadInput
+        If it is no list.
+    """
+    allow(actor, *EDITORS)
+    models = {key: known.model for key, known in (await known_models(here)).items()}
+    units = {u.id: u for u in await store.units(here.db, here.site.id, with_gone=True)}
+    names = {u.name.casefold(): u.id for u in units.values()}
+    lines: list[ListLine] = []
+    new: list[tuple[str, Filed]] = []
+    seen: dict[str, int] = {}
+    for n, cells in lines_of(text):
+        number = cells.get("number", "")
+        try:
+            machine = listed(cells)
+            filed = _filed(machine, _model(machine, models), models)
+            if machine.id in seen:
+                raise BadInput("number", "line {n} has the same number", n=seen[machine.id])
+            seen[machine.id] = n
+            there = names.get(machine.number.casefold()) or (machine.id if machine.id in units else None)
+            if there is None:
+                new.append((machine.id, filed))
+                does = ListDoes.NEW
+            else:
+                if units[there].name.casefold() != machine.number.casefold():
+                    raise BadInput("number", "it is too like '{name}', which is on file", name=units[there].name)
+                await _same(here, there, filed)
+                does = ListDoes.SAME
+        except BadInput as no:
+            lines.append(ListLine(n, number, cells.get("model", ""), ListDoes.REFUSED, no.field, no.says))
+        else:
+            lines.append(ListLine(n, machine.number, filed.model_id, does))
+    if not lines:
+        raise BadInput("text", "there is no machine in this list")
+    kept = keep and all(x.does is not ListDoes.REFUSED for x in lines)
+    if kept:
+        for machine_id, filed in new:
+            await write_file(here, actor, machine_id, _entry_of(sending, machine_id), filed)
+    return ListNews(tuple(lines), kept)
+
+
+async def list_out(here: Here) -> str:
+    """The site's machines as a list that can be taken in elsewhere."""
+    units = await store.units(here.db, here.site.id)
+    notes = {}
+    for unit in units:
+        file = fold_file(await file_entries(here, unit.id))
+        notes[unit.id] = file.filed.note if file else ""
+    return machine_list(units, notes)
+
+
+def _model(machine: ListedMachine, models: Mapping[str, Model]) -> str:
+    """The id of a line's model, which may be written by its id or as its maker calls it."""
+    said = machine.model.casefold()
+    if said in models:
+        return said
+    found = [key for key, m in models.items() if f"{m.maker} {m.name}".casefold() == said]
+    if len(found) != 1:
+        raise BadInput("model", "there is no model '{model_id}'", model_id=machine.model)
+    return found[0]
+
+
+def _filed(machine: ListedMachine, model_id: str, models: Mapping[str, Model]) -> Filed:
+    """What a line would put on file; raises BadInput."""
+    model = models[model_id]
+    by_name = {o.name.casefold(): o.id for o in model.family.options}
+    options = frozenset(by_name.get(o.casefold(), o.casefold()) for o in machine.options)
+    if len(machine.number) > 40:
+        raise BadInput("number", "use up to {most} letters and figures", most=40)
+    if len(machine.note) > 2000:
+        raise BadInput("note", "use up to {most} letters and figures", most=2000)
+    filed = Filed(machine.number, model_id, options, {}, machine.place, machine.note, True, machine.hours)
+    check_filed(filed, model)
+    return filed
+
+
+async def _same(here: Here, machine: str, filed: Filed) -> None:
+    """That a machine on file is as the list has it; its meter goes on by itself."""
+    file = fold_file(await file_entries(here, machine))
+    if file is None or not file.filed.active:
+        raise BadInput("number", say("it has left the site: bring it back on its own page"))
+    was = file.filed
+    if (was.model_id, was.options) != (filed.model_id, filed.options):
+        what = "model" if was.model_id != filed.model_id else "options"
+        raise BadInput(what, say("it is on file otherwise: change it on its own page"))
+
+
+def _entry_of(sending: str, machine: str) -> str:
+    """The id of a machine's entry: of the sender's time, the same each time that the same list is sent."""
+    noise = int.from_bytes(hashlib.sha256(f"{sending}/{machine}".encode()).digest()[:8]) & ((1 << 62) - 1)
+    return str(uuid.UUID(int=(uuid.UUID(sending).int >> 62 << 62) | noise))
