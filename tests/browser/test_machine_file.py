@@ -91,3 +91,36 @@ def test_models_go_out_and_come_in(bare: str, serve: Serve, hand: NewHand, tmp_p
     me.page.goto("/")
     expect(me.see("bay-gr-77")).to_contain_text("Not yet inspected")
     assert me.errors == []
+
+
+def test_a_model_is_written_here_and_drawn_while_one_types(bare: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(bare))
+    me.sign_in("Dag Hollmer")
+    me.page.goto("/models")
+    me.tap("draft")
+    me.see("draft-from").select_option("hestrun-m3")
+    says = me.see("draft-says")
+    expect(says).to_contain_text("Nothing is missing")
+    before = me.see("draft-drawing").inner_html()
+    text = me.see("draft-text")
+    own = text.input_value().replace("id: hestrun-m3", "id: own-m4").replace("name: M3", "name: M4", 1)
+    text.fill(own.replace("bucket_width: 1.4", "bucket_width: 14"))
+    expect(says).to_contain_text("bucket_width: Width of the bucket (0.6 to 2.4)")
+    expect(me.see("draft-take")).to_have_count(0)
+    text.fill(own.replace("bucket_width: 1.4", "bucket_width: 1.9"))
+    expect(says).to_contain_text("Nothing is missing")
+    assert me.see("draft-drawing").inner_html() != before, "the wider bucket is drawn"
+    assert me.axe() == []
+    me.tap("draft-take")
+    expect(me.see("draft-took")).to_contain_text("M4")
+    # A list with a machine of that model: looked at first, then taken in.
+    me.page.goto("/models")
+    file = {"name": "ours.csv", "mimeType": "text/csv", "buffer": b"number;model;hours\nCL-50;own-m4;12,5\n"}
+    me.page.locator("[data-test=machine-list-file]").set_input_files(files=[file])
+    expect(me.see("machine-list-says")).to_contain_text("1 new, 0 on file already, 0 refused")
+    me.tap("machine-list-keep")
+    expect(me.see("machine-list-says")).to_contain_text("1 machines are on file")
+    assert me.axe() == []
+    me.page.goto("/yard")
+    expect(me.see("bay-cl-50")).to_contain_text("Not yet inspected")
+    assert me.errors == []

@@ -19,6 +19,7 @@ from jutrel.api.grading.routes import router as grading
 from jutrel.api.inspection.routes import router as inspection
 from jutrel.api.log.live import router as live
 from jutrel.api.log.routes import router as log
+from jutrel.api.machine.drafts import router as model_drafts
 from jutrel.api.machine.incidents import router as incidents
 from jutrel.api.machine.lists import router as machine_lists
 from jutrel.api.machine.overnight import router as overnight
@@ -103,6 +104,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         people,
         machine,
         machine_lists,
+        model_drafts,
         overnight,
         defect,
         devices,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Annotated
 
 from jutrel.catalog.documents.drawings import (
     DrawingFile,
@@ -21,7 +22,7 @@ from jutrel.core.errors import BadInput
 from jutrel.core.machine.drawing.part import MachinePart, PartKind, Spot, holds, on_face, spots
 from jutrel.core.machine.drawing.pen import Outline, box, circle
 from jutrel.core.machine.zone import Zone
-from jutrel.core.wording import say
+from jutrel.core.wording import Words, say
 
 GROUND = "ground"
 WORDS = frozenset({"id", "name", "kind", "role", "part", "side", "figures"})
@@ -51,7 +52,7 @@ class Drawings:
     folder: Path = Path()
     files: Mapping[str, DrawingFile] = field(default_factory=dict)
     common: PlacesFile = field(default_factory=lambda: PlacesFile(places={}, heights=[]))
-    measures: Mapping[str, str] = field(default_factory=dict)
+    measures: Mapping[str, Annotated[str, Words("dimension")]] = field(default_factory=dict)
     """What each figure measures."""
 
 

@@ -13,6 +13,7 @@ export const router = createRouter({
     { path: "/machines/:machine", name: "machine", component: () => import("../machine/MachineView.vue"), props: true },
     { path: "/machines/:machine/course", name: "course", component: () => import("../machine/CourseView.vue"), props: true },
     { path: "/machines/:machine/incident", name: "incident", component: () => import("../machine/IncidentView.vue"), props: true },
+    { path: "/models/draft", name: "draft", component: () => import("../machine/ModelDraftView.vue") },
     { path: "/models", name: "models", component: () => import("../machine/ModelsView.vue") },
     { path: "/machines/:machine/start", name: "approach", component: () => import("../walkaround/ApproachView.vue"), props: true },
     { path: "/machines/:machine/where", name: "where", component: () => import("../machine/WhereView.vue"), props: true },

@@ -42,6 +42,7 @@ async function take(file: Blob | undefined) {
     <p v-if="says" class="bad" role="alert">{{ says }}</p>
     <section v-if="mayEdit" class="card row spread wrap drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false; take($event.dataTransfer?.files[0])">
       <div class="grow"><h2 class="h3">{{ t("models.import") }}</h2><p class="quiet">{{ t("models.importText") }}</p></div>
+      <RouterLink class="button" to="/models/draft" data-test="draft">{{ t("draft.title") }}</RouterLink>
       <FileButton class="primary" test="model-file" accept=".yaml,.yml,.json,application/json,application/yaml" :photo="false" @file="take">{{ t("models.choose") }}</FileButton>
     </section>
     <div v-if="problem" class="card refused" role="alert" data-test="refused">

@@ -10,6 +10,10 @@ from jutrel.catalog.documents.base import Document, Id, Place, Seconds, Share, T
 from jutrel.catalog.documents.drawings import PlaceDoc
 
 
+Figure = Annotated[float, Field(strict=True)]
+"""A number, and no yes or no that would count as one."""
+
+
 class RodDoc(Document):
     id: Id
     name: Text
@@ -46,10 +50,10 @@ class ModelDoc(Document):
     name: Text
     family: Id
     options: list[Id] = []
-    shape: dict[str, float]
+    shape: dict[str, Figure]
     tank: TankDoc
     reserves: dict[Id, Annotated[float, Field(gt=0)]]
-    limits: dict[Id, float | str] = {}
+    limits: dict[Id, Figure | str] = {}
     schools: dict[Id, Id] = {}
     strapping: dict[Id, Annotated[list[tuple[float, float]], Field(min_length=2, max_length=200)]] = {}
     access: list[AccessDoc] = Field(min_length=1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import re
 from collections.abc import Iterable, Mapping
@@ -9,6 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from jutrel.catalog.files import BadFile, SourceFile
 from jutrel.catalog.whole import FOLDER, Catalog
@@ -24,6 +26,9 @@ from jutrel.service.people.account import note
 from jutrel.service.people.people import Actor, allow
 from jutrel.service.problem import Conflict, NotFound, Problem
 from jutrel.store.queries import machines as store
+
+if TYPE_CHECKING:
+    from jutrel.catalog.draft import ModelDraft
 
 MOST_BYTES = 400_000
 
@@ -88,6 +93,13 @@ def read_model(catalog: Catalog, name: str, text: str, kept: bool = False) -> Mo
     from jutrel.catalog.models import build_model  # what parses takes long to load and is seldom needed
 
     return build_model(SourceFile(path, text), catalog.families, catalog.schools, catalog.drawings, kept)
+
+
+async def drafted(here: Here, text: str) -> ModelDraft:
+    """A model file while it is written, drawn as far as it goes."""
+    from jutrel.catalog.draft import draft_of  # what parses takes long to load and is seldom needed
+
+    return await asyncio.to_thread(draft_of, here.catalog, "model.yaml", text)
 
 
 @lru_cache(maxsize=128)
