@@ -119,7 +119,7 @@ def test_a_model_is_written_here_and_drawn_while_one_types(bare: str, serve: Ser
     me.page.locator("[data-test=machine-list-file]").set_input_files(files=[file])
     expect(me.see("machine-list-says")).to_contain_text("1 new, 0 on file already, 0 refused")
     me.tap("machine-list-keep")
-    expect(me.see("machine-list-says")).to_contain_text("1 machines are on file")
+    expect(me.see("machine-list-says")).to_contain_text("One machine is on file")
     assert me.axe() == []
     me.page.goto("/yard")
     expect(me.see("bay-cl-50")).to_contain_text("Not yet inspected")

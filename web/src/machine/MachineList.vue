@@ -42,14 +42,14 @@ async function look(file: Blob) {
     </div>
     <p v-if="says" class="bad" role="alert" data-test="machine-list-refused">{{ says }}</p>
     <template v-if="news">
-      <p role="status" data-test="machine-list-says"><b>{{ news.kept ? t("machineList.kept", { n: count("new") }) : t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") }) }}</b></p>
+      <p role="status" data-test="machine-list-says"><b>{{ news.kept ? t("machineList.kept", count("new")) : t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") }) }}</b></p>
       <table>
         <thead><tr><th>{{ t("machineList.line") }}</th><th>{{ t("machineList.number") }}</th><th>{{ t("machineList.model") }}</th><th>{{ t("machineList.comes") }}</th></tr></thead>
         <tbody><tr v-for="x in news.lines" :key="x.line" :class="x.does">
           <td>{{ x.line }}</td><td>{{ x.number }}</td><td>{{ x.model }}</td><td>{{ t(`machineList.does.${x.does}`) }}<template v-if="x.says"> · {{ x.field }}: {{ x.says }}</template></td>
         </tr></tbody>
       </table>
-      <button v-if="may" type="button" class="button primary" data-test="machine-list-keep" @click="ask(true)">{{ t("machineList.keep", { n: count("new") }) }}</button>
+      <button v-if="may" type="button" class="button primary" data-test="machine-list-keep" @click="ask(true)">{{ t("machineList.keep", count("new")) }}</button>
     </template>
   </section>
 </template>

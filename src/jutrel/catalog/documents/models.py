@@ -9,7 +9,6 @@ from pydantic import Field
 from jutrel.catalog.documents.base import Document, Id, Place, Seconds, Share, Text
 from jutrel.catalog.documents.drawings import PlaceDoc
 
-
 Figure = Annotated[float, Field(strict=True)]
 """A number, and no yes or no that would count as one."""
 
