@@ -149,3 +149,16 @@ def test_ten_grease_points_are_counted_one_by_one(tablets: Tablets) -> None:
     now = next(s for s in run_of(me, "sc-10", stream)["steps"] if s["id"] == step["id"])
     assert now["mark"] != "done"
     assert "10 Oscillation stop, right" in now["says"], "the one that was missed is named"
+
+
+def test_the_air_is_looked_at_before_each_start_not_once_a_day(tablets: Tablets) -> None:
+    """Lost so: half an hour at lunch with the fan off, and the engine started on the morning's word."""
+    me = tablets()
+    me.sign_in()
+    me.whole("ul-14")
+    stream = begin(me, "ul-14")
+    assert on(me, "ul-14", stream)["stand"] in READY
+    now = engine(me, "ul-14", stream, "stopped")
+    again = next(s for s in now["steps"] if s["id"] == "air-moves")
+    assert not again["settled"]
+    assert not now["ready_to_start"]
