@@ -37,7 +37,7 @@ def test_every_view(
     check(me, "sign-in")
     me.sign_in()
     for name in (me.say("yard.list"), me.say("yard.line")):
-        me.page.get_by_role("button", name=name).click()
+        me.page.get_by_role("button", name=name, exact=True).click()
         check(me, f"yard {name}")
     me.page.get_by_role("link", name=me.say("records.title")).click()
     me.page.get_by_role("link", name="EX-03").first.wait_for()

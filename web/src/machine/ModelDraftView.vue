@@ -65,7 +65,7 @@ async function take() {
           <p v-else><b>{{ t("models.where", { line: draft.line, field: draft.field }) }}:</b> {{ draft.says }}</p>
           <template v-if="draft.missing.length">
             <p>{{ t("draft.missing", { name: draft.borrowed }) }}</p>
-            <ul><li v-for="m in draft.missing" :key="m.figure"><b>{{ m.figure }}</b>: {{ m.measures }} ({{ t("draft.between", { low: m.low, high: m.high }) }})</li></ul>
+            <ul><li v-for="m in draft.missing" :key="m.figure">{{ t("draft.lacks", { figure: m.figure, measures: m.measures, low: m.low, high: m.high }) }}</li></ul>
           </template>
           <p v-if="took" role="status" class="good" data-test="draft-took">{{ took }}</p>
           <button v-else-if="draft.good" type="button" class="button primary" data-test="draft-take" @click="take">{{ t("draft.take") }}</button>
