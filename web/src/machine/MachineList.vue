@@ -43,19 +43,20 @@ async function look(file: Blob) {
     <p v-if="says" class="bad" role="alert" data-test="machine-list-refused">{{ says }}</p>
     <template v-if="news">
       <p role="status" data-test="machine-list-says"><b>{{ news.kept ? t("machineList.kept", count("new")) : t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") }) }}</b></p>
-      <table>
+      <div class="wide"><table>
         <thead><tr><th>{{ t("machineList.line") }}</th><th>{{ t("machineList.number") }}</th><th>{{ t("machineList.model") }}</th><th>{{ t("machineList.comes") }}</th></tr></thead>
         <tbody><tr v-for="x in news.lines" :key="x.line" :class="x.does">
           <td>{{ x.line }}</td><td>{{ x.number }}</td><td>{{ x.model }}</td><td>{{ t(`machineList.does.${x.does}`) }}<template v-if="x.says"> · {{ x.field }}: {{ x.says }}</template></td>
         </tr></tbody>
-      </table>
+      </table></div>
       <button v-if="may" type="button" class="button primary" data-test="machine-list-keep" @click="ask(true)">{{ t("machineList.keep", count("new")) }}</button>
     </template>
   </section>
 </template>
 
 <style scoped>
-.grow { flex: 1; min-width: 240px; } .bad { color: var(--hold); }
-table { width: 100%; border-collapse: collapse; } th, td { text-align: left; padding: 8px; border-bottom: 1px solid var(--line); vertical-align: top; overflow-wrap: anywhere; }
+.wide { overflow-x: auto; } .grow { flex: 1; min-width: 240px; } .bad { color: var(--hold); }
+table { width: 100%; border-collapse: collapse; } th, td { text-align: left; padding: 8px; border-bottom: 1px solid var(--line); vertical-align: top; white-space: nowrap; }
+th:last-child, td:last-child { width: 100%; white-space: normal; overflow-wrap: anywhere; }
 .refused td { color: var(--hold); font-weight: 640; } .same td { color: var(--quiet); }
 </style>

@@ -62,7 +62,7 @@ async function take() {
         <p v-if="says" class="bad" role="alert">{{ says }}</p>
         <div v-if="draft" class="card stack" aria-live="polite" data-test="draft-says">
           <p v-if="draft.good" class="good">{{ t("draft.good") }}</p>
-          <p v-else><b>{{ t("models.where", { line: draft.line, field: draft.field }) }}:</b> {{ draft.says }}</p>
+          <p v-else>{{ draft.says }}</p>
           <template v-if="draft.missing.length">
             <p>{{ t("draft.missing", { name: draft.borrowed }) }}</p>
             <ul><li v-for="m in draft.missing" :key="m.figure">{{ t("draft.lacks", { figure: m.figure, measures: m.measures, low: m.low, high: m.high }) }}</li></ul>
