@@ -14,7 +14,7 @@ from jutrel.core.inspection.occasion import neighbours
 from jutrel.core.machine.family import Level
 from jutrel.core.machine.model import Model, Walk, walk_for, walk_of
 from jutrel.core.route.pair import fairest, plan_pair
-from jutrel.core.route.plan import Route, Wishes, all_rules, plan_route
+from jutrel.core.route.plan import Lap, Route, Wishes, all_rules, plan_route
 from jutrel.core.route.precedence import Direction
 
 MODELS = list(catalog().models.values())
@@ -79,7 +79,7 @@ def test_the_split_is_the_fairest_of_small_ones() -> None:
 @pytest.mark.parametrize("model", MODELS, ids=lambda m: m.id)
 def test_wishes_are_kept_or_refused_with_a_reason(model: Model) -> None:
     walk = whole(model)
-    free = plan_route(walk)
+    free, lap = plan_route(walk), Lap(walk)
     ground = [s.id for s in walk.stations[1:] if s.level in (Level.GROUND, Level.UNDER)]
     for start in ground:
         if any(r.then == start and r.first != walk.stations[0].id for r in all_rules(walk, Wishes())):
@@ -103,6 +103,9 @@ def test_wishes_are_kept_or_refused_with_a_reason(model: Model) -> None:
     after = {leg.station for leg in route.legs[late[0] :]} - blocked
     waiting = {r.then for r in all_rules(walk, Wishes()) if r.first in blocked}
     assert after <= waiting  # only what has to wait for them comes later
+    for both in itertools.combinations(ground, 2):  # whatever two are blocked, there is a way
+        route = plan_route(walk, Wishes(blocked=frozenset(both)), lap)
+        assert {leg.station for leg in route.legs if leg.blocked} == set(both)
     # From the middle of a walk: what is done is not visited again, and the rest is as short as it can be.
     middle = len(free.legs) // 2
     done = frozenset(leg.station for leg in free.legs[:middle])

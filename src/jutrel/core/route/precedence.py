@@ -125,13 +125,16 @@ def direction_rules(
 def blocked_rules(
     stations: Sequence[str], blocked: frozenset[str], rules: Sequence[ComesBefore]
 ) -> tuple[ComesBefore, ...]:
-    """Rules that leave blocked stations as late as the others allow."""
-    later = {b: _following(b, rules) for b in blocked}
+    """Rules that leave blocked stations as late as the others allow.
+
+    What waits for one of them may come after any: else two that are blocked could each have to wait for the other.
+    """
+    later = set().union(*(_following(b, rules) for b in blocked))
     return tuple(
         ComesBefore(s, b, say("Blocked: left until the rest is done."))
         for b in sorted(blocked)
         for s in stations
-        if s not in blocked and s not in later[b]
+        if s not in blocked and s not in later
     )
 
 
