@@ -11,7 +11,7 @@ import urllib.request
 from contextlib import suppress
 from pathlib import Path
 
-from playwright.sync_api import BrowserContext, Page, TimeoutError, sync_playwright
+from playwright.sync_api import Page, TimeoutError, sync_playwright
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
@@ -19,7 +19,6 @@ sys.path.insert(0, str(ROOT))
 from jutrel.catalog import catalog  # noqa: E402
 from jutrel.cluster import Cluster, free_port  # noqa: E402
 from jutrel.demo.load import load_demo  # noqa: E402
-from jutrel.demo.story import PIN, WHO  # noqa: E402
 from jutrel.service.site.upgrade import bring_up  # noqa: E402
 from tests.browser import test_run as run  # noqa: E402
 from tests.browser.conftest import FLAGS  # noqa: E402
@@ -59,8 +58,7 @@ def take(base: str) -> None:
         me.page.get_by_role("button", name="Mira Tolland").click()
         me.sign_in()
         me.see("bay-ex-04").wait_for()
-        three_more(context)
-        me.see("bay-rh-11").wait_for()
+        me.see("bay-mx-15").wait_for()
         shot(me.page, "2-yard")
         me.page.goto("/machines/gr-09/start")
         me.see("begin").wait_for()
@@ -238,17 +236,6 @@ def a_run(me: Hand) -> None:
 def station_of(family: str, checkpoint: str) -> str:
     """The station of a family's lap at which a checkpoint is looked at."""
     return next(c.station for c in catalog().families[family].checkpoints if c.id == checkpoint)
-
-
-def three_more(context: BrowserContext) -> None:
-    """Machines that came to the site today: a dozen stand in the yard."""
-    more = {"EX-10": "tolvane-e48", "RH-11": "ostrelle-q91", "DZ-12": "hestrun-k36"}
-    for number, (name, model) in enumerate(more.items()):
-        reply = context.request.post("/api/session", data={"person": WHO["Pell"], "pin": PIN, "device": "shots"})
-        assert reply.ok
-        body = {"id": f"019df192-7300-7000-8000-00000000000{number}", "name": name, "model_id": model, "options": []}
-        assert context.request.put(f"/api/machines/{name.lower()}", data=body).ok
-    assert context.request.post("/api/session", data={"person": WHO["Mira"], "pin": PIN, "device": "shots"}).ok
 
 
 def main() -> None:

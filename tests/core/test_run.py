@@ -22,7 +22,7 @@ from jutrel.catalog import catalog
 from jutrel.catalog.compile import steps_of
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.drawing import parked_drawing, side_drawing
-from jutrel.core.machine.model import Model
+from jutrel.core.machine.model import Model, walk_of
 from jutrel.core.panel.told import PanelEventKind, PanelWord
 from jutrel.core.procedure.counted import counted, ran_s
 from jutrel.core.procedure.engine import EngineLine
@@ -31,6 +31,7 @@ from jutrel.core.procedure.kinds import Colour, Engine, EngineNow, Filled, Remar
 from jutrel.core.procedure.school import as_words, in_force
 from jutrel.core.procedure.state import Gate, Mark, Run, RunState, Stand
 from jutrel.core.procedure.step import Phase, Step, StepKind, Wait, steps_for
+from jutrel.core.route.plan import plan_route
 from jutrel.core.wording import ENGLISH, NOTHING, say
 from jutrel.service.ids import uuid7
 from tests.deep import DEEP
@@ -139,6 +140,28 @@ def test_a_run_in_order_goes_from_key_to_key(model: Model, bare: bool) -> None:
     ]  # fmt: skip
     lasting = (Phase.READY, Phase.TESTS, Phase.SHUTDOWN)
     assert all(s.settled for s in hand.state().steps if s.step.phase in lasting)
+
+
+@given(data=st.data())
+@settings(max_examples=40 if not DEEP else 1500, deadline=None)
+def test_whatever_is_fitted_has_a_run_and_a_way_round(data: st.DataObject) -> None:
+    """Options that many families share, in any mixture that their needs allow."""
+    model = data.draw(st.sampled_from(MODELS))
+    needs = {o.id: set(o.needs) for o in model.family.options}
+    fitted = set(data.draw(st.sets(st.sampled_from(sorted(needs)))))
+    while missing := {n for o in fitted for n in needs[o]} - fitted:
+        fitted |= missing
+    whole = replace(model, options=tuple(sorted(needs)))
+    fitted &= {o for o in needs if all(c.id in model.places for c in model.family.checkpoints if c.option == o)}
+    if any(not needs[o] <= fitted for o in fitted):
+        return
+    walk = walk_of(whole, frozenset(fitted))
+    assert {c.option for c in walk.checkpoints} - {None} <= fitted
+    route = plan_route(walk)
+    assert {leg.station for leg in route.legs} | {u.station for u in route.unreached} == {s.id for s in walk.stations}
+    hand = Hand(steps(whole, tuple(fitted)))
+    play(hand, script(hand.steps))
+    assert hand.state().stand is Stand.SECURED, (model.id, sorted(fitted), hand.state().missing)
 
 
 # --- any order at all
