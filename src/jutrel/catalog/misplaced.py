@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Mapping
+from itertools import product
 
 from jutrel.catalog.build_drawing import ComposedDrawing
 from jutrel.catalog.documents.drawings import HeightDoc
@@ -52,31 +53,28 @@ def in_even_steps(places: Mapping[str, Spot]) -> tuple[str, ...]:
     >>> in_even_steps({"a": (0, 0, 1), "b": (0.2, 0, 1), "c": (0.4, 0, 1), "d": (0.6, 0, 1), "e": (0.7, 0, 1)})
     ('a', 'b', 'c', 'd')
     """
-    grid: dict[tuple[int, ...], list[str]] = {}
+    near: dict[tuple[int, int, int], list[str]] = {}
+    """By cell: the places that can be within reach of a spot in it."""
 
-    def cell(spot: Spot) -> tuple[int, ...]:
-        return tuple(round(v / EVEN_M / 2) for v in spot)
+    def cell(x: float, y: float, z: float) -> tuple[int, int, int]:
+        return round(x / EVEN_M / 2), round(y / EVEN_M / 2), round(z / EVEN_M / 2)
 
     for name, spot in places.items():
-        grid.setdefault(cell(spot), []).append(name)
+        cx, cy, cz = cell(*spot)
+        for dx, dy, dz in product((-1, 0, 1), repeat=3):
+            near.setdefault((cx + dx, cy + dy, cz + dz), []).append(name)
 
-    def at(spot: Spot) -> str:
-        cx, cy, cz = cell(spot)
-        for dx in (-1, 0, 1):
-            for dy in (-1, 0, 1):
-                for dz in (-1, 0, 1):
-                    for name in grid.get((cx + dx, cy + dy, cz + dz), ()):
-                        if math.dist(places[name], spot) <= EVEN_M:
-                            return name
-        return ""
+    def at(*spot: float) -> str:
+        x, y, z = spot
+        return next((n for n in near.get(cell(x, y, z), ()) if math.dist(places[n], spot) <= EVEN_M), "")
 
     names = list(places)
     for a in names:
         for b in names:
-            step = tuple(q - p for p, q in zip(places[a], places[b], strict=True))
-            if math.hypot(*step) < SHORTEST_STEP_M:
+            (ax, ay, az), (bx, by, bz) = places[a], places[b]
+            x, y, z = bx - ax, by - ay, bz - az
+            if x * x + y * y + z * z < SHORTEST_STEP_M**2:
                 continue
-            c, d = (at(tuple(q + n * s for q, s in zip(places[b], step, strict=True))) for n in (1, 2))  # type: ignore[arg-type]
-            if c and d:
+            if (c := at(bx + x, by + y, bz + z)) and (d := at(bx + 2 * x, by + 2 * y, bz + 2 * z)):
                 return a, b, c, d
     return ()
