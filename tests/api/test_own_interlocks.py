@@ -162,3 +162,23 @@ def test_the_air_is_looked_at_before_each_start_not_once_a_day(tablets: Tablets)
     again = next(s for s in now["steps"] if s["id"] == "air-moves")
     assert not again["settled"]
     assert not now["ready_to_start"]
+
+
+@pytest.mark.parametrize(("machine", "step"), [("rr-11", "vibration-stopped"), ("bh-12", "digger-parked")])
+def test_an_engine_that_died_leaves_a_way_to_say_that_it_stands_safely(
+    tablets: Tablets, machine: str, step: str
+) -> None:
+    """Lost so: fuel out, or a stop pressed, and the last word that makes it safe could never be said."""
+    me = tablets()
+    me.sign_in()
+    me.whole(machine)
+    stream = begin(me, machine)
+    assert on(me, machine, stream)["stand"] in READY
+    engine(me, machine, stream, "stopped")
+    say(me, machine, stream, "place", word="light")
+    for _ in range(4):  # each when what it waits for was said
+        now = run_of(me, machine, stream)
+        todo = [s["id"] for s in now["steps"] if s["phase"] == "shutdown" and s["mark"] == "open" and not s["settled"]]
+        if plain := [s for s in todo if s not in ("meter", "cool-down")]:
+            say(me, machine, stream, *plain)
+    assert mark_of(me, machine, stream, step)[0] == "done"

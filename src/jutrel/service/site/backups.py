@@ -38,13 +38,12 @@ async def backed_up(here: Here, began: datetime) -> None:
     await store.set_covered(here.db, here.site.id, began - LATE)
 
 
-async def put_back(here: Here) -> int:
+async def put_back(here: Here) -> None:
     """This database was put back from a backup: tablets send again what it may lack, and everybody signs in anew.
 
-    How many were signed in. A backup knows nothing of whoever signed out after it was made: a tablet that was lost
+    A backup knows nothing of whoever signed out after it was made: a tablet that was lost
     since then would be signed in once more.
     """
     await store.set_epoch(here.db, here.site.id, uuid.uuid4().hex)
-    ended = await end_sessions(here.db, here.site.id)
+    await end_sessions(here.db, here.site.id)
     await note(here, CONSOLE, AccountChange.PUT_BACK, here.site.id)
-    return ended

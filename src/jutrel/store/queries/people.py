@@ -329,11 +329,9 @@ async def end_session_by(db: Db, site: str, pen: str, now: datetime) -> None:
     )
 
 
-async def end_sessions(db: Db, site: str) -> int:
-    """End everybody's session, and how many they were; what their pens wrote is still taken."""
-    return len(
-        (await db.execute(delete(SessionRow).where(SessionRow.site_id == site).returning(SessionRow.pen_id))).all()
-    )
+async def end_sessions(db: Db, site: str) -> None:
+    """End everybody's session; what their pens wrote is still taken."""
+    await db.execute(delete(SessionRow).where(SessionRow.site_id == site))
 
 
 async def end_sessions_of(db: Db, site: str, id_: str, now: datetime) -> None:
