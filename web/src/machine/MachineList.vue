@@ -58,5 +58,6 @@ async function look(file: Blob) {
 .wide { overflow-x: auto; } .grow { flex: 1; min-width: 240px; } .bad { color: var(--hold); }
 table { width: 100%; border-collapse: collapse; } th, td { text-align: left; padding: 8px; border-bottom: 1px solid var(--line); vertical-align: top; white-space: nowrap; }
 th:last-child, td:last-child { width: 100%; white-space: normal; overflow-wrap: anywhere; }
+@media (max-width: 800px) { thead { display: none; } tr { display: flex; flex-wrap: wrap; border-bottom: 1px solid var(--line); } td { border: 0; } td:last-child { flex: 1 0 100%; padding-top: 0; } }
 .refused td { color: var(--hold); font-weight: 640; } .same td { color: var(--quiet); }
 </style>
