@@ -1,4 +1,4 @@
-"""Frames decoded and judged per second, against cantools decoding the same frames alone."""
+"""Frames decoded and judged, against cantools decoding them alone; from the bus to the page; what buses cost."""
 
 from __future__ import annotations
 
@@ -21,9 +21,9 @@ import cantools
 
 from bench.lines import Lines
 from bench.readings import median_ms
-from bench.served import Client, catalog, cluster, served, sql
+from bench.served import Client, catalog, cluster, processor_s, served, sql
 from jutrel.core.panel.reader import Reader
-from jutrel.core.panel.signals import BY_PGN, dbc, encode, frame_id
+from jutrel.core.panel.signals import BY_PGN, SIGNALS, dbc, encode, frame_id
 from jutrel.core.panel.watch import STANDS_FOR_S
 from jutrel.demo.story import PIN
 from jutrel.exchange import bus as panel_bus
@@ -57,6 +57,7 @@ def read(lines: Lines) -> None:
 
 
 KEY, CHANNEL, MACHINES, EVERY_S = "bench", "239.74.163.9", 20, 0.02
+FLEET, FLEET_S = 200, 15
 
 
 def told(lines: Lines) -> None:
@@ -72,12 +73,39 @@ def told(lines: Lines) -> None:
             port = client.connection.port
             _machines(client)
             client.sign_in("Mira")
-            with _followed(port) as send:
+            with _followed(port) as (send, reader):
+                begun, before = time.perf_counter(), (processor_s(client.pid), processor_s(reader))
                 _delays(lines, port, client.cookie, send)
+                each = MACHINES * (time.perf_counter() - begun) / 100
+                for name, pid, then in (("server", client.pid, before[0]), ("reader", reader, before[1])):
+                    lines.add(f"processor of the {name}, of each machine", (processor_s(pid) - then) / each, None, "%")
+            _fleet(lines, client)
 
 
-def _machines(client: Client) -> None:
-    for n in range(MACHINES):
+def _fleet(lines: Lines, client: Client) -> None:
+    """Two hundred machines, told of once a second in messages of fifty, all values changing."""
+    client.sign_in("Pell")
+    _machines(client, MACHINES, FLEET)
+    used = processor_s(client.pid)
+    begun = next_at = time.perf_counter()
+    for turn in range(FLEET_S):
+        for part in range(0, FLEET, 50):
+            at = datetime.now(UTC)
+            says = {s.key: s.low + (s.high - s.low) * ((turn % 7) + 1) / 9 for s in SIGNALS[:24]}
+            body = {"since": at.isoformat(), "at": at.isoformat(), "engine": "running", "values": says,
+                    "engine_from": 0, "engines": [0], "told": [],
+                    "samples": [{"at": at.isoformat(), "values": says}]}  # fmt: skip
+            machines = {f"b-{n}": body for n in range(part, part + 50)}
+            status, data = client.ask("PUT", "/api/panels", {"machines": machines}, {"x-device-key": KEY})
+            assert status == 200, data
+        next_at += 1.0
+        time.sleep(max(0.0, next_at - time.perf_counter()))
+    share = (processor_s(client.pid) - used) / (time.perf_counter() - begun) * 100
+    lines.add(f"processor of the server, the buses of {FLEET} machines", share, 25, "%")
+
+
+def _machines(client: Client, since: int = 0, until: int = MACHINES) -> None:
+    for n in range(since, until):
         now = datetime.now(UTC)
         body = {"id": uuid7(now, n), "name": f"B-{n}", "model_id": "tolvane-e24", "options": [], "hour_meter": 100.0}
         status, data = client.ask("PUT", f"/api/machines/b-{n}", body)
@@ -85,8 +113,8 @@ def _machines(client: Client) -> None:
 
 
 @contextmanager
-def _followed(port: int) -> Iterator[Callable[[float], None]]:
-    """The reader in a process of its own, and the machines; gives what sets the first one's speed."""
+def _followed(port: int) -> Iterator[tuple[Callable[[float], None], int]]:
+    """The reader in a process of its own, and the machines; gives what sets the first one's speed, and its process."""
     with tempfile.TemporaryDirectory() as folder:
         file, base = Path(folder) / "buses.toml", 20000 + port % 20000
         line = '[[machine]]\nid = "b-{n}"\ninterface = "udp_multicast"\nchannel = "{c}"\nport = {p}\n'
@@ -110,7 +138,7 @@ def _followed(port: int) -> Iterator[Callable[[float], None]]:
         thread = threading.Thread(target=run)
         thread.start()
         try:
-            yield lambda to: speed.__setitem__(0, to)
+            yield lambda to: speed.__setitem__(0, to), process.pid
         finally:
             done.set()
             thread.join()

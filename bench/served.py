@@ -56,6 +56,9 @@ class Client:
         self.cookie, self.etag, self.last = "", "", 0.0
         self.cookies: dict[str, str] = {}
 
+    pid = 0
+    """The server's process."""
+
     def ask(self, method: str, path: str, body: Any = None, headers: dict[str, str] | None = None) -> tuple[int, bytes]:
         """Status and body of a request."""
         sent = None if body is None else body if isinstance(body, bytes) else json.dumps(body).encode()
@@ -136,10 +139,17 @@ def served(url: str) -> Iterator[Client]:
                 time.sleep(0.05)
         else:
             raise SystemExit("The server does not answer: nothing is measured.")
+        client.pid = process.pid
         yield client
     finally:
         process.terminate()
         process.wait(10)
+
+
+def processor_s(pid: int) -> float:
+    """How long a process has kept the processor busy [s]; without what the database does for it."""
+    times = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+    return (int(times[11]) + int(times[12])) / os.sysconf("SC_CLK_TCK")
 
 
 def took(work: Callable[[], object], rounds: int) -> list[float]:

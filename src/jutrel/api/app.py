@@ -25,6 +25,7 @@ from jutrel.api.machine.lists import router as machine_lists
 from jutrel.api.machine.overnight import router as overnight
 from jutrel.api.machine.routes import router as machine
 from jutrel.api.machine.yard import router as yard
+from jutrel.api.panel.routes import readers
 from jutrel.api.panel.routes import router as panel
 from jutrel.api.people.routes import router as people
 from jutrel.api.procedure.routes import router as procedure
@@ -98,6 +99,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     # What is asked most stands first.
     for router in (
         log,
+        readers,
         yard,
         route,
         inspection,

@@ -20,6 +20,7 @@ from jutrel.exchange.bus import open_bus, read_bus, send
 from jutrel.exchange.logs import Frame, message, read_log, write_log
 from jutrel.panel.bus_reader import BusLine, Clock, Follower, Server, read_lines
 from jutrel.panel.import_log import import_values
+from jutrel.panel.teller import Teller
 from jutrel.standin.engine import SimulatedEngine
 from jutrel.standin.machine import StandIn
 from jutrel.standin.scenario import SCENARIOS, frames, scenario
@@ -110,22 +111,19 @@ Since = Annotated[float, typer.Option(help="Since when it runs so fast, in secon
 HERE = "http://127.0.0.1:8000"
 
 
-def _until_ended(doing: Sequence[Follower | StandIn]) -> None:
-    """Until somebody ends the process: then each is ended in order."""
+def _until_ended(doing: Teller | StandIn, followers: Sequence[Follower] = ()) -> None:
+    """Until somebody ends the process; what the server refuses of a machine is said once."""
     ended = threading.Event()
     for s in (signal.SIGTERM, signal.SIGINT):
         signal.signal(s, lambda *_: ended.set())
-    for one in doing:
-        one.start()
+    doing.start()
     told: dict[str, str] = {}
     while not ended.wait(2.0):
-        for one in doing:
-            says = one.refused if isinstance(one, Follower) else ""
-            if says != told.get(one.line.machine, ""):
-                told[one.line.machine] = says
-                typer.echo(f"{one.line.machine}: {says or 'told again'}", err=True)
-    for one in doing:
-        one.stop()
+        for one in followers:
+            if one.refused != told.get(one.line.machine, ""):
+                told[one.line.machine] = one.refused
+                typer.echo(f"{one.line.machine}: {one.refused or 'told again'}", err=True)
+    doing.stop()
 
 
 def _clock(speed: float, since: float) -> Clock:
@@ -144,7 +142,8 @@ def follow(
     try:
         lines = read_lines(file)
         clock = _clock(speed, since)
-        _until_ended([Follower(line, Server(server, key, line.machine), clock) for line in lines])
+        followers = [Follower(line, Server(server, key, line.machine), clock) for line in lines]
+        _until_ended(Teller(followers, Server(server, key)), followers)
     except BadInput as error:
         typer.echo(str(error), err=True)
         raise typer.Exit(2) from None
@@ -166,7 +165,7 @@ def stand_in(
     more = {"port": port} if port else {}
     line = BusLine(machine, interface, channel, simulated=True, more=more)
     engine = SimulatedEngine(hours=hours)
-    _until_ended([StandIn(line, Server(server, key, machine), _clock(speed, since), engine)])
+    _until_ended(StandIn(line, Server(server, key, machine), _clock(speed, since), engine))
 
 
 @panel.command()

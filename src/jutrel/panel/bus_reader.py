@@ -1,4 +1,4 @@
-"""The reader of one or many buses, as a process beside the server.
+"""The reader of a machine's bus: what it hears, and what of it is to be told.
 
 The reader keeps what it could not send, and sends it when the server is back: no red is lost with the connection.
 The buses are set by configuration alone, for any interface of the CAN library.
@@ -12,6 +12,7 @@ import threading
 import time
 import tomllib
 from collections import deque
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -34,7 +35,7 @@ from jutrel.panel.waiting import Waiting
 from jutrel.service.ids import uuid7
 
 EPOCH = datetime.fromtimestamp(0, UTC)
-SEND_EVERY_S, SAMPLE_EVERY_S, LONGEST_PAUSE_S, TIMEOUT_S = 0.4, 1.0, 4.0, 4.0
+SEND_EVERY_S, SAME_EVERY_S, SAMPLE_EVERY_S, LONGEST_PAUSE_S, TIMEOUT_S = 0.4, 1.0, 1.0, 4.0, 4.0
 MOST_TOLD, MOST_SAMPLES, MOST_ALERTS = 100, 40, 60
 """In one message: it stays under what the server takes at once."""
 FINAL = (400, 413, 422)
@@ -122,9 +123,9 @@ def read_lines(path: Path) -> list[BusLine]:
 
 
 class Server:
-    """Talks to the server for one machine, over a connection that is kept."""
+    """Talks to the server for one machine or many, over a connection that is kept."""
 
-    def __init__(self, address: str, key: str, machine: str) -> None:
+    def __init__(self, address: str, key: str, machine: str = "") -> None:
         parts = urlsplit(address)
         if parts.scheme not in ("http", "https") or not parts.hostname:
             raise BadInput("server", "an address such as http://127.0.0.1:8000")
@@ -134,10 +135,13 @@ class Server:
 
     def ask(self, method: str, what: str, body: object = None) -> tuple[int, Any]:
         """A request about the machine: status and answer; status 0: it does not answer."""
-        data = None if body is None else json.dumps(body).encode()
+        return self.request(method, f"/api/machines/{self._machine}/{what}", None if body is None else json.dumps(body))
+
+    def request(self, method: str, path: str, body: str | None = None) -> tuple[int, Any]:
+        """A request with a document: status and answer; status 0: it does not answer."""
         headers = {"x-device-key": self._key, "content-type": "application/json"}
         try:
-            self._line.request(method, f"/api/machines/{self._machine}/{what}", data, headers)
+            self._line.request(method, path, None if body is None else body.encode(), headers)
             reply = self._line.getresponse()
             text = reply.read()
             return reply.status, json.loads(text) if text else None
@@ -171,10 +175,14 @@ class Difference:
 
 
 class Follower:
-    """Reads a machine's bus and tells the server, in two threads, until it is stopped."""
+    """Reads a machine's bus in a thread, until it is stopped, and knows what is to be told of it.
+
+    `news`: is set when something happened that should be told at once.
+    """
 
     def __init__(self, line: BusLine, server: Server, clock: Clock) -> None:
         self.line, self.server, self.clock = line, server, clock
+        self.news = threading.Event()
         self.since = clock()
         patience = 1.0 if clock.speed == 1.0 else FAST_PATIENCE
         self.reader = Reader(Panel(at=self.since, patience=patience))
@@ -184,23 +192,22 @@ class Follower:
         self._samples: deque[dict[str, Any]] = deque(maxlen=KEPT_SAMPLES)
         self._sent_told: list[dict[str, Any]] = []
         self._sent_samples: list[dict[str, Any]] = []
-        self._lock, self._stop, self._news = threading.Lock(), threading.Event(), threading.Event()
+        self._lock, self._stop = threading.Lock(), threading.Event()
         self._sampled = self._asked = self._asked_whose = 0.0
         self._share = 1.0
         """How much of a full message is sent: less after a no, until what was refused is found."""
-        self._threads = [threading.Thread(target=f, daemon=True) for f in (self._read, self._send)]
+        self._last: tuple[float, object] = (0.0, None)
+        """When the panel was told last, and as what."""
+        self._thread = threading.Thread(target=self._read, daemon=True)
 
     def start(self) -> None:
         """Begin."""
-        for thread in self._threads:
-            thread.start()
+        self._thread.start()
 
     def stop(self) -> None:
-        """End, with what is known sent once more if the server takes it."""
+        """End; what is known can still be told."""
         self._stop.set()
-        self._news.set()
-        for thread in self._threads:
-            thread.join(5)
+        self._thread.join(5)
 
     def _read(self) -> None:
         while not self._stop.is_set():
@@ -248,18 +255,31 @@ class Follower:
             for h in self.reader.happened:
                 self._told.add(_word(h.at, h.what, h.word, h.colour, h.value))
             if self.reader.happened:
-                self._news.set()  # values wait for their turn, what happened does not
+                self.news.set()  # values wait for their turn, what happened does not
             self.reader.happened.clear()
             if at - self._sampled >= SAMPLE_EVERY_S and self.reader.frames:
                 self._sampled = at
                 values = {k: v for k, v in self.reader.panel.values.items() if not isinstance(v, Lack)}
                 self._samples.append({"at": at, "values": values})
 
+    def is_due(self) -> bool:
+        """Whether there is anything new to tell, or it is time to say that all is as it was."""
+        with self._lock:
+            if not self.reader.frames:
+                return False
+            at, last = self._last
+            late = self.clock() - at >= SAME_EVERY_S or bool(self._told) or bool(self._samples)
+            return late or self._shown() != last
+
+    def _shown(self) -> tuple[object, ...]:
+        return self.reader.panel.engine, self.reader.panel.values, self.reader.panel.alerts
+
     def message(self) -> dict[str, object] | None:
         """What is to be sent now; None before anything came over the bus."""
         with self._lock:
             if not self.reader.frames:
                 return None
+            self._last = self.clock(), self._shown()
             ahead = self.difference.seconds
             told, samples = max(1, int(MOST_TOLD * self._share)), int(MOST_SAMPLES * self._share)
             if self._told.lost:
@@ -295,40 +315,37 @@ class Follower:
         """Whether one word is sent by itself, after all else was refused."""
         return self._share * MOST_TOLD < 1
 
-    def _send(self) -> None:
-        pause = self._every
-        while True:
-            self._news.wait(pause)
-            self._news.clear()
-            ended = self._stop.is_set()
-            pause = self.send(pause)
-            if ended:
-                return
-            if self.refused:
-                self._stop.wait(pause / 4)  # news does not hurry a server that is away
-
     @property
-    def _every(self) -> float:
+    def every(self) -> float:
+        """How often it is to be told [s]."""
         return SEND_EVERY_S / max(1.0, self.clock.speed / 6)
 
     def send(self, pause: float = SEND_EVERY_S) -> float:
-        """Tell the server what there is to tell; how long to wait then [s]. What it did not take is told again.
+        """Tell the server what there is to tell of this machine alone; how long to wait then [s].
 
-        What it will never take is found by halves and let go, so that it stops nothing else.
+        What it did not take is told again. What it will never take is found by halves and let go, so that it stops
+        nothing else.
         """
         body = self.message()
         if body is None:
-            return self._every
+            return self.every
         sent = self.clock()
         status, answer = self.server.ask("PUT", "panel", body)
-        if status == 200:
-            self.difference.learn(sent, self.clock(), datetime.fromisoformat(answer["now"]).timestamp())
-            self.refused, self._share = "", min(1.0, self._share * 2)
-            self._gone()
-            with self._lock:
-                told = answer.get("figures")
-                self.reader.named(answer.get("engine"), of_plain(told) if isinstance(told, dict) else None)
-            return BACKLOG_S if len(self._told) > MOST_TOLD else self._every  # what was kept is told at once
+        return self.taken(sent, answer["now"], answer) if status == 200 else self.not_taken(status, answer, pause)
+
+    def taken(self, sent: float, now: str, bus: Mapping[str, Any]) -> float:
+        """The server took it, and says what its clock shows and what the machine's file says of its bus."""
+        self.difference.learn(sent, self.clock(), datetime.fromisoformat(now).timestamp())
+        self.refused, self._share = "", min(1.0, self._share * 2)
+        self._gone()
+        with self._lock:
+            told = bus.get("figures")
+            self.reader.named(bus.get("engine"), of_plain(told) if isinstance(told, dict) else None)
+        return BACKLOG_S if len(self._told) > MOST_TOLD else self.every  # what was kept is told at once
+
+    def not_taken(self, status: int, answer: object, pause: float) -> float:
+        """The server did not take it: it is due again."""
+        self._last = 0.0, None
         says = answer.get("detail", "") if isinstance(answer, dict) else ""
         self.refused = f"the server says {status} {says}".rstrip() if status else "the server does not answer"
         if status not in FINAL:
@@ -337,7 +354,7 @@ class Follower:
             self._gone()  # nobody will ever take this one
         else:
             self._share /= 2
-        return self._every
+        return self.every
 
     def _gone(self) -> None:
         """Sent, or never to be sent: not kept any longer."""

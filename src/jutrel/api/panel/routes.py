@@ -14,12 +14,15 @@ from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of
 from jutrel.api.language import Tongue
 from jutrel.api.log.live import MOST_PAGES, Crowd, ListeningPages
 from jutrel.api.panel.wire import (
+    BusOut,
     CourseOut,
     KeptOut,
     OrdersIn,
     OrdersOut,
     PanelIn,
     PanelOut,
+    PanelsIn,
+    PanelsTakenOut,
     PanelTakenOut,
     SamplesIn,
     StandInOut,
@@ -32,10 +35,11 @@ from jutrel.api.wire import Slug
 from jutrel.core.panel.figures import as_plain
 from jutrel.core.panel.identity import as_compared
 from jutrel.service.panel.course import USUAL, course, import_samples
-from jutrel.service.panel.panel import PanelNow, hear_panel, on_bus_of, orders_now, panel_feed, panel_now, set_orders
+from jutrel.service.panel.panel import PanelNow, hear_panels, on_bus_of, orders_now, panel_feed, panel_now, set_orders
 from jutrel.service.site.devices import admitted
 
 router = APIRouter(prefix="/api/machines", tags=["panel"], responses=PROBLEMS)
+readers = APIRouter(prefix="/api/panels", tags=["panel"], responses=PROBLEMS)
 
 
 def stale_of(request: Request) -> timedelta:
@@ -49,9 +53,22 @@ async def put_panel(request: Request, here: Open, machine: Slug, body: PanelIn, 
 
     Told twice it counts once. See docs/panel.md.
     """
-    await admitted(here, shown(request, device_key), machine)
-    on_bus = await hear_panel(here, machine, body.heard(), demo=is_demo(request))
+    await admitted(here, shown(request, device_key), [machine])
+    on_bus = (await hear_panels(here, {machine: body.heard()}, demo=is_demo(request)))[machine]
     return PanelTakenOut(now=now(), engine=on_bus.engine, figures=as_plain(on_bus.figures))
+
+
+@readers.put("")
+async def put_panels(request: Request, here: Open, body: PanelsIn, device_key: KEY = "") -> PanelsTakenOut:
+    """What the reader of many machines says now, in one message; all of it is taken, or none.
+
+    A reader that gets a no tells of each machine by itself: one that is refused holds up no other.
+    """
+    await admitted(here, shown(request, device_key), body.machines)
+    heard = {machine: message.heard() for machine, message in body.machines.items()}
+    found = await hear_panels(here, heard, demo=is_demo(request))
+    buses = {machine: BusOut(engine=b.engine, figures=as_plain(b.figures)) for machine, b in found.items()}
+    return PanelsTakenOut(now=now(), machines=buses)
 
 
 @router.get("/{machine}/panel", response_model=PanelOut | None)
@@ -100,7 +117,7 @@ async def put_orders(here: Work, who: Who, machine: Slug, body: OrdersIn) -> Ord
 @router.get("/{machine}/stand-in")
 async def get_orders(request: Request, here: Open, machine: Slug, device_key: KEY = "") -> StandInOut:
     """What the stand-in of a machine is to do, for its own process."""
-    await admitted(here, shown(request, device_key), machine)
+    await admitted(here, shown(request, device_key), [machine])
     unit, orders = await orders_now(here, machine)
     plate = (await on_bus_of(here, unit)).plate
     return StandInOut(
@@ -129,5 +146,5 @@ async def get_course(
 @router.post("/{machine}/panel/samples")
 async def post_samples(request: Request, here: Open, machine: Slug, body: SamplesIn, device_key: KEY = "") -> KeptOut:
     """Values of a log that was read elsewhere. Sent twice they count once; a run never goes by them."""
-    await admitted(here, shown(request, device_key), machine)
+    await admitted(here, shown(request, device_key), [machine])
     return KeptOut(kept=await import_samples(here, machine, {s.at: s.values for s in body.samples}))

@@ -151,6 +151,12 @@ def meant(told: ToldIn) -> bool:
     return told.what is not PanelEventKind.ENGINE or told.word in list(EngineNow)
 
 
+class PanelsIn(In):
+    """What the reader of many machines says, by machine."""
+
+    machines: Annotated[dict[Slug, PanelIn], Field(min_length=1, max_length=60)]
+
+
 class NeedleOut(Out):
     """A signal: its value, or why there is none."""
 
@@ -217,12 +223,24 @@ def orders_out(orders: Mapping[str, Any]) -> OrdersOut:
     return OrdersOut.model_validate({**AS_DELIVERED, **orders})
 
 
-class PanelTakenOut(Out):
+class BusOut(Out):
+    """What a machine's file says of its bus."""
+
+    engine: int | None = Field(description="Which address on the bus is the engine, by the machine's file.")
+    figures: dict[str, float] = Field(description="The machine's own figures that its alarms are judged by.")
+
+
+class PanelTakenOut(BusOut):
     """What a reader told was taken; the time, for its clock."""
 
     now: datetime
-    engine: int | None = Field(description="Which address on the bus is the engine, by the machine's file.")
-    figures: dict[str, float] = Field(description="The machine's own figures that its alarms are judged by.")
+
+
+class PanelsTakenOut(Out):
+    """What the reader of many machines told was taken; the time, for its clock."""
+
+    now: datetime
+    machines: dict[str, BusOut]
 
 
 class StandInOut(Out):

@@ -172,11 +172,17 @@ async def own_file_of(here: Here, model_id: str) -> str | None:
     return file.text if file and _built(_Same(here.catalog), file.name, file.text) else None
 
 
+async def model_of(here: Here, model_id: str, machine: str) -> Model:
+    """The model that a machine is of; NotFound if there is none (any more)."""
+    model = await known_model(here, model_id)
+    if model is None:
+        raise NotFound("no-model", "There is no model '{model_id}' for {name}.", model_id=model_id, name=machine)
+    return model
+
+
 async def unit_model(here: Here, unit: Unit, own: bool = True) -> Model:
     """The model of a unit, with the unit's own figures if `own`; NotFound if there is none (any more)."""
-    model = await known_model(here, unit.model_id)
-    if model is None:
-        raise NotFound("no-model", "There is no model '{model_id}' for {name}.", model_id=unit.model_id, name=unit.name)
+    model = await model_of(here, unit.model_id, unit.name)
     return with_own_limits(model, unit.own_limits) if own else model
 
 

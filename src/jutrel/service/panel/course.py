@@ -84,5 +84,5 @@ async def import_samples(here: Here, machine: str, samples: Mapping[datetime, Ma
         if at < here.now - GONE_AFTER:
             raise BadInput("at", "values are kept for 400 days; this is older")
     mine = {at.replace(microsecond=0): v for at, v in samples.items() if kept_at(at, here.now)}
-    await store.add_samples(here.db, here.site.id, unit.id, mine)
+    await store.add_samples(here.db, here.site.id, {unit.id: mine})
     return len(mine)

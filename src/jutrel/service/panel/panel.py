@@ -18,8 +18,8 @@ from jutrel.core.procedure.engine import SPEED
 from jutrel.core.procedure.kinds import EngineNow
 from jutrel.core.wording import NOTHING, Said
 from jutrel.service.context import Here, Shop
-from jutrel.service.machine.find import unit_of
-from jutrel.service.machine.models import unit_model
+from jutrel.service.machine.find import no_machine, unit_of
+from jutrel.service.machine.models import model_of, unit_model
 from jutrel.service.people.people import Actor, here_and_actor, require
 from jutrel.service.problem import NotAllowed, NotFound
 from jutrel.store.queries import panel as store
@@ -81,25 +81,59 @@ class Bus:
     told: tuple[PanelWord, ...]
 
 
-async def hear_panel(here: Here, machine: str, heard: ReaderMessage, demo: bool) -> OnBus:
-    """Take a message of a machine's reader; gives back what the machine's file says of its bus.
+async def hear_panels(here: Here, heard: Mapping[str, ReaderMessage], demo: bool) -> dict[str, OnBus]:
+    """Take messages of machines' readers, all or none; gives back what the machines' files say of their buses.
 
     Nothing of it is later than now: that would hide what comes next. What is in doubt can stop and proves nothing.
 
     Raises
     ------
     NotAllowed
-        If a stand-in tells it and this is no demo.
+        If a stand-in tells one of them and this is no demo.
+    NotFound
+        For a machine that is none of the site's.
     """
-    if heard.says.get("simulated") and not demo:
+    if not demo and any(message.says.get("simulated") for message in heard.values()):
         raise NotAllowed(
             "no-demo",
             "A stand-in tells this, not a machine. It is taken in a demo alone: take `simulated` away for a real bus.",
         )
-    unit = await unit_of(here, machine)
-    on_bus = await on_bus_of(here, unit)
-    latest = here.now + AHEAD
-    off = heard.at - here.now
+    site = here.site.id
+    files = await store.bus_files(here.db, site, heard)
+    before = await store.told_before(here.db, site, heard)
+    buses, taken = {}, {}
+    for machine, message in heard.items():
+        file = files.get(machine)
+        if file is None:
+            raise no_machine(machine)
+        model = await model_of(here, file.model_id, machine)
+        buses[machine] = on_bus = bus_by({**model.limits, **file.own_limits})
+        taken[machine] = _taken(message, here.now, machine, before.get(machine), file.hours, on_bus)
+    await store.add_told(here.db, site, {machine: t.told for machine, t in taken.items()})
+    await store.add_samples(here.db, site, {machine: t.samples for machine, t in taken.items()})
+    await store.put_now(here.db, site, {machine: (t.at, t.says) for machine, t in taken.items()})
+    for machine, t in taken.items():
+        if any(int(at.timestamp()) % THIN_EVERY_S == 0 for at in t.samples):
+            await store.thin(here.db, site, machine, here.now)
+    return buses
+
+
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    """A message as it is kept."""
+
+    at: datetime
+    says: dict[str, Any]
+    told: list[PanelWord]
+    samples: dict[datetime, Mapping[str, Any]]
+
+
+def _taken(
+    heard: ReaderMessage, now: datetime, machine: str, before: datetime | None, hours: float, on_bus: OnBus
+) -> _Taken:  # fmt: skip
+    """A message as it is kept; `before`: when the machine's reader told last, `hours`: its meter by its file."""
+    latest = now + AHEAD
+    off = heard.at - now
 
     def right(at: datetime) -> datetime:
         return min(at, latest)
@@ -108,28 +142,26 @@ async def hear_panel(here: Here, machine: str, heard: ReaderMessage, demo: bool)
     says["alerts"] = [[i, c, right(datetime.fromisoformat(t)).isoformat()] for i, c, t in says.get("alerts", ())]
     says["clock_off"] = off.total_seconds() if off > AHEAD or off < -BEHIND else 0.0
     shown = store.shown_of(right(heard.at), says)
-    believed = doubt(shown, unit.hours - unit.offset, on_bus.engine, on_bus.plate) == NOTHING
+    believed = doubt(shown, hours, on_bus.engine, on_bus.plate) == NOTHING
     told = [
         replace(t, at=right(t.at))
         for t in heard.told
         if (believed or t.what is not PanelEventKind.STOOD) and (t.at <= latest or t.what not in PROVES)
     ]
-    before = await store.now_of(here.db, here.site.id, unit.id)
-    if before is not None and right(heard.since) > before.at:
-        name = uuid5(NAMESPACE_OID, f"{unit.id} {before.at.isoformat()}")
-        told.append(PanelWord(str(name), before.at, PanelEventKind.SILENT, SPEED))
-    await store.add_told(here.db, here.site.id, unit.id, told)
+    if before is not None and right(heard.since) > before:
+        name = uuid5(NAMESPACE_OID, f"{machine} {before.isoformat()}")
+        told.append(PanelWord(str(name), before, PanelEventKind.SILENT, SPEED))
     samples = {right(at).replace(microsecond=0): v for at, v in (heard.samples or {}).items()}
-    await store.add_samples(here.db, here.site.id, unit.id, samples)
-    await store.put_now(here.db, here.site.id, unit.id, right(heard.at), says)
-    if any(int(at.timestamp()) % THIN_EVERY_S == 0 for at in samples):
-        await store.thin(here.db, here.site.id, unit.id, here.now)
-    return on_bus
+    return _Taken(right(heard.at), says, told, samples)
 
 
 async def on_bus_of(here: Here, unit: Unit) -> OnBus:
     """What a unit's file says of its bus."""
-    limits = {**(await unit_model(here, unit)).limits, **unit.own_limits}
+    return bus_by({**(await unit_model(here, unit)).limits, **unit.own_limits})
+
+
+def bus_by(limits: Mapping[str, Limit]) -> OnBus:
+    """What the figures of a machine say of its bus."""
     address = limits.get(ENGINE_ADDRESS)
     engine = int(address) if isinstance(address, (int, float)) else None
     return OnBus(engine, limits.get(BUS_IDENTIFICATION), figures_of(limits))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import hmac
 import secrets
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from jutrel.core.account import AccountChange
@@ -35,8 +35,8 @@ class ShownKey:
         return hashlib.sha256(self.key.encode()).hexdigest()
 
 
-async def admitted(here: Here, shown: ShownKey, machine: str = "", instrument: str = "") -> None:
-    """That a device may tell of a machine, or for an instrument.
+async def admitted(here: Here, shown: ShownKey, machines: Collection[str] = (), instrument: str = "") -> None:
+    """That a device may tell of machines, or for an instrument.
 
     Raises
     ------
@@ -50,7 +50,9 @@ async def admitted(here: Here, shown: ShownKey, machine: str = "", instrument: s
     device = await store.device_of(here.db, here.site.id, shown.hashed) if shown.key else None
     if device is None:
         raise NotSignedIn("device-key", "No device has this key, or it was ended. An administrator gives a new one.")
-    if machine and machine not in device.machines:
+    for machine in machines:
+        if machine in device.machines:
+            continue
         raise NotAllowed(
             "other-machine",
             "The device {device} may tell of {those}, not of {machine}.",

@@ -81,7 +81,7 @@ async def hear_instrument(
     here: Here, shown: ShownKey, key: str, machine: str, says: Mapping[str, object]
 ) -> DeviceWord:
     """What a real device says; it shows its own key, and tells only of machines that it is named for."""
-    await admitted(here, shown, machine=machine, instrument=key)
+    await admitted(here, shown, [machine] if machine else [], instrument=key)
     figures = check_says(key, says)
     told = DeviceWord(key, await _of(here, key, machine), True, figures, here.now, DEVICE, simulated=False)
     await store.put_instrument(here.db, here.site.id, told)

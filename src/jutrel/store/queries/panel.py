@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import json
-import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import Double, cast, delete, func, or_, select
+from sqlalchemy import ARRAY, Double, Text, bindparam, cast, delete, func, or_, select, text
 from sqlalchemy.dialects.postgresql import insert
 
+from jutrel.core.log.entry import Limit
 from jutrel.core.panel.shown import Holds, ShownPanel
 from jutrel.core.panel.signals import Lack
 from jutrel.core.panel.told import PanelEventKind, PanelWord
@@ -19,7 +19,8 @@ from jutrel.core.procedure.engine import SPEED
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.store.base import Db
 from jutrel.store.live import PANEL, PAYLOAD
-from jutrel.store.tables import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
+from jutrel.store.statements import Hot
+from jutrel.store.tables import MachineRow, PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
 
 KEPT = ((timedelta(hours=1), timedelta(hours=2), 10), (timedelta(hours=24), timedelta(hours=26), 60))
 """Samples older than this, looked through so far back, stay if they fall on so many whole seconds."""
@@ -39,21 +40,84 @@ def shown_of(at: datetime, says: Mapping[str, Any]) -> ShownPanel:
     return ShownPanel(at, now, values, alerts, simulated, says.get("engine_from"), engines, off, plates)
 
 
-async def put_now(db: Db, site: str, machine: str, at: datetime, says: Mapping[str, Any]) -> None:
-    """Write a machine's panel in place of what it was, unless that is newer; tell every page that listens."""
-    values = {"at": at, "says": dict(says)}
-    made = insert(PanelNowRow).values(site_id=site, machine_id=machine, **values)
-    written = await db.execute(
-        made.on_conflict_do_update(
-            index_elements=["site_id", "machine_id"], set_=values, where=PanelNowRow.at <= made.excluded.at
-        ).returning(PanelNowRow.machine_id)
+_TOLD_OF = """
+told as (select * from jsonb_to_recordset(cast(:told as jsonb)) as x(machine text, at timestamptz, says jsonb)),
+written as (
+  insert into panel_now (site_id, machine_id, at, says) select :site, machine, at, says from told order by machine
+  on conflict (site_id, machine_id) do update set at = excluded.at, says = excluded.says
+  where panel_now.at <= excluded.at returning machine_id, at, says
+),
+whole as (
+  select machine_id,
+    jsonb_build_object('site', cast(:site as text), 'machine', machine_id, 'at', at, 'says', says)::text as t
+  from written
+)
+"""
+# Together, in one statement: what a message costs is its way to the database and back. In the order of their names, so
+# that two readers never wait for one another. Where there are so many faults that a notice cannot carry them, whoever
+# listens asks.
+_PUT_NOW = Hot(
+    text(
+        f"with {_TOLD_OF} select pg_notify(:channel, case when octet_length(t) <= :most then t "
+        "else jsonb_build_object('site', cast(:site as text), 'machine', machine_id)::text end) from whole"
+    ).bindparams(channel=PANEL, most=PAYLOAD)
+)
+_ADD_TOLD = Hot(
+    text(
+        "insert into panel_told (site_id, machine_id, id, at, what, word, colour, value) "
+        "select :site, machine, id, at, what, word, colour, value from jsonb_to_recordset(cast(:rows as jsonb)) as "
+        "x(machine text, id uuid, at timestamptz, what text, word text, colour text, value float8) "
+        "order by machine, id on conflict do nothing"
     )
-    if written.first() is None:
-        return
-    told = json.dumps({"site": site, "machine": machine, "at": at.isoformat(), "says": dict(says)}, ensure_ascii=True)
-    if len(told) > PAYLOAD:  # so many faults at once: whoever listens asks
-        told = json.dumps({"site": site, "machine": machine})
-    await db.execute(select(func.pg_notify(PANEL, told)))
+)
+_ADD_SAMPLES = Hot(
+    text(
+        "insert into panel_sample (site_id, machine_id, at, says) "
+        "select :site, machine, at, says from jsonb_to_recordset(cast(:rows as jsonb)) as "
+        "x(machine text, at timestamptz, says jsonb) order by machine, at on conflict do nothing"
+    )
+)
+_now = PanelNowRow.__table__
+_BEFORE = Hot(
+    select(_now.c.machine_id, _now.c.at).where(
+        _now.c.site_id == bindparam("site"), _now.c.machine_id == func.any(bindparam("machines", type_=ARRAY(Text)))
+    )
+)
+_machine = MachineRow.__table__
+_FILES = Hot(
+    select(
+        _machine.c.id, _machine.c.model_id, _machine.c.own_limits, _machine.c.hour_meter, _machine.c.meter_offset
+    ).where(
+        _machine.c.site_id == bindparam("site"), _machine.c.id == func.any(bindparam("machines", type_=ARRAY(Text)))
+    )
+)
+
+
+@dataclass(frozen=True, slots=True)
+class BusFile:
+    """What a machine's bus is compared with. `hours`: what its meter read last, without what was read off another."""
+
+    model_id: str
+    own_limits: Mapping[str, Limit]
+    hours: float
+
+
+async def bus_files(db: Db, site: str, machines: Collection[str]) -> dict[str, BusFile]:
+    """What the files of machines say, for those that there are."""
+    found = await _FILES.rows(db, {"site": site, "machines": list(machines)})
+    return {r.id: BusFile(r.model_id, r.own_limits, r.hour_meter - r.meter_offset) for r in found}
+
+
+async def told_before(db: Db, site: str, machines: Collection[str]) -> dict[str, datetime]:
+    """When readers of machines told last, for those that were ever read."""
+    found = await _BEFORE.rows(db, {"site": site, "machines": list(machines)})
+    return {r.machine_id: r.at for r in found}
+
+
+async def put_now(db: Db, site: str, panels: Mapping[str, tuple[datetime, Mapping[str, Any]]]) -> None:
+    """Write machines' panels in place of what they were, unless that is newer; tell every page that listens."""
+    told = [{"machine": m, "at": at.isoformat(), "says": says} for m, (at, says) in panels.items()]
+    await _PUT_NOW.rows(db, {"site": site, "told": json.dumps(told)})
 
 
 async def now_of(db: Db, site: str, machine: str) -> ShownPanel | None:
@@ -62,24 +126,23 @@ async def now_of(db: Db, site: str, machine: str) -> ShownPanel | None:
     return None if row is None else shown_of(row.at, row.says)
 
 
-async def add_told(db: Db, site: str, machine: str, told: Sequence[PanelWord]) -> None:
-    """Add what happened; what is there already stays as it is."""
-    if not told:
-        return
+async def add_told(db: Db, site: str, told: Mapping[str, Sequence[PanelWord]]) -> None:
+    """Add what happened, by machine; what is there already stays as it is."""
     rows = [
         {
-            "site_id": site,
-            "machine_id": machine,
-            "id": uuid.UUID(t.id),
-            "at": t.at,
+            "machine": machine,
+            "id": t.id,
+            "at": t.at.isoformat(),
             "what": t.what.value,
             "word": t.word,
             "colour": t.colour.value,
             "value": t.value,
         }
-        for t in told
+        for machine, words in told.items()
+        for t in words
     ]
-    await db.execute(insert(PanelToldRow).values(rows).on_conflict_do_nothing())
+    if rows:
+        await _ADD_TOLD.rows(db, {"site": site, "rows": json.dumps(rows)})
 
 
 async def stood_before(db: Db, site: str, machine: str, at: datetime) -> datetime | None:
@@ -123,11 +186,15 @@ async def told_of(db: Db, site: str, machine: str, since: datetime, until: datet
     ]
 
 
-async def add_samples(db: Db, site: str, machine: str, samples: Mapping[datetime, Mapping[str, Any]]) -> None:
-    """Add values of moments, one a second."""
-    if samples:
-        rows = [{"site_id": site, "machine_id": machine, "at": at, "says": dict(v)} for at, v in samples.items()]
-        await db.execute(insert(PanelSampleRow).values(rows).on_conflict_do_nothing())
+async def add_samples(db: Db, site: str, samples: Mapping[str, Mapping[datetime, Mapping[str, Any]]]) -> None:
+    """Add values of moments, one a second, by machine."""
+    rows = [
+        {"machine": machine, "at": at.isoformat(), "says": dict(values)}
+        for machine, moments in samples.items()
+        for at, values in moments.items()
+    ]
+    if rows:
+        await _ADD_SAMPLES.rows(db, {"site": site, "rows": json.dumps(rows)})
 
 
 async def samples_of(db: Db, site: str, machine: str, since: datetime) -> list[tuple[datetime, dict[str, Any]]]:
