@@ -262,6 +262,11 @@ class Follower:
                 values = {k: v for k, v in self.reader.panel.values.items() if not isinstance(v, Lack)}
                 self._samples.append({"at": at, "values": values})
 
+    def has_news(self) -> bool:
+        """Whether something happened that nobody was told of."""
+        with self._lock:
+            return bool(self._told)
+
     def is_due(self) -> bool:
         """Whether there is anything new to tell, or it is time to say that all is as it was."""
         with self._lock:

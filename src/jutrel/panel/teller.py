@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import threading
+import time
 from collections.abc import Iterator, Sequence
 
 from jutrel.panel.bus_reader import Follower, Server
@@ -45,25 +46,29 @@ class Teller:
         self._thread.join(5)
 
     def _run(self) -> None:
-        pause = self._every
+        pause, due = self._every, 0.0
         while True:
-            self._news.wait(pause)
+            self._news.wait(max(0.0, due - time.monotonic()))
             self._news.clear()
             ended = self._stop.is_set()
-            pause = self.tell(pause)
+            hurried = not ended and time.monotonic() < due
+            pause = self.tell(pause, hurried)
             if ended:
                 return
             if pause > self._every:
                 self._stop.wait(pause / 4)  # news does not hurry a server that is away
+            if not hurried or pause != self._every:
+                due = time.monotonic() + pause
 
     @property
     def _every(self) -> float:
         return min(f.every for f in self.followers)
 
-    def tell(self, pause: float) -> float:
-        """Tell what there is to tell; how long to wait then [s]."""
+    def tell(self, pause: float, hurried: bool = False) -> float:
+        """Tell what there is to tell; how long to wait then [s]. `hurried`: only of machines where something happened,
+        before the next turn of them all."""
         waits = [self._every]
-        for batch in self._batches():
+        for batch in self._batches(hurried):
             waits.append(self._together(batch, pause))
         for follower in self.followers:
             machine = follower.line.machine
@@ -71,12 +76,12 @@ class Teller:
                 self._apart(follower)
         return max(waits) if max(waits) > self._every else min(waits)
 
-    def _batches(self) -> Iterator[dict[str, tuple[Follower, str]]]:
+    def _batches(self, hurried: bool) -> Iterator[dict[str, tuple[Follower, str]]]:
         """What is due, in messages that the server takes; each made when it is sent."""
         batch: dict[str, tuple[Follower, str]] = {}
         size = 0
         for follower in self.followers:
-            if follower.line.machine in self._pauses or not follower.is_due():
+            if follower.line.machine in self._pauses or not (follower.has_news() if hurried else follower.is_due()):
                 continue
             text = json.dumps(follower.message())
             if batch and (size + len(text) > MOST_BYTES or len(batch) == MOST_TOGETHER):
