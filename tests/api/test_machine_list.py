@@ -11,8 +11,8 @@ import pytest
 from tests.api.conftest import Tablets
 from tests.device import Device
 
-HEAD = "number,model,options,hours,place,note\n"
-GOOD = HEAD + "EX-21,tolvane-e24,beacon | Rear camera,6128.4,21,From the river job\nRR-22,Sandvarn T9,,1960,22,\n"
+HEAD = "number,model,options,hours,place,note,figures\n"
+GOOD = HEAD + "EX-21,tolvane-e24,beacon | Rear camera,6128.4,21,From the river job,oil-idle=95;bus-identification=TE24-00512\nRR-22,Sandvarn T9,,1960,22,,\n"
 
 
 def take(me: Device, text: str, keep: bool = False, id_: str = "") -> dict[str, Any]:
@@ -39,6 +39,7 @@ def test_a_list_is_looked_at_then_taken_in_once(tablets: Tablets) -> None:
     assert (does(news), news["kept"]) == (["new", "new"], True)
     assert ids(me) == before | {"ex-21", "rr-22"}
     file = me.http.get("/api/machines/ex-21").json()
+    assert file["own_limits"] == {"oil-idle": 95, "bus-identification": "TE24-00512"}
     assert (file["options"], file["meter"], file["note"]) == (["beacon", "rear-camera"], 6128.4, "From the river job")
     again = take(me, GOOD, keep=True, id_=sending)
     assert does(again) == ["same", "same"]
@@ -62,6 +63,12 @@ def test_a_list_is_looked_at_then_taken_in_once(tablets: Tablets) -> None:
         ("EX-01,tolvane-e24,,,,", "options", "on its own page"),
         ("EX 01,tolvane-e24,,,,", "number", "too like 'EX-01'"),
         (f"{'X' * 41},tolvane-e24,,,,", "number", "40"),
+        ("EX-30,tolvane-e24,,,,,rope-length=3", "figures", "rope-length"),
+        ("EX-30,tolvane-e24,,,,,oil-idle", "figures", "name=value"),
+        ("EX-30,tolvane-e24,,,,,oil-idle=90 | oil-idle=95", "figures", "twice"),
+        ("EX-30,tolvane-e24,,,,,oil-idle=-90", "figures", "oil-idle"),
+        ("LD-05,korveth-kw64,exhaust-fluid|rear-camera|quick-coupler|ride-control|secondary-steering|beacon,,,,"
+         "tyre-cold-front=250", "figures", "on its own page"),
     ],
 )
 def test_one_line_that_cannot_be_keeps_all_of_it_out(tablets: Tablets, line: str, column: str, why: str) -> None:

@@ -39,8 +39,9 @@ def migrate() -> None:
 
 @app.command()
 def demo() -> None:
-    """Load the demo job if the database is empty."""
-    typer.echo("demo data loaded" if load_demo(Settings().database_url, catalog()) else "demo data already there")
+    """Load the demo job with its twelve weeks if the database is empty."""
+    loaded = load_demo(Settings().database_url, catalog(), weeks=True)
+    typer.echo("demo data loaded" if loaded else "demo data already there")
 
 
 @app.command()

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import asyncio
 import random
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
-from typing import Any
+from typing import Any, Protocol
 from zoneinfo import ZoneInfo
 
 from jutrel.catalog.compile import steps_of
 from jutrel.catalog.whole import Catalog
+from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import Opened
 from jutrel.core.inspection.occasion import answers_given
@@ -24,8 +27,23 @@ from jutrel.core.procedure.step import steps_for
 from jutrel.core.reading.instrument import INSTRUMENTS as DEVICES
 from jutrel.core.reading.instrument import DeviceWord
 from jutrel.core.route.plan import Route, plan_route
+from jutrel.demo.history_file import take_in
 from jutrel.demo.shifts import SHIFTS, DemoShift, said_of
-from jutrel.demo.story import INSTRUMENTS, MACHINES, NUMBERS, PEOPLE, PIN, SITE, WHO, DemoMorning, story
+from jutrel.demo.story import (
+    INSTRUMENTS,
+    MACHINES,
+    MORE_PEOPLE,
+    NUMBERS,
+    PEOPLE,
+    PIN,
+    SITE,
+    WHO,
+    DemoMachine,
+    DemoMorning,
+    air_c,
+    story,
+)
+from jutrel.demo.weeks import driver
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
 from jutrel.service.inspection.look import standing
@@ -37,7 +55,7 @@ from jutrel.service.machine.models import unit_model
 from jutrel.service.people.people import Actor, Person, new_pen
 from jutrel.service.people.pins import hash_pin
 from jutrel.service.route.walk import MachineWalk, machine_walk
-from jutrel.store.base import Db, Store
+from jutrel.store.base import Db, Store, driver_of
 from jutrel.store.queries import instruments as instrument_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
@@ -48,7 +66,7 @@ FILED = datetime(2026, 1, 5, 7, 0, tzinfo=UTC)
 
 def actor(person: str, at: datetime) -> Actor:
     """A person of the demo with the pen of a tablet, from a time on."""
-    name, role = next((n, Role(r)) for p, n, r in PEOPLE if p == person)
+    name, role = next((n, Role(r)) for p, n, r in (*PEOPLE, *MORE_PEOPLE) if p == person)
     who = Person(person, name, role)
     pen, _ = new_pen(who, "demo-tablet", at - timedelta(minutes=2), 14.0)
     return Actor(SITE[0], who, pen)
@@ -61,8 +79,8 @@ def shifts_at(now: datetime) -> tuple[tuple[str, float], ...]:
     return tuple((f"{(hour + n) % 24:02}:00", 8.0) for n in (0, 8, 16))
 
 
-async def base(db: Db, books: Books, now: datetime | None = None) -> None:
-    """Write the site, its people and its machines, without history."""
+async def base(db: Db, books: Books, now: datetime | None = None, meters: Mapping[str, float] | None = None) -> None:
+    """Write the site, its people and its machines, without history; `meters`: what they showed when they came [h]."""
     site, name, zone = SITE
     shifts = shifts_at(now or datetime.now(UTC))
     await machine_store.add_site(db, SiteInfo(site, name, zone, "house", 8.0, numbers=NUMBERS, shifts=shifts))
@@ -72,7 +90,15 @@ async def base(db: Db, books: Books, now: datetime | None = None) -> None:
     boss = actor(next(p for p, _, r in PEOPLE if r == Role.SUPERVISOR), FILED)
     here = await here_of(db, books, FILED)
     for bay, m in enumerate(MACHINES, 1):
-        filed = Filed(m.name, m.model, frozenset(m.options), dict(m.own_limits), bay, m.note, hours=m.hours)
+        filed = Filed(
+            m.name,
+            m.model,
+            frozenset(m.options),
+            dict(m.own_limits),
+            bay,
+            m.note,
+            hours=(meters or {}).get(m.id, m.hours),
+        )
         await write_file(here, boss, m.id, uuid7(FILED, bay), filed)
 
 
@@ -84,23 +110,56 @@ def _answer(day: DemoMorning, checkpoint: str) -> dict[str, Any]:
     return {"checkpoint": checkpoint, "answer": "sound"}
 
 
-async def _walk(db: Db, books: Books, day: DemoMorning, now: datetime, rng: random.Random) -> None:
+class Plan(Protocol):
+    """When the walk and the shift of a machine begin, so many days ago, and what its meter shows then [h]."""
+
+    def walk_at(self, machine: DemoMachine, ago: int) -> datetime:
+        """When somebody begins to walk round it."""
+
+    def work_at(self, machine: DemoMachine, ago: int) -> datetime:
+        """When its shift begins."""
+
+    def meter(self, machine: DemoMachine, ago: int, later_h: float = 0.0) -> float:
+        """What its hour meter shows, so many hours after the morning [h]."""
+
+
+@dataclass(frozen=True, slots=True)
+class FromNow:
+    """Days that begin about an hour before now, all worked."""
+
+    now: datetime
+
+    def walk_at(self, machine: DemoMachine, ago: int) -> datetime:
+        """When somebody begins to walk round it."""
+        return self.now - timedelta(days=ago, minutes=62 + 4 * MACHINES.index(machine))
+
+    def work_at(self, machine: DemoMachine, ago: int) -> datetime:
+        """When its shift begins."""
+        return self.now - timedelta(days=ago, minutes=40 + 4 * MACHINES.index(machine))
+
+    def meter(self, machine: DemoMachine, ago: int, later_h: float = 0.0) -> float:
+        """What its hour meter shows, so many hours after the morning [h]."""
+        return round(machine.hours + machine.per_day * (10 - ago) + later_h * 0.6, 1)
+
+
+async def walk(db: Db, books: Books, day: DemoMorning, plan: Plan, rng: random.Random) -> Outcome:
+    """Walk round a machine and sign; what came of it."""
     unit = next(m for m in MACHINES if m.id == day.machine)
     machine, options = unit.id, unit.options
     person = WHO[day.by]
     model = books.catalog.models[unit.model]
     tank = {r.id: r.extension_at_check for r in model.tank.rods}
-    at = now - timedelta(days=day.ago, minutes=62 + 4 * MACHINES.index(unit)) + timedelta(hours=day.later_h)
+    at = plan.walk_at(unit, day.ago) + timedelta(hours=day.later_h)
     who = actor(person, at)
     here = await here_of(db, books, at)
     inspection = uuid7(at, rng.getrandbits(74))
-    hour_meter = round(unit.hours + unit.per_day * (10 - day.ago) + day.later_h * 0.6, 1)
+    hour_meter = plan.meter(unit, day.ago, day.later_h)
     batch: list[Sent] = []
     seen: dict[str, frozenset[str]] = {}
 
     def add(kind: str, what: dict[str, Any], seconds: float) -> None:
         nonlocal at
-        at += timedelta(seconds=seconds)
+        at += timedelta(seconds=round(seconds, 1))
         names = seen.get(what.get("checkpoint", ""), frozenset())
         batch.append(Sent(uuid7(at, rng.getrandbits(74)), kind, person, at, payload_of(kind, what), names, 0))
 
@@ -136,24 +195,25 @@ async def _walk(db: Db, books: Books, day: DemoMorning, now: datetime, rng: rand
             for (at_, key), given in day.read.items():
                 if at_ == c.id:
                     add("read", {"checkpoint": c.id, "reading": key, "given": given}, 8)
-    taken = await take(_later(here, at), who, machine, inspection, batch)
+    taken = await take(later(here, at), who, machine, inspection, batch)
     assert not taken.refused, taken.refused
-    outcome = (await standing(_later(here, at), inspection)).verdict.outcome
+    outcome = (await standing(later(here, at), inspection)).verdict.outcome
     at += timedelta(seconds=20)
     signed = payload_of("signed", {"covers": sorted(s.id for s in batch), "outcome": outcome.value})
     sign = Sent(uuid7(at, rng.getrandbits(74)), "signed", person, at, signed, frozenset(), 0)
-    taken = await take(_later(here, at), who, machine, inspection, [sign])
+    taken = await take(later(here, at), who, machine, inspection, [sign])
     assert not taken.refused, taken.refused
+    return outcome
 
 
-async def _work(db: Db, books: Books, shift: DemoShift, now: datetime, rng: random.Random) -> None:
+async def work(db: Db, books: Books, shift: DemoShift, plan: Plan, rng: random.Random) -> None:
     """A whole shift of a machine that was walked round in the morning."""
     unit = next(m for m in MACHINES if m.id == shift.machine)
-    at = now - timedelta(days=shift.ago, minutes=40 + 4 * MACHINES.index(unit))
+    at = plan.work_at(unit, shift.ago)
     person, who = WHO[shift.by], actor(WHO[shift.by], at)
     here, stream = await here_of(db, books, at), uuid7(at, rng.getrandbits(74))
-    meter = round(unit.hours + unit.per_day * (10 - shift.ago), 1)
-    air = 8.0 - 0.9 * (10 - shift.ago)
+    meter = plan.meter(unit, shift.ago)
+    air = air_c(shift.ago)
     opening = {"hour_meter": meter, "options": sorted(unit.options), "purpose": RUN, "conditions": {"air_c": air}}
     model = await unit_model(here, await unit_of(here, unit.id))
     answers = answers_given(decode(Conditions, opening["conditions"]), here.catalog.questions)
@@ -168,7 +228,7 @@ async def _work(db: Db, books: Books, shift: DemoShift, now: datetime, rng: rand
         batch.append(Sent(uuid7(t, rng.getrandbits(74)), kind, person, t, payload_of(kind, what), seen, 0))
         if slot:
             last[slot] = batch[-1].id
-    taken = await take(_later(here, batch[-1].at), who, unit.id, stream, batch)
+    taken = await take(later(here, batch[-1].at), who, unit.id, stream, batch)
     assert not taken.refused, taken.refused
 
 
@@ -186,23 +246,30 @@ class _Ways:
         self.kept: dict[object, Route] = {}
 
 
-def _later(here: Here, at: datetime) -> Here:
+def later(here: Here, at: datetime) -> Here:
     return Here(here.db, here.site, here.books, at)
 
 
-async def _load(url: str, books: Books, now: datetime) -> bool:
+async def _load(url: str, books: Books, now: datetime, weeks: bool) -> bool:
     store = Store(url)
     try:
         async with store.transaction() as db:
             if await machine_store.only_site(db) is not None:
                 return False
-            await base(db, books, now)
+            days, shifts = story(), list(SHIFTS)
+            if weeks:
+                await take_in(await driver_of(db), now.date())
+                await machine_store.set_shifts(db, SITE[0], shifts_at(now))
+                days = [replace(d, by=driver(_unit(d.machine), 0)) for d in days if d.ago == 0]
+                shifts = [replace(s, by=driver(_unit(s.machine), 0)) for s in shifts if s.ago == 0]
+            else:
+                await base(db, books, now)
             rng = random.Random(7)
-            for day in story():
-                await _walk(db, books, day, now, rng)
-                for shift in SHIFTS:
+            for day in days:
+                await walk(db, books, day, FromNow(now), rng)
+                for shift in shifts:
                     if (shift.ago, shift.machine, "pre-start") == (day.ago, day.machine, day.kind):
-                        await _work(db, books, shift, now, rng)
+                        await work(db, books, shift, FromNow(now), rng)
             for machine in ("", *(m.id for m in MACHINES)):
                 for key, says in INSTRUMENTS.items():
                     if DEVICES[key].of_machine == bool(machine):
@@ -213,6 +280,13 @@ async def _load(url: str, books: Books, now: datetime) -> bool:
         await store.close()
 
 
-def load_demo(url: str, catalog: Catalog, now: datetime | None = None) -> bool:
-    """Load the demo into an empty database, all or nothing; false if it already holds a site."""
-    return asyncio.run(_load(url, Books(catalog), now or datetime.now(UTC)))
+def _unit(machine: str) -> DemoMachine:
+    return next(m for m in MACHINES if m.id == machine)
+
+
+def load_demo(url: str, catalog: Catalog, now: datetime | None = None, weeks: bool = False) -> bool:
+    """Load the demo into an empty database, all or nothing; false if it already holds a site.
+
+    `weeks`: with twelve weeks before today, as they ship; else with the last days alone, walked now.
+    """
+    return asyncio.run(_load(url, Books(catalog), now or datetime.now(UTC), weeks))

@@ -5,10 +5,12 @@ from __future__ import annotations
 import asyncio
 import random
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 from jutrel.catalog.whole import Catalog
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
+from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.event import Done
@@ -17,6 +19,7 @@ from jutrel.core.training import Taught, Training
 from jutrel.demo.load import actor, base, later, walk, work
 from jutrel.demo.story import MACHINES, MORE_PEOPLE, PIN, SITE, WHO, DemoMachine
 from jutrel.demo.weeks import (
+    EVENINGS,
     FIRST,
     INCIDENTS,
     SERVICE_H,
@@ -63,9 +66,26 @@ class DayPlan:
         """When its shift begins."""
         return self.walk_at(machine, ago) + timedelta(minutes=38)
 
-    def meter(self, machine: DemoMachine, ago: int) -> float:
-        """What its hour meter shows in the morning [h]."""
-        return worked_h(machine, ago)
+    def meter(self, machine: DemoMachine, ago: int, later_h: float = 0.0) -> float:
+        """What its hour meter shows in the morning, or after the day's work [h]."""
+        return round(worked_h(machine, ago) + (machine.per_day if later_h else 0.0), 1)
+
+
+class Counting(random.Random):
+    """Chance for times, and a count where ids take their noise: chance in ids would be most of the file."""
+
+    def __init__(self, seed: str, since: int) -> None:
+        super().__init__(seed)
+        self._next = since
+
+    def getrandbits(self, k: int, /) -> int:
+        """The next number."""
+        self._next += 1
+        return self._next
+
+    def uniform(self, a: float, b: float) -> float:
+        """To a tenth, as a person's clock is read."""
+        return round(super().uniform(a, b), 1)
 
 
 class History:
@@ -76,7 +96,7 @@ class History:
 
     async def day(self, ago: int, machine: DemoMachine) -> None:
         """A day of a machine: the walk, the shift if it may work, what happens at it, what is mended in the evening."""
-        rng = random.Random(f"{self.seed} {machine.id} {ago}")
+        rng = Counting(f"{self.seed} {machine.id} {ago}", MACHINES.index(machine) << 40 | ago << 20)
         at = self.plan.walk_at(machine, ago)
         mended = [x for x in lives(machine) if x.done and x.until == ago + _gap(machine, ago)]
         for life in mended:
@@ -84,6 +104,8 @@ class History:
         came = await walk(self.db, self.books, morning(machine, ago), self.plan, rng)
         for life in (x for x in lives(machine) if x.since == ago):
             await self._seen(life, machine, at + timedelta(minutes=32), rng)
+        for life in (x for x in lives(machine) if x.until <= ago <= x.since):
+            await self._accepted(life, machine, at + timedelta(minutes=34), rng)
         if came in GOES:
             await work(self.db, self.books, shift(machine, ago), self.plan, rng)
         evening = at + timedelta(hours=machine.per_day + 2.4)
@@ -94,6 +116,9 @@ class History:
             await self._about(
                 machine, "Dag", evening + timedelta(hours=1), "examined", rng, incident=told, found=incident.found
             )
+        if (machine.id, ago) in EVENINGS:
+            day = replace(morning(machine, ago), kind="end-of-shift", later_h=machine.per_day + 1.4, dark=False)
+            await walk(self.db, self.books, day, self.plan, rng)
         for life in (x for x in lives(machine) if x.done and x.until == ago):
             await self._mended(life, machine, evening, rng)
         hours = worked_h(machine, ago)
@@ -143,9 +168,13 @@ class History:
             return
         about = (life.checkpoint, life.mode)
         await self._act(machine, life, "Dag", at, rng, lambda _: Acknowledged(*about, "Ordered." if life.parts else ""))
-        if life.accepted:
-            await self._act(machine, life, "Pell", at + timedelta(minutes=2), rng,
-                            lambda _: Accepted(*about, life.accepted))  # fmt: skip
+
+    async def _accepted(self, life: DefectLife, machine: DemoMachine, at: datetime, rng: random.Random) -> None:
+        """A Limit is accepted by name, each shift anew."""
+        found = await self._open(await self._here(at), machine, life)
+        if found is not None and found.item.grade is Grade.LIMIT:
+            about, why = (life.checkpoint, life.mode), life.accepted or "Within its limits today; the mechanic has it."
+            await self._act(machine, life, "Pell", at, rng, lambda _: Accepted(*about, why))
 
     async def _mended(self, life: DefectLife, machine: DemoMachine, at: datetime, rng: random.Random) -> None:
         about = (life.checkpoint, life.mode)
@@ -161,6 +190,9 @@ class History:
     async def _checked_again(self, life: DefectLife, machine: DemoMachine, at: datetime, rng: random.Random) -> None:
         ago = next(a for a in range(life.until - 1, -1, -1) if works_on(machine, a))
         by = driver(machine, ago)
+        found = await self._open(await self._here(at), machine, life)
+        if found is None or found.defect.release is None:
+            return  # only what held a machine is looked at by two
         await self._act(machine, life, by, at, rng, lambda found: Rechecked(found.defect.release or ""))
 
 

@@ -129,7 +129,7 @@ class SaidShift:
 
     def add(self, kind: str, seconds: float, **what: Any) -> None:
         """Something said so many seconds later."""
-        self.at += timedelta(seconds=seconds)
+        self.at += timedelta(seconds=round(seconds, 1))
         self.entries.append((kind, what, self.at))
 
     def step(self, s: Step, meter: float) -> None:

@@ -24,7 +24,18 @@ PEOPLE = (
     ("0d000000-0000-4000-8000-000000000006", "Una Kesterby", "trainer"),
     ("0d000000-0000-4000-8000-000000000007", "Rolf Amsing", "administrator"),
 )
-WHO = {name.split()[0]: person for person, name, _ in PEOPLE}
+# id, name, role: who works on the site besides those whom the demo names at its start.
+MORE_PEOPLE = tuple(
+    (f"0d000000-0000-4000-8000-0000000000{n}", name, "operator")
+    for n, name in enumerate(
+        (
+            "Bo Ferlund", "Tamsin Orrey", "Hale Brisk", "Nim Caddow", "Ode Vennert", "Wren Tallis", "Col Mabry",
+            "Fay Undrell", "Ivo Stannick", "Kit Arbelow", "Sol Deverin", "Ash Quorley", "Jory Pemble",
+        ),
+        21,
+    )
+)  # fmt: skip
+WHO = {name.split()[0]: person for person, name, _ in (*PEOPLE, *MORE_PEOPLE)}
 
 COMMON = ("exhaust-fluid", "rear-camera", "beacon", "refuel-pump")
 E24 = "tolvane-e24"
@@ -144,6 +155,7 @@ MACHINES = (
         9.4,
         3,
     ),
+    DemoMachine("tr-16", "TR-16", "hestrun-p12", ("beacon", "skirts", "presence-switch"), 2410.9, 4.4, 3),
 )
 
 
@@ -181,41 +193,51 @@ def _one(mode: str, note: str = "", **attributes: Any) -> list[dict[str, Any]]:
     return [{"failure_mode": mode, "attributes": attributes, "note": note}]
 
 
+REGULAR: dict[str, tuple[str, ...]] = {
+    "ex-01": ("Mira", "Mira", "Ines"),
+    "ex-02": ("Osk",),
+    "ex-03": ("Ines", "Osk", "Ines"),
+    "ex-04": ("Mira", "Osk"),
+    "ld-05": ("Osk", "Ines"),
+    "dz-06": ("Ines",),
+    "ah-07": ("Mira", "Ines"),
+    "rh-08": ("Osk", "Mira"),
+    "gr-09": ("Ines", "Mira"),
+    "sc-10": ("Osk", "Mira"),
+    "rr-11": ("Ines",),
+    "bh-12": ("Mira", "Osk"),
+    "cl-13": ("Osk",),
+    "ul-14": ("Ines", "Osk"),
+    "mx-15": ("Mira",),
+    "tr-16": ("Osk", "Ines"),
+}
+"""Who works which machine, by turns."""
+
+
 def story() -> list[DemoMorning]:
     """All walks, oldest first."""
-    regular = {
-        "ex-01": ("Mira", "Mira", "Ines"),
-        "ex-02": ("Osk",),
-        "ex-03": ("Ines", "Osk", "Ines"),
-        "ex-04": ("Mira", "Osk"),
-        "ld-05": ("Osk", "Ines"),
-        "dz-06": ("Ines",),
-        "ah-07": ("Mira", "Ines"),
-        "rh-08": ("Osk", "Mira"),
-        "gr-09": ("Ines", "Mira"),
-        "sc-10": ("Osk", "Mira"),
-        "rr-11": ("Ines",),
-        "bh-12": ("Mira", "Osk"),
-        "cl-13": ("Osk",),
-        "ul-14": ("Ines", "Osk"),
-        "mx-15": ("Mira",),
-    }
     days_kept = {m.id: m.days for m in MACHINES}
     days = []
     for ago in range(10, -1, -1):
-        for machine, names in regular.items():
+        for machine, names in REGULAR.items():
             if machine in ("ex-04", "gr-09", "cl-13") and ago == 0:
                 continue  # left for the person who tries the demo
             if ago > days_kept[machine]:
                 continue
-            days.append(_day(ago, machine, names[ago % len(names)]))
+            days.append(day_of(ago, machine, names[ago % len(names)]))
             if machine == "gr-09" and ago == 1:
                 days.append(replace(days[-1], kind="end-of-shift", later_h=9.5, by="Ines", dark=False))
     return days
 
 
-def _day(ago: int, machine: str, by: str) -> DemoMorning:
-    air = 8.0 - 0.9 * (10 - ago)
+def air_c(ago: int) -> float:
+    """How warm the morning was so many days ago [°C]: it has been getting colder since the summer."""
+    return 8.0 - 0.9 * (10 - ago) if ago <= 10 else 8.0 + 0.11 * (ago - 10) + 1.5 * (ago % 5 - 2)
+
+
+def day_of(ago: int, machine: str, by: str) -> DemoMorning:
+    """The walk of a morning in the last ten days."""
+    air = air_c(ago)
     day = DemoMorning(ago, machine, by, air_c=round(air, 1), oil_c=round(air + 1.5, 1), seen=0.42 - 0.01 * (10 - ago))
     d = day.defects
     match machine:

@@ -392,6 +392,9 @@ INCIDENTS = (
                  "Paint only. Slew bearing bolts and gear looked at, no play."),
 )  # fmt: skip
 
+EVENINGS = (("gr-09", 33), ("ex-01", 26), ("ld-05", 12), ("rh-08", 1), ("gr-09", 1))
+"""Machines that were walked round at the end of their shift as well, and how many days ago."""
+
 TAUGHT = (
     (83, "Ines", "ground", "", "Ramps, the ditch, the power line at peg 12."),
     (83, "Mira", "ground", "", "Ramps, the ditch, the power line at peg 12."),

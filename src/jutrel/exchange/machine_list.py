@@ -9,21 +9,27 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from jutrel.core.errors import BadInput
+from jutrel.core.log.entry import Limit
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import say
 
-COLUMNS = ("number", "model", "options", "hours", "place", "note")
+COLUMNS = ("number", "model", "options", "hours", "place", "note", "figures")
 NEEDED = ("number", "model")
 MOST_ROWS = 500
 MOST_HOURS = 200_000.0
 FORMULA = ("=", "+", "-", "@")
 """With what a spreadsheet takes a cell for a formula: such a cell goes out with a quote before it."""
 APART = re.compile(r"\s*[|;+]\s*")
+FIGURES_APART = re.compile(r"\s*[|;]\s*")
+NUMBER = re.compile(r"-?\d{1,9}([.,]\d{1,6})?")
 
 
 @dataclass(frozen=True, slots=True)
 class ListedMachine:
-    """A line of the list: the machine's number, its model and its equipment as somebody wrote them, its hours [h]."""
+    """A line of the list: the machine's number, its model and its equipment as somebody wrote them, its hours [h].
+
+    `figures`: its own over its model's, by name; None: the list has no such column and says nothing of them.
+    """
 
     number: str
     model: str
@@ -31,6 +37,7 @@ class ListedMachine:
     hours: float
     place: int
     note: str
+    figures: Mapping[str, Limit] | None = None
 
     @property
     def id(self) -> str:
@@ -91,6 +98,7 @@ def listed(cells: Mapping[str, str]) -> ListedMachine:
         _hours(cells.get("hours", "")),
         _place(cells.get("place", "")),
         cells.get("note", ""),
+        _figures(cells["figures"]) if "figures" in cells else None,
     )
     if not machine.id:
         raise BadInput("number", "a number has letters or figures in it")
@@ -104,7 +112,8 @@ def machine_list(units: Iterable[Unit], notes: Mapping[str, str]) -> str:
     write.writerow(COLUMNS)
     for u in units:
         shown = round(u.hours - u.offset, 1)
-        row = (u.name, u.model_id, " | ".join(sorted(u.options)), shown, u.bay, notes.get(u.id, ""))
+        figures = " | ".join(f"{name}={value}" for name, value in sorted(u.own_limits.items()))
+        row = (u.name, u.model_id, " | ".join(sorted(u.options)), shown, u.bay, notes.get(u.id, ""), figures)
         write.writerow([_guarded(str(cell)) for cell in row])
     return out.getvalue()
 
@@ -116,6 +125,20 @@ def _hours(told: str) -> float:
     if not re.fullmatch(r"\d{1,6}(\.\d{1,4})?", said) or float(said) > MOST_HOURS:
         raise BadInput("hours", say("write hours as 6128.4, without a mark for thousands"))
     return float(said)
+
+
+def _figures(told: str) -> dict[str, Limit]:
+    out: dict[str, Limit] = {}
+    for part in FIGURES_APART.split(told.strip()):
+        name, mark, value = (x.strip() for x in part.partition("="))
+        if not part:
+            continue
+        if not name or not mark or not value:
+            raise BadInput("figures", "write each figure as name=value, such as tyre-cold-front=390")
+        if name in out:
+            raise BadInput("figures", "'{name}' is there twice", name=name)
+        out[name] = float(value.replace(",", ".")) if NUMBER.fullmatch(value) else value
+    return out
 
 
 def _place(told: str) -> int:

@@ -146,3 +146,11 @@ class Store:
         """Let all connections go."""
         await self._straight.close()
         await self.engine.dispose()
+
+
+async def driver_of(db: Db) -> AsyncConnection[Any]:
+    """The driver's own connection of a transaction under way."""
+    connection = await (await db.connection()).get_raw_connection()
+    driver = connection.driver_connection
+    assert isinstance(driver, AsyncConnection)
+    return driver

@@ -13,7 +13,7 @@ from psycopg.rows import namedtuple_row
 from sqlalchemy.dialects.postgresql.psycopg import PGDialectAsync_psycopg
 from sqlalchemy.sql import ClauseElement
 
-from jutrel.store.base import Asks
+from jutrel.store.base import Asks, driver_of
 
 _DIALECT: Any = PGDialectAsync_psycopg()  # type: ignore[no-untyped-call]
 
@@ -29,12 +29,7 @@ class Hot:
 
     async def rows(self, db: Asks, values: Mapping[str, Any]) -> list[Any]:
         """Run it in a transaction under way; rows with names, none if it gives none. Raises the driver's errors."""
-        if isinstance(db, AsyncConnection):
-            return await self.ask(db, values)
-        connection = await (await db.connection()).get_raw_connection()
-        driver = connection.driver_connection
-        assert isinstance(driver, AsyncConnection)
-        return await self.ask(driver, values)
+        return await self.ask(db if isinstance(db, AsyncConnection) else await driver_of(db), values)
 
     async def ask(self, driver: AsyncConnection[Any], values: Mapping[str, Any]) -> list[Any]:
         """Run it on a connection of the driver."""

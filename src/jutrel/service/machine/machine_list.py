@@ -83,7 +83,7 @@ async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool)
             else:
                 if units[there].name.casefold() != machine.number.casefold():
                     raise BadInput("number", "it is too like '{name}', which is on file", name=units[there].name)
-                await _same(here, there, filed)
+                await _same(here, there, filed, machine.figures is not None)
                 does = ListDoes.SAME
         except BadInput as no:
             lines.append(ListLine(n, number, cells.get("model", ""), ListDoes.REFUSED, no.field, no.says))
@@ -128,13 +128,19 @@ def _filed(machine: ListedMachine, model_id: str, models: Mapping[str, Model]) -
         raise BadInput("number", "use up to {most} letters and figures", most=40)
     if len(machine.note) > 2000:
         raise BadInput("note", "use up to {most} letters and figures", most=2000)
-    filed = Filed(machine.number, model_id, options, {}, machine.place, machine.note, True, machine.hours)
-    check_filed(filed, model)
+    filed = Filed(machine.number, model_id, options, dict(machine.figures or {}), machine.place, machine.note, True, machine.hours)
+    try:
+        check_filed(filed, model)
+    except BadInput as no:
+        column, _, name = no.field.partition(".")
+        if column != "own_limits":
+            raise
+        raise BadInput("figures", "{name}: {why}", name=name, why=no.says) from None
     return filed
 
 
-async def _same(here: Here, machine: str, filed: Filed) -> None:
-    """That a machine on file is as the list has it; its meter goes on by itself."""
+async def _same(here: Here, machine: str, filed: Filed, with_figures: bool) -> None:
+    """That a machine on file is as the list has it; its meter goes on by itself. `with_figures`: the list says them."""
     file = fold_file(await file_entries(here, machine))
     if file is None or not file.filed.active:
         raise BadInput("number", say("it has left the site: bring it back on its own page"))
@@ -142,6 +148,8 @@ async def _same(here: Here, machine: str, filed: Filed) -> None:
     if (was.model_id, was.options) != (filed.model_id, filed.options):
         what = "model" if was.model_id != filed.model_id else "options"
         raise BadInput(what, say("it is on file otherwise: change it on its own page"))
+    if with_figures and dict(was.own_limits) != dict(filed.own_limits):
+        raise BadInput("figures", say("it is on file otherwise: change it on its own page"))
 
 
 def _entry_of(sending: str, machine: str) -> str:

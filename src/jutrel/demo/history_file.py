@@ -1,0 +1,340 @@
+"""The twelve weeks as one compressed file: written from a database, taken into an empty one at any later day.
+
+Its days are moved as a whole, so that the last one is yesterday. An entry's hash covers its time and the hash of the
+entry before it: every hash is made anew, in the order of the logs, and put wherever the old one stood.
+
+The file is xz. Its first line says what it is; then come blocks, each begun by a line with its name and how many bytes
+follow: tables as PostgreSQL copies them, and the entries as they are hashed. In them a machine and a place between two
+bytes 1 stand for the hash of the entry there, n between two bytes 2 for the number of the n-th stream, and n between
+two bytes 3 for the n-th id.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import lzma
+import re
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+import psycopg
+from psycopg import AsyncConnection
+
+from jutrel.core.log.chain import START, canonical
+from jutrel.core.log.entry import Entry
+
+FILE = Path(__file__).with_name("weeks.xz")
+FORMAT = "jutrel-demo-weeks/1"
+TABLES = {
+    "site": "*",
+    "person": "*",
+    "machine": "*",
+    "stream": "site_id, id, machine_id",
+    "edition": "*",
+    "entry": "*",
+    "look": "*",
+    "report": "*",
+    "record": "site_id, signature, look, verdict, document",
+    "open_defect": "*",
+    "pin_given": "*",
+    "training": "*",
+}
+"""What is kept, in the order in which it is taken in, and which columns of it."""
+BY_MACHINE = {
+    "entry": "machine_id = %s",
+    "look": "machine_id = %s",
+    "report": "machine_id = %s",
+    "record": "look in (select id from look where machine_id = %s)",
+}
+"""Kept machine by machine: what repeats what stands near it takes little room."""
+ORDER = {
+    "entry": "machine_id, seq", "stream": "no", "look": "machine_id, begun_at", "record": "signature",
+    "report": "machine_id, entry, index", "edition": "first_used, hash",
+}  # fmt: skip
+LEFT_OUT = ("alembic_version", "heartbeat", "site_key", "pen", "session")
+"""What an installation makes for itself."""
+_DATE = re.compile(r"\b20\d\d-\d\d-\d\d(?=[T ]\d\d:)")
+_HASH = re.compile(r"(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])")
+_LINK = re.compile("\x01([^\x01]+)\x01")
+_STREAM = re.compile("\x02(\\d+)\x02")
+_ID = re.compile(r"\b[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}\b")
+_NUMBER = re.compile("\x03(\\d+)\x03")
+_HALF, _REST = 1 << 79, (1 << 80) - 1
+
+
+class NoHistory(Exception):
+    """The file is none of ours, or it is not as it was written."""
+
+
+def columns_of(db: psycopg.Connection, table: str) -> list[str]:
+    """The columns of a table that are kept."""
+    chosen = TABLES[table]
+    if chosen != "*":
+        return chosen.split(", ")
+    asked = "select column_name from information_schema.columns where table_name = %s and is_generated = 'NEVER' "
+    return [str(row[0]) for row in db.execute(asked + "order by ordinal_position", (table,))]
+
+
+def write_history(db: psycopg.Connection, entries: Iterator[Entry], revision: str, path: Path = FILE) -> None:
+    """Write down all that a database holds. `entries`: of every machine, in the order of its log."""
+    db.execute("set time zone 'UTC'")
+    tables = {str(r[0]) for r in db.execute("select tablename from pg_tables where schemaname = 'public'")}
+    for table in sorted(tables - set(TABLES) - set(LEFT_OUT)):
+        filled = db.execute(f'select exists (select from "{table}")').fetchone()
+        if filled and filled[0]:
+            raise NoHistory(f"the table {table} holds something, and this file would lose it")
+    hashed, known = dict[str, list[str]](), dict[str, str]()
+    for entry in entries:
+        known[entry.hash] = f"{entry.machine}:{entry.seq}"
+        hashed.setdefault(entry.machine, []).append(canonical(entry).decode())
+
+    ids = Ids()
+
+    def short(lines: Iterable[str]) -> str:
+        text = _HASH.sub(lambda m: f"\x01{known[m[0]]}\x01" if m[0] in known else m[0], "\n".join(lines))
+        return ids.short(text)
+
+    streams = [(str(r[0]), str(r[1])) for r in db.execute("select no, id from stream order by no")]
+    numbers = {no: n for n, (no, _) in enumerate(streams)}
+    columns = {table: columns_of(db, table) for table in TABLES}
+    at = columns["entry"].index("stream_no")
+    blocks = {table: short(_rows(db, table)) for table in TABLES if table not in BY_MACHINE}
+    for machine, forms in hashed.items():
+        rows = [_with_stream(row, at, numbers) for row in _rows(db, "entry", machine)]
+        made = plain_forms(columns["entry"], rows, [name for _, name in streams], {})
+        linked = (_HASH.sub(lambda m: f"\x01{known[m[0]]}\x01" if m[0] in known else m[0], f) for f in forms)
+        odd = ["" if plain == form else form for plain, form in zip(made, linked, strict=True)]
+        blocks[f"entry {machine}"] = short(rows)
+        blocks[f"hashed {machine}"] = short(odd)
+        for table in ("look", "report", "record"):
+            blocks[f"{table} {machine}"] = short(_rows(db, table, machine))
+    blocks["ids"] = ids.written()
+    latest = db.execute("select (max(at) at time zone 'UTC')::date from entry").fetchone()
+    assert latest is not None
+    sums = {name: hashlib.sha256(text.encode()).hexdigest() for name, text in blocks.items()}
+    head = {"format": FORMAT, "revision": revision, "last": latest[0].isoformat(), "columns": columns, "sha256": sums}
+    with lzma.open(path, "wb", preset=9) as file:
+        file.write(json.dumps(head).encode() + b"\n")
+        for name, text in blocks.items():
+            data = text.encode()
+            file.write(f"{len(data)} {name}\n".encode() + data)
+
+
+def _rows(db: psycopg.Connection, table: str, machine: str = "") -> Iterator[str]:
+    columns = columns_of(db, table)
+    order = ORDER.get(table, ", ".join(columns[:2]))
+    where = f" where {BY_MACHINE[table]}" if machine else ""
+    if table == "record":  # the document as text: it is JSON, and twice as long in hex
+        *plain, document = columns
+        asked = f"select {', '.join(plain)}, convert_from({document}, 'UTF8') from {table}{where} order by {order}"
+    else:
+        quoted = ", ".join('"' + c + '"' for c in columns)
+        asked = f"select {quoted} from {table}{where} order by {order}"
+    with db.cursor() as cursor, cursor.copy(f"copy ({asked}) to stdout", (machine,) if machine else None) as copied:
+        text = b"".join(bytes(part) for part in copied).decode()
+    for line in text.splitlines() if "\r" not in text else text.split("\n"):
+        if line:
+            yield line
+
+
+def _with_stream(row: str, at: int, numbers: Mapping[str, int]) -> str:
+    cells = row.split("\t")
+    cells[at] = f"\x02{numbers[cells[at]]}\x02"
+    return "\t".join(cells)
+
+
+def read_file(path: Path = FILE) -> tuple[dict[str, object], dict[str, str]]:
+    """The head and the blocks of a file; NoHistory if it is not as it was written."""
+    with lzma.open(path, "rb") as file:
+        head = json.loads(file.readline())
+        if head.get("format") != FORMAT:
+            raise NoHistory(f"{path.name} is no history of a demo")
+        blocks = {}
+        while line := file.readline().decode():
+            size, _, name = line.rstrip("\n").partition(" ")
+            data = file.read(int(size))
+            if hashlib.sha256(data).hexdigest() != head["sha256"].get(name):
+                raise NoHistory(f"{path.name}: {name} is not as it was written")
+            blocks[name] = data.decode()
+    return head, blocks
+
+
+async def take_in(db: AsyncConnection[Any], today: date, path: Path = FILE) -> int:
+    """Take the weeks into an empty database, so that their last day is yesterday; how many entries there are.
+
+    All or nothing with the transaction under way.
+    """
+    head, blocks = read_file(path)
+    days = today - timedelta(days=1) - date.fromisoformat(str(head["last"]))
+    moved: dict[str, str] = {}
+
+    def day(m: re.Match[str]) -> str:
+        found = moved.get(m[0])
+        if found is None:
+            found = moved[m[0]] = (date.fromisoformat(m[0]) + days).isoformat()
+        return found
+
+    columns = head["columns"]
+    assert isinstance(columns, dict)
+    ids = Ids.read(blocks.pop("ids"))
+    hashes: dict[str, str] = {}
+    odd = {name.partition(" ")[2]: text for name, text in blocks.items() if name.startswith("hashed ")}
+    streams = [line.split("\t")[1] for line in ids.full(blocks["stream"]).split("\n")]
+    entries: dict[str, str] = {}
+    for machine, forms in odd.items():
+        entries[machine] = _DATE.sub(day, ids.full(blocks.pop(f"entry {machine}")))
+        told = dict(enumerate(_DATE.sub(day, ids.full(forms)).split("\n")))
+        _hash(hashes, machine, plain_forms(columns["entry"], entries[machine].split("\n"), streams, told))
+
+    def whole(text: str) -> str:
+        return _LINK.sub(lambda m: hashes[m[1]], text)
+
+    first = 0
+    for table in TABLES:
+        if table == "stream":
+            await _copy(db, table, columns[table], whole(ids.full(blocks[table])))
+            first = await _first_stream(db)
+        elif table == "entry":
+            for text in entries.values():
+                await _copy(db, table, columns[table], _numbered(whole(text), first))
+        else:
+            for name in (n for n in blocks if n.partition(" ")[0] == table):
+                text = whole(_DATE.sub(day, ids.full(blocks[name])))
+                if table == "record":
+                    text = "\n".join(map(_as_bytes, text.split("\n")))
+                await _copy(db, table, columns[table], text)
+    return len(hashes)
+
+
+async def _copy(db: AsyncConnection[Any], table: str, columns: Sequence[str], text: str) -> None:
+    if not text:
+        return
+    quoted = ", ".join('"' + c + '"' for c in columns)
+    async with db.cursor() as cursor, cursor.copy(f"copy {table} ({quoted}) from stdin") as copied:
+        for n in range(0, len(text), 1 << 20):
+            await copied.write(text[n : n + (1 << 20)])
+        await copied.write("\n")
+
+
+def _as_bytes(row: str) -> str:
+    """A text as bytes: what is escaped in the copy is escaped in bytes once more."""
+    plain, _, document = row.rpartition("\t")
+    return plain + "\t" + document.replace("\\\\", "\\\\\\\\")
+
+
+def _hash(hashes: dict[str, str], machine: str, forms: Iterable[str | None]) -> None:
+    """Add the hash of each entry of a machine, by machine and place, from the forms that are hashed."""
+    for seq, form in enumerate(forms, 1):
+        assert form is not None
+        link = _LINK.sub(lambda m: hashes[m[1]], form)
+        hashes[f"{machine}:{seq}"] = hashlib.sha256(link.encode()).hexdigest()
+
+
+def plain_forms(
+    columns: Sequence[str], rows: Iterable[str], streams: Sequence[str], told: Mapping[int, str]
+) -> Iterator[str | None]:
+    """The form in which each entry is hashed, from its row; None for one that is not that plain.
+
+    `told`: the form of those that are not, by their place from 0 on, and empty for the others.
+    """
+    at = {name: n for n, name in enumerate(columns)}
+    plain = [at[c] for c in ("sent_by", "names", "pins", "seal", "replaces")]
+    empty = [at[c] for c in ("told", "came")]
+    for n, row in enumerate(rows):
+        if told.get(n):
+            yield told[n]
+            continue
+        c = row.split("\t")
+        what = c[at["what"]]
+        if (
+            "\\" in what
+            or c[at["stale"]] != "f"
+            or any(c[x] != "\\N" for x in plain)
+            or any(c[x] not in ("null", "\\N") for x in empty)
+        ):
+            yield None
+            continue
+        machine, seq = c[at["machine_id"]], int(c[at["seq"]])
+        role, offset, pen = c[at["role"]], c[at["offset_ms"]], c[at["pen"]]
+        said = json.dumps(json.loads(what), sort_keys=True, separators=(",", ":"), ensure_ascii=True)
+        link = START if seq == 1 else f"\x01{machine}:{seq - 1}\x01"
+        yield "".join(
+            (
+                f'{{"at":"{_iso(c[at["at"]])}","by":"{c[at["by"]]}","device":"{c[at["device"]]}",',
+                f'"heard_at":"{_iso(c[at["heard_at"]])}","id":"{c[at["id"]]}","kind":"{c[at["kind"]]}",',
+                f'"machine":"{machine}",',
+                "" if offset == "\\N" else f'"offset_ms":{offset},',
+                "" if pen == "\\N" else f'"pen":"{pen}",',
+                f'"prev":"{link}","received_at":"{_iso(c[at["received_at"]])}",',
+                "" if role == "operator" else f'"role":"{role}",',
+                f'"sent_by":"{c[at["by"]]}","seq":{seq},"stream":"{streams[int(c[at["stream_no"]].strip(chr(2)))]}",',
+                f'"what":{said}}}',
+            )
+        )
+
+
+def _iso(time: str) -> str:
+    """A time as it is hashed, from how the database writes it.
+
+    >>> _iso("2026-09-07 05:12:06.6+00"), _iso("2026-09-07 05:12:01+00")
+    ('2026-09-07T05:12:06.600000Z', '2026-09-07T05:12:01Z')
+    """
+    day, clock = time[:-3].split(" ")
+    whole, dot, part = clock.partition(".")
+    return f"{day}T{whole}{dot}{part.ljust(6, '0')}Z" if dot else f"{day}T{whole}Z"
+
+
+class Ids:
+    """Ids by numbers, in the order in which they were met: what is chance in them takes room once."""
+
+    def __init__(self) -> None:
+        self._numbers: dict[str, int] = {}
+        self._all: list[str] = []
+
+    def short(self, text: str) -> str:
+        """A text with numbers in place of ids."""
+
+        def number(m: re.Match[str]) -> str:
+            n = self._numbers.setdefault(m[0], len(self._all))
+            if n == len(self._all):
+                self._all.append(m[0])
+            return f"\x03{n}\x03"
+
+        return _ID.sub(number, text)
+
+    def full(self, text: str) -> str:
+        """A text with its ids."""
+        return _NUMBER.sub(lambda m: self._all[int(m[1])], text)
+
+    def written(self) -> str:
+        """All of them, each as its difference from the one before."""
+        whole = [int(x.replace("-", ""), 16) for x in self._all]
+        steps = (b - a for a, b in zip([0, *whole], whole, strict=False))
+        return "\n".join(f"{(s + _HALF) >> 80},{((s + _HALF) & _REST) - _HALF}" for s in steps)
+
+    @classmethod
+    def read(cls, text: str) -> Ids:
+        """As they were written."""
+        made, last = cls(), 0
+        for line in text.split("\n"):
+            high, low = line.split(",")
+            last += (int(high) << 80) + int(low)
+            made._all.append(str(UUID(int=last)))
+        return made
+
+
+def _numbered(text: str, first: int) -> str:
+    return _STREAM.sub(lambda m: str(first + int(m[1])), text)
+
+
+async def _first_stream(db: AsyncConnection[Any]) -> int:
+    """The number of the first stream; they were numbered in their order."""
+    cursor = await db.execute("select min(no), max(no), count(*) from stream")
+    found = await cursor.fetchone()
+    assert found is not None
+    assert found[1] - found[0] + 1 == found[2], "the streams are not numbered one by one"
+    return int(found[0])
