@@ -12,7 +12,10 @@ from tests.api.conftest import Tablets
 from tests.device import Device
 
 HEAD = "number,model,options,hours,place,note,figures\n"
-GOOD = HEAD + "EX-21,tolvane-e24,beacon | Rear camera,6128.4,21,From the river job,oil-idle=95;bus-identification=TE24-00512\nRR-22,Sandvarn T9,,1960,22,,\n"
+GOOD = (
+    HEAD + "EX-21,tolvane-e24,beacon | Rear camera,6128.4,21,From the river job,"
+    "oil-idle=95;bus-identification=TE24-00512\nRR-22,Sandvarn T9,,1960,22,,\n"
+)
 
 
 def take(me: Device, text: str, keep: bool = False, id_: str = "") -> dict[str, Any]:
@@ -67,8 +70,12 @@ def test_a_list_is_looked_at_then_taken_in_once(tablets: Tablets) -> None:
         ("EX-30,tolvane-e24,,,,,oil-idle", "figures", "name=value"),
         ("EX-30,tolvane-e24,,,,,oil-idle=90 | oil-idle=95", "figures", "twice"),
         ("EX-30,tolvane-e24,,,,,oil-idle=-90", "figures", "oil-idle"),
-        ("LD-05,korveth-kw64,exhaust-fluid|rear-camera|quick-coupler|ride-control|secondary-steering|beacon,,,,"
-         "tyre-cold-front=250", "figures", "on its own page"),
+        (
+            "LD-05,korveth-kw64,exhaust-fluid|rear-camera|quick-coupler|ride-control|secondary-steering|beacon,,,,"
+            "tyre-cold-front=250",
+            "figures",
+            "on its own page",
+        ),
     ],
 )
 def test_one_line_that_cannot_be_keeps_all_of_it_out(tablets: Tablets, line: str, column: str, why: str) -> None:

@@ -27,29 +27,32 @@ def walked_to_sign_off(me: Hand, machine: str, by_keys: bool) -> None:
     assert len(seen) == len(set(seen)) == drawn
     assert (seen[0], seen[-1]) == ("approach", "cab")
     me.all_sent()
-    expect(me.see("outcome")).to_contain_text("Ready")
+    expect(me.see("outcome")).to_contain_text(me.word("outcome", "Ready"))
     # A machine walked in seconds was not looked at, and the walker is told so first.
-    expect(me.see("pace")).to_contain_text("Faster than it can be looked at")
-    expect(me.see("pace")).to_contain_text("no photo")
+    expect(me.see("pace")).to_contain_text(me.say("pace.hurried", names="").split(":")[0])
+    expect(me.see("pace")).to_contain_text(me.say("pace.notShown", name="").strip(", "))
     me.tap("sign")
     me.tap("sign-now")
-    expect(me.page.get_by_role("heading", name=f"Record of {machine.upper()}")).to_be_visible()
+    expect(me.page.get_by_role("heading", name=me.say("record.title", name=machine.upper()))).to_be_visible()
     expect(me.page.locator(".map .station.done")).to_have_count(drawn)
     assert me.errors == []
 
 
+NEW = ("sc-10", "rr-11", "bh-12", "cl-13", "ul-14", "mx-15", "tr-16")
 WALKED = [
-    ("ld-05", {}), ("gr-09", PHONE), ("ex-04", {}), ("dz-06", {}), ("ah-07", {}), ("rh-08", {}),
-    ("sc-10", PHONE), ("rr-11", {}), ("bh-12", {}), ("cl-13", PHONE), ("ul-14", {}), ("mx-15", {}),
-]  # fmt: skip
-"""One in every run, on a tablet by keys; the others, some of them on a phone by taps, by `make test-deep`."""
+    ("ld-05", {}, "en"),
+    *((m, {}, "en") for m in ("ex-04", "gr-09", "dz-06", "ah-07", "rh-08")),
+    *((m, device, language) for m in NEW for device in ({}, PHONE) for language in ("en", "es")),
+]
+"""One in every run, on a tablet by keys; the others, on a phone by taps and in Spanish too, by `make test-deep`."""
 
 
-@pytest.mark.parametrize(("machine", "device"), WALKED if DEEP else WALKED[:1])
+@pytest.mark.timeout(240)
+@pytest.mark.parametrize(("machine", "device", "language"), WALKED if DEEP else WALKED[:1])
 def test_a_family_walked_to_sign_off(
-    bare: str, serve: Serve, hand: NewHand, machine: str, device: dict[str, int]
+    bare: str, serve: Serve, hand: NewHand, machine: str, device: dict[str, int], language: str
 ) -> None:
-    me = hand(serve(bare), **device)
+    me = hand(serve(bare), language=language, **device)
     me.sign_in()
     walked_to_sign_off(me, machine, by_keys=not device)
     assert me.sideways() <= 0

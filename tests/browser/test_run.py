@@ -429,14 +429,23 @@ def test_emergency_cards_with_nobody_signed_in_and_no_network(bare: str, serve: 
     expect(plain.page.get_by_text("Quédese en la cabina.")).to_be_visible()
 
 
+FAMILIES = [m.id for m in MACHINES if m.id not in ("ex-01", "ex-02", "ex-03")]
+SIZES = ((1280, 800), (390, 844))
+
+
 @pytest.mark.skipif(not DEEP, reason="make test-deep walks every family")
-@pytest.mark.parametrize("machine", [m.id for m in MACHINES if m.id not in ("ex-01", "ex-02", "ex-03")])
-def test_every_family_from_key_to_key(bare: str, serve: Serve, hand: NewHand, clock: Clock, machine: str) -> None:
+@pytest.mark.timeout(420)
+@pytest.mark.parametrize(("size", "language"), [(SIZES[0], "en"), (SIZES[1], "es")])
+@pytest.mark.parametrize("machine", FAMILIES)
+def test_every_family_from_key_to_key(
+    bare: str, serve: Serve, hand: NewHand, clock: Clock, machine: str, size: tuple[int, int], language: str
+) -> None:
     base = serve(bare, CLOCK=str(clock.file))
     device = Device(httpx.Client(base_url=base))
     device.sign_in("Mira")
     device.whole(machine)
-    me = hand(base)
+    me = hand(base, *size, language=language)
     me.sign_in()
     said = whole(me, clock, machine)
     assert len(said) == len(set(said)) > 50
+    assert me.sideways() <= 0

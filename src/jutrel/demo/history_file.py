@@ -11,6 +11,7 @@ two bytes 3 for the n-th id.
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 import json
 import lzma
@@ -57,7 +58,7 @@ ORDER = {
 }  # fmt: skip
 LEFT_OUT = ("alembic_version", "heartbeat", "site_key", "pen", "session")
 """What an installation makes for itself."""
-_DATE = re.compile(r"\b20\d\d-\d\d-\d\d(?=[T ]\d\d:)")
+_DATE = re.compile(r"20\d\d-\d\d-\d\d(?=[T ]\d\d:)")
 _HASH = re.compile(r"(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])")
 _LINK = re.compile("\x01([^\x01]+)\x01")
 _STREAM = re.compile("\x02(\\d+)\x02")
@@ -190,23 +191,27 @@ async def take_in(db: AsyncConnection[Any], today: date, path: Path = FILE) -> i
         told = dict(enumerate(_DATE.sub(day, ids.full(forms)).split("\n")))
         _hash(hashes, machine, plain_forms(columns["entry"], entries[machine].split("\n"), streams, told))
 
-    def whole(text: str) -> str:
-        return _LINK.sub(lambda m: hashes[m[1]], text)
+    def made(name: str) -> str:
+        """A block as it is taken in."""
+        table, _, machine = name.partition(" ")
+        text = entries[machine] if table == "entry" else _DATE.sub(day, ids.full(blocks[name]))
+        text = _LINK.sub(lambda m: hashes[m[1]], text)
+        if table == "entry":
+            return _numbered(text, first)
+        return "\n".join(map(_as_bytes, text.split("\n"))) if table == "record" else text
 
-    first = 0
-    for table in TABLES:
-        if table == "stream":
-            await _copy(db, table, columns[table], whole(ids.full(blocks[table])))
-            first = await _first_stream(db)
-        elif table == "entry":
-            for text in entries.values():
-                await _copy(db, table, columns[table], _numbered(whole(text), first))
-        else:
-            for name in (n for n in blocks if n.partition(" ")[0] == table):
-                text = whole(_DATE.sub(day, ids.full(blocks[name])))
-                if table == "record":
-                    text = "\n".join(map(_as_bytes, text.split("\n")))
-                await _copy(db, table, columns[table], text)
+    names = [f"{t} {m}" if t in BY_MACHINE else t for t in TABLES for m in (entries if t in BY_MACHINE else ("",))]
+    await _copy(db, "site", columns["site"], made("site"))
+    await _copy(db, "stream", columns["stream"], made("stream"))
+    first = await _first_stream(db)
+    rest = [n for n in names if n not in ("site", "stream")]
+    ready = asyncio.create_task(asyncio.to_thread(made, rest[0]))
+    for name, following in zip(rest, [*rest[1:], None], strict=True):
+        text = await ready
+        if following is not None:  # the next is made while the database takes this one
+            ready = asyncio.create_task(asyncio.to_thread(made, following))
+        table = name.partition(" ")[0]
+        await _copy(db, table, columns[table], text)
     return len(hashes)
 
 

@@ -7,15 +7,21 @@ import random
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import psycopg
 
 from jutrel.catalog.whole import Catalog
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Outcome
+from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import payload_of
 from jutrel.core.machine.event import Done
 from jutrel.core.people import Role
 from jutrel.core.training import Taught, Training
+from jutrel.demo.history_file import write_history
+from jutrel.demo.lives import DefectLife
 from jutrel.demo.load import actor, base, later, walk, work
 from jutrel.demo.story import MACHINES, MORE_PEOPLE, PIN, SITE, WHO, DemoMachine
 from jutrel.demo.weeks import (
@@ -24,7 +30,6 @@ from jutrel.demo.weeks import (
     INCIDENTS,
     SERVICE_H,
     TAUGHT,
-    DefectLife,
     days,
     driver,
     from_day,
@@ -45,7 +50,9 @@ from jutrel.service.people.people import Person
 from jutrel.service.people.pins import hash_pin
 from jutrel.service.people.training import add as add_training
 from jutrel.store.base import Db, Store
+from jutrel.store.migrate import newest_revision
 from jutrel.store.queries import people as people_store
+from jutrel.store.queries.log import log_of
 
 MORNING = timedelta(hours=5, minutes=12)
 """When the first walk of a day begins, after midnight (UTC)."""
@@ -230,3 +237,18 @@ def make_history(url: str, catalog: Catalog, midnight: datetime | None = None, s
     """Live the twelve weeks in an empty database, up to `last` days before the day that begins at `midnight`."""
     today = datetime.now(UTC).replace(hour=0, minute=0, second=0, microsecond=0)
     asyncio.run(_make(url, Books(catalog), midnight or today, seed, last))
+
+
+def keep_history(url: str, path: Path) -> None:
+    """Write down the weeks that a database holds."""
+
+    async def entries() -> list[Entry]:
+        store = Store(url)
+        try:
+            async with store.transaction() as db:
+                return [e for m in MACHINES async for e in log_of(db, SITE[0], m.id)]
+        finally:
+            await store.close()
+
+    with psycopg.connect(url.replace("postgresql+psycopg", "postgresql")) as db:
+        write_history(db, iter(asyncio.run(entries())), newest_revision(), path)

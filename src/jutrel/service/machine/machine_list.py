@@ -128,7 +128,9 @@ def _filed(machine: ListedMachine, model_id: str, models: Mapping[str, Model]) -
         raise BadInput("number", "use up to {most} letters and figures", most=40)
     if len(machine.note) > 2000:
         raise BadInput("note", "use up to {most} letters and figures", most=2000)
-    filed = Filed(machine.number, model_id, options, dict(machine.figures or {}), machine.place, machine.note, True, machine.hours)
+    filed = Filed(
+        machine.number, model_id, options, dict(machine.figures or {}), machine.place, machine.note, True, machine.hours
+    )
     try:
         check_filed(filed, model)
     except BadInput as no:
