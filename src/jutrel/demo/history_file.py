@@ -19,45 +19,15 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date, timedelta
 from pathlib import Path
-from typing import Any
 from uuid import UUID
-
-import psycopg
-from psycopg import AsyncConnection
 
 from jutrel.core.log.chain import START, canonical
 from jutrel.core.log.entry import Entry
+from jutrel.store.base import Db
+from jutrel.store.queries.table_copy import COLUMNS, OF_MACHINE, CopiedOut, copy_in, first_stream
 
 FILE = Path(__file__).with_name("weeks.xz")
 FORMAT = "jutrel-demo-weeks/1"
-TABLES = {
-    "site": "*",
-    "person": "*",
-    "machine": "*",
-    "stream": "site_id, id, machine_id",
-    "edition": "*",
-    "entry": "*",
-    "look": "*",
-    "report": "*",
-    "record": "site_id, signature, look, verdict, document",
-    "open_defect": "*",
-    "pin_given": "*",
-    "training": "*",
-}
-"""What is kept, in the order in which it is taken in, and which columns of it."""
-BY_MACHINE = {
-    "entry": "machine_id = %s",
-    "look": "machine_id = %s",
-    "report": "machine_id = %s",
-    "record": "look in (select id from look where machine_id = %s)",
-}
-"""Kept machine by machine: what repeats what stands near it takes little room."""
-ORDER = {
-    "entry": "machine_id, seq", "stream": "no", "look": "machine_id, begun_at", "record": "signature",
-    "report": "machine_id, entry, index", "edition": "first_used, hash",
-}  # fmt: skip
-LEFT_OUT = ("alembic_version", "heartbeat", "site_key", "pen", "session")
-"""What an installation makes for itself."""
 _DATE = re.compile(r"20\d\d-\d\d-\d\d(?=[T ]\d\d:)")
 _HASH = re.compile(r"(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])")
 _LINK = re.compile("\x01([^\x01]+)\x01")
@@ -71,23 +41,10 @@ class NoHistory(Exception):
     """The file is none of ours, or it is not as it was written."""
 
 
-def columns_of(db: psycopg.Connection, table: str) -> list[str]:
-    """The columns of a table that are kept."""
-    chosen = TABLES[table]
-    if chosen != "*":
-        return chosen.split(", ")
-    asked = "select column_name from information_schema.columns where table_name = %s and is_generated = 'NEVER' "
-    return [str(row[0]) for row in db.execute(asked + "order by ordinal_position", (table,))]
-
-
-def write_history(db: psycopg.Connection, entries: Iterator[Entry], revision: str, path: Path = FILE) -> None:
+def write_history(tables: CopiedOut, entries: Iterator[Entry], revision: str, path: Path = FILE) -> None:
     """Write down all that a database holds. `entries`: of every machine, in the order of its log."""
-    db.execute("set time zone 'UTC'")
-    tables = {str(r[0]) for r in db.execute("select tablename from pg_tables where schemaname = 'public'")}
-    for table in sorted(tables - set(TABLES) - set(LEFT_OUT)):
-        filled = db.execute(f'select exists (select from "{table}")').fetchone()
-        if filled and filled[0]:
-            raise NoHistory(f"the table {table} holds something, and this file would lose it")
+    if lost := tables.lost():
+        raise NoHistory(f"{', '.join(lost)}: there is something in it, and this file would lose it")
     hashed, known = dict[str, list[str]](), dict[str, str]()
     for entry in entries:
         known[entry.hash] = f"{entry.machine}:{entry.seq}"
@@ -99,47 +56,34 @@ def write_history(db: psycopg.Connection, entries: Iterator[Entry], revision: st
         text = _HASH.sub(lambda m: f"\x01{known[m[0]]}\x01" if m[0] in known else m[0], "\n".join(lines))
         return ids.short(text)
 
-    streams = [(str(r[0]), str(r[1])) for r in db.execute("select no, id from stream order by no")]
+    streams = tables.streams()
     numbers = {no: n for n, (no, _) in enumerate(streams)}
-    columns = {table: columns_of(db, table) for table in TABLES}
+    columns = {table: tables.columns(table) for table in COLUMNS}
     at = columns["entry"].index("stream_no")
-    blocks = {table: short(_rows(db, table)) for table in TABLES if table not in BY_MACHINE}
+    blocks = {table: short(tables.rows(table)) for table in COLUMNS if table not in OF_MACHINE}
     for machine, forms in hashed.items():
-        rows = [_with_stream(row, at, numbers) for row in _rows(db, "entry", machine)]
+        rows = [_with_stream(row, at, numbers) for row in tables.rows("entry", machine)]
         made = plain_forms(columns["entry"], rows, [name for _, name in streams], {})
         linked = (_HASH.sub(lambda m: f"\x01{known[m[0]]}\x01" if m[0] in known else m[0], f) for f in forms)
         odd = ["" if plain == form else form for plain, form in zip(made, linked, strict=True)]
         blocks[f"entry {machine}"] = short(rows)
         blocks[f"hashed {machine}"] = short(odd)
         for table in ("look", "report", "record"):
-            blocks[f"{table} {machine}"] = short(_rows(db, table, machine))
+            blocks[f"{table} {machine}"] = short(tables.rows(table, machine))
     blocks["ids"] = ids.written()
-    latest = db.execute("select (max(at) at time zone 'UTC')::date from entry").fetchone()
-    assert latest is not None
     sums = {name: hashlib.sha256(text.encode()).hexdigest() for name, text in blocks.items()}
-    head = {"format": FORMAT, "revision": revision, "last": latest[0].isoformat(), "columns": columns, "sha256": sums}
+    head = {
+        "format": FORMAT,
+        "revision": revision,
+        "last": tables.last_day().isoformat(),
+        "columns": columns,
+        "sha256": sums,
+    }
     with lzma.open(path, "wb", preset=9) as file:
         file.write(json.dumps(head).encode() + b"\n")
         for name, text in blocks.items():
             data = text.encode()
             file.write(f"{len(data)} {name}\n".encode() + data)
-
-
-def _rows(db: psycopg.Connection, table: str, machine: str = "") -> Iterator[str]:
-    columns = columns_of(db, table)
-    order = ORDER.get(table, ", ".join(columns[:2]))
-    where = f" where {BY_MACHINE[table]}" if machine else ""
-    if table == "record":  # the document as text: it is JSON, and twice as long in hex
-        *plain, document = columns
-        asked = f"select {', '.join(plain)}, convert_from({document}, 'UTF8') from {table}{where} order by {order}"
-    else:
-        quoted = ", ".join('"' + c + '"' for c in columns)
-        asked = f"select {quoted} from {table}{where} order by {order}"
-    with db.cursor() as cursor, cursor.copy(f"copy ({asked}) to stdout", (machine,) if machine else None) as copied:
-        text = b"".join(bytes(part) for part in copied).decode()
-    for line in text.splitlines() if "\r" not in text else text.split("\n"):
-        if line:
-            yield line
 
 
 def _with_stream(row: str, at: int, numbers: Mapping[str, int]) -> str:
@@ -164,7 +108,7 @@ def read_file(path: Path = FILE) -> tuple[dict[str, object], dict[str, str]]:
     return head, blocks
 
 
-async def take_in(db: AsyncConnection[Any], today: date, path: Path = FILE) -> int:
+async def take_in(db: Db, today: date, path: Path = FILE) -> int:
     """Take the weeks into an empty database, so that their last day is yesterday; how many entries there are.
 
     All or nothing with the transaction under way.
@@ -200,10 +144,10 @@ async def take_in(db: AsyncConnection[Any], today: date, path: Path = FILE) -> i
             return _numbered(text, first)
         return "\n".join(map(_as_bytes, text.split("\n"))) if table == "record" else text
 
-    names = [f"{t} {m}" if t in BY_MACHINE else t for t in TABLES for m in (entries if t in BY_MACHINE else ("",))]
-    await _copy(db, "site", columns["site"], made("site"))
-    await _copy(db, "stream", columns["stream"], made("stream"))
-    first = await _first_stream(db)
+    names = [f"{t} {m}" if t in OF_MACHINE else t for t in COLUMNS for m in (entries if t in OF_MACHINE else ("",))]
+    await copy_in(db, "site", columns["site"], made("site"))
+    await copy_in(db, "stream", columns["stream"], made("stream"))
+    first = await first_stream(db)
     rest = [n for n in names if n not in ("site", "stream")]
     ready = asyncio.create_task(asyncio.to_thread(made, rest[0]))
     for name, following in zip(rest, [*rest[1:], None], strict=True):
@@ -211,18 +155,8 @@ async def take_in(db: AsyncConnection[Any], today: date, path: Path = FILE) -> i
         if following is not None:  # the next is made while the database takes this one
             ready = asyncio.create_task(asyncio.to_thread(made, following))
         table = name.partition(" ")[0]
-        await _copy(db, table, columns[table], text)
+        await copy_in(db, table, columns[table], text)
     return len(hashes)
-
-
-async def _copy(db: AsyncConnection[Any], table: str, columns: Sequence[str], text: str) -> None:
-    if not text:
-        return
-    quoted = ", ".join('"' + c + '"' for c in columns)
-    async with db.cursor() as cursor, cursor.copy(f"copy {table} ({quoted}) from stdin") as copied:
-        for n in range(0, len(text), 1 << 20):
-            await copied.write(text[n : n + (1 << 20)])
-        await copied.write("\n")
 
 
 def _as_bytes(row: str) -> str:
@@ -334,12 +268,3 @@ class Ids:
 
 def _numbered(text: str, first: int) -> str:
     return _STREAM.sub(lambda m: str(first + int(m[1])), text)
-
-
-async def _first_stream(db: AsyncConnection[Any]) -> int:
-    """The number of the first stream; they were numbered in their order."""
-    cursor = await db.execute("select min(no), max(no), count(*) from stream")
-    found = await cursor.fetchone()
-    assert found is not None
-    assert found[1] - found[0] + 1 == found[2], "the streams are not numbered one by one"
-    return int(found[0])

@@ -55,7 +55,7 @@ from jutrel.service.machine.models import unit_model
 from jutrel.service.people.people import Actor, Person, new_pen
 from jutrel.service.people.pins import hash_pin
 from jutrel.service.route.walk import MachineWalk, machine_walk
-from jutrel.store.base import Db, Store, driver_of
+from jutrel.store.base import Db, Store
 from jutrel.store.queries import instruments as instrument_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
@@ -258,7 +258,7 @@ async def _load(url: str, books: Books, now: datetime, weeks: bool) -> bool:
                 return False
             days, shifts = story(), list(SHIFTS)
             if weeks:
-                await take_in(await driver_of(db), now.date())
+                await take_in(db, now.date())
                 await machine_store.set_shifts(db, SITE[0], shifts_at(now))
                 days = [replace(d, by=driver(_unit(d.machine), 0)) for d in days if d.ago == 0]
                 shifts = [replace(s, by=driver(_unit(s.machine), 0)) for s in shifts if s.ago == 0]

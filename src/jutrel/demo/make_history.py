@@ -9,8 +9,6 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-import psycopg
-
 from jutrel.catalog.whole import Catalog
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
 from jutrel.core.grading.grade import Grade
@@ -53,6 +51,7 @@ from jutrel.store.base import Db, Store
 from jutrel.store.migrate import newest_revision
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries.log import log_of
+from jutrel.store.queries.table_copy import CopiedOut
 
 MORNING = timedelta(hours=5, minutes=12)
 """When the first walk of a day begins, after midnight (UTC)."""
@@ -250,5 +249,5 @@ def keep_history(url: str, path: Path) -> None:
         finally:
             await store.close()
 
-    with psycopg.connect(url.replace("postgresql+psycopg", "postgresql")) as db:
-        write_history(db, iter(asyncio.run(entries())), newest_revision(), path)
+    with CopiedOut(url) as tables:
+        write_history(tables, iter(asyncio.run(entries())), newest_revision(), path)
