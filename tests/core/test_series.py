@@ -16,7 +16,7 @@ from jutrel.core.machine.meter import Meter, meter_of
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.needs import Need, needs_of
 from jutrel.core.reading.registry import InputSource
-from jutrel.core.reading.series import Series, series_of, usual, usual_at
+from jutrel.core.reading.series import Point, Series, series_of, usual, usual_at
 from tests.walks import MODEL, START, Plain, core, entry, opening
 
 
@@ -78,6 +78,28 @@ def test_one_wild_value_does_not_make_the_next_ones_usual() -> None:
     row = oil(rows)
     assert row is not None
     assert row.unusual
+
+
+@given(
+    st.integers(0, 30), st.integers(3, 20), st.floats(0.02, 0.3), st.floats(-0.03, 0.03), st.sampled_from([1.0, -1.0])
+)
+def test_where_it_goes_is_told_of_the_new_one_alone(
+    before: int, since: int, a_day: float, noise: float, sign: float
+) -> None:
+    """A filter was changed, a tyre filled: what the old one did says nothing of when the new one is due."""
+    limit, at_new = 10.0 * sign, 1.0 * sign
+    old = [limit - 1.5 * sign + noise * (n % 2) for n in range(before)]
+    new = [at_new + a_day * sign * n + noise * (n % 3) * a_day for n in range(since)]
+    points = [
+        Point(START + timedelta(days=n), None, v, Band.IN_BAND, str(n), "p", ()) for n, v in enumerate([*old, *new])
+    ]
+    found = Series("air-cleaner", "air-restriction", "kPa", tuple(points), limit).reaches
+    left = (abs(limit - at_new) - abs(a_day * (since - 1))) / a_day
+    if left > 400:
+        assert found is None
+    elif 1 < left < 300:
+        assert found is not None
+        assert abs((found - points[-1].at).total_seconds() / 86_400 - left) < 0.02 * left + 1
 
 
 def needs(

@@ -48,15 +48,12 @@ INCIDENTS = (
 EVENINGS = (("gr-09", 33), ("ex-01", 26), ("ld-05", 12), ("rh-08", 1), ("gr-09", 1))
 """Machines that were walked round at the end of their shift as well, and how many days ago."""
 
+GROUND = "Ramps, the ditch, the power line at peg 12."
 TAUGHT = (
-    (83, "Ines", "ground", "", "Ramps, the ditch, the power line at peg 12."),
-    (83, "Mira", "ground", "", "Ramps, the ditch, the power line at peg 12."),
-    (82, "Osk", "ground", "", "Ramps, the ditch, the power line at peg 12."),
-    (80, "Mira", "model", "tolvane-e24", ""),
-    (79, "Osk", "model", "tolvane-e24", ""),
-    (78, "Ines", "model", "sandvarn-p14", "Two days beside the trainer, then alone on the haul road."),
-    (65, "Osk", "model", "hestrun-m3", "Presence bar tried each way."),
-    (44, "Mira", "model", "ostrelle-x190", "Stairway, cord stops, both fuel cut-offs, rope ladder."),
+    *((83 - n // 6, who, "ground", "", GROUND) for n, who in enumerate(dict.fromkeys(a for a, _ in CREW.values()))),
+    *((80 - n // 3, CREW[m.id][0], "model", m.model, "") for n, m in enumerate(MACHINES)),
+    (65, "Ivo", "model", "hestrun-m3", "Presence bar tried each way."),
+    (44, "Sol", "model", "ostrelle-x190", "Stairway, cord stops, both fuel cut-offs, rope ladder."),
 )
 """Days ago, whom the trainer showed what, and the note."""
 

@@ -19,7 +19,7 @@ const current = ref("en");
 
 /** A figure as the language writes it. */
 export const figure = (value: number, digits = 1): string =>
-  new Intl.NumberFormat(locale.value, { minimumFractionDigits: digits, maximumFractionDigits: digits, useGrouping: false }).format(value);
+  new Intl.NumberFormat(locale.value, { minimumFractionDigits: digits, maximumFractionDigits: digits, useGrouping: false }).format(Number(value.toFixed(digits)) + 0); // no -0.0
 
 /** For times and figures: English as it is written on sites, all others as they are. */
 export const locale = computed(() => (current.value === "en" ? "en-GB" : current.value));

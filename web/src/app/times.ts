@@ -7,7 +7,8 @@ function format(at: string, zone: string, options: Intl.DateTimeFormatOptions): 
 }
 
 export const dayAndTime = (at: string, zone: string) => format(at, zone, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
-export const day = (at: string, zone: string) => format(at, zone, { day: "numeric", month: "short" });
+/** A day, with its year where that is another one. */
+export const day = (at: string, zone: string) => format(at, zone, { day: "numeric", month: "short", ...(format(at, zone, { year: "numeric" }) === format(new Date().toISOString(), zone, { year: "numeric" }) ? {} : { year: "numeric" }) });
 export const clock = (at: string, zone: string) => format(at, zone, { hour: "2-digit", minute: "2-digit" });
 
 /** Minutes and seconds, as on a stop watch. */

@@ -21,6 +21,7 @@ from jutrel.core.reading.slope import trend
 DAY_S, YEAR_DAYS = 86_400, 366
 LEAST = 5
 """Earlier values without which nothing is called unusual."""
+NEW_SHARE = 1 / 3
 LEAST_SPREAD_K, FARTHEST_K = 8.0, 12.0
 """How far apart earlier temperatures have to be to say what the weather does; how far beyond them it is believed."""
 
@@ -53,15 +54,17 @@ class Series:
 
     @property
     def reaches(self) -> datetime | None:
-        """When it is at its limit if it goes on as it did: by the Theil-Sen line of at least three readings.
+        """When it is at its limit if it goes on as it did: by the Theil-Sen line of at least three readings since it
+        was changed or filled last.
 
         None without a limit, where it moves away from it, where that is more than a year away, or where it is there.
         """
         if self.limit is None:
             return None
-        start = self.points[0].at
-        days = [(p.at - start).total_seconds() / DAY_S for p in self.points]
-        row = trend(days, [p.value for p in self.points])
+        points = self.points[anew([p.value for p in self.points], self.limit) :]
+        start = points[0].at
+        days = [(p.at - start).total_seconds() / DAY_S for p in points]
+        row = trend(days, [p.value for p in points])
         if row is None or row.slope == 0:
             return None
         day = (self.limit - row.intercept) / row.slope
@@ -83,6 +86,18 @@ class Series:
         """Whether the last one is outside of what was usual."""
         band = self.usual
         return band is not None and not band[0] <= self.points[-1].value <= band[1]
+
+
+def anew(values: Sequence[float], limit: float) -> int:
+    """The place from which on it is a new one, or was filled: after the last step away from its limit by a third of
+    the way to it or more (common practice). A line over both would lie about the new one.
+
+    >>> anew([2.0, 3.1, 4.4, 2.1, 2.4, 2.3], limit=6.2)
+    3
+    """
+    away = [abs(limit - v) for v in values]
+    step = max(away) * NEW_SHARE
+    return next((n for n in range(len(away) - 1, 0, -1) if step and away[n] - away[n - 1] >= step), 0)
 
 
 def usual(values: Sequence[float]) -> tuple[float, float] | None:
