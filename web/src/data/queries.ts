@@ -76,7 +76,9 @@ export const useHistory = (machine: Ref<string>) =>
 export const useInspection = (inspection: string) =>
   useQuery({ queryKey: key("inspection", inspection), queryFn: ({ signal }) => answered(call("get", "/api/inspections/{inspection}", { params: { path: { inspection } }, signal })) });
 
-export const useModels = () => useQuery({ queryKey: key("models"), queryFn: async ({ signal }) => (await answered(call("get", "/api/models", { signal }))).models });
+const models = { queryKey: key("models"), queryFn: ({ signal }: { signal: AbortSignal }) => answered(call("get", "/api/models", { signal })) };
+export const useModels = () => useQuery({ ...models, select: (d) => d.models });
+export const useSiteKey = () => useQuery({ ...models, select: (d) => d.key });
 
 export const useMachineFile = (machine: string) =>
   useQuery({ queryKey: key("machine", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })) });

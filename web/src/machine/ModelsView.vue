@@ -2,9 +2,10 @@
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { call, type Problem } from "../api/client";
+import { call, type Problem, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
-import { useModels, useSays, useTold } from "../data/queries";
+import { useModels, useSays, useSiteKey, useTold } from "../data/queries";
+import { dayAndTime } from "../app/times";
 import FileButton from "../parts/FileButton.vue";
 import MachineList from "./MachineList.vue";
 import { uuid7 } from "../parts/device";
@@ -13,6 +14,7 @@ import { uuid7 } from "../parts/device";
 const { t } = useI18n();
 const session = useSession();
 const { data, error } = useModels();
+const { data: ownKey } = useSiteKey();
 const models = computed(() => data.value ?? []);
 const unread = useSays(error);
 const tell = useTold();
@@ -23,14 +25,22 @@ const says = computed(() => unsent.value || unread.value);
 const over = ref(false);
 const mayEdit = computed(() => session.may("edit-machines"));
 
-async function take(file: Blob | undefined) {
-  problem.value = null;
+/** A file that another site signed: taken in once two people have compared the key. */
+const foreign = ref<{ file: Blob; by: Schemas["SignedByOut"] } | null>(null);
+
+async function take(file: Blob | undefined, signer = "") {
+  problem.value = foreign.value = null;
   took.value = unsent.value = "";
   if (!file) return;
-  const reply = await call("post", "/api/models", { body: { id: uuid7(), name: file instanceof File ? file.name.slice(-80) : "", text: (await file.text()).slice(0, 500_000), keep: true } });
+  const body = { id: uuid7(), name: file instanceof File ? file.name.slice(-80) : "", text: (await file.text()).slice(0, 700_000), keep: true, signer };
+  const reply = await call("post", "/api/models", { body });
   if (reply.ok) {
     took.value = t("models.took", { name: `${reply.data.maker} ${reply.data.name}` });
     await tell.models();
+  } else if (reply.problem?.field === "signer") {
+    const looked = await call("post", "/api/models", { body: { ...body, keep: false } });
+    if (looked.ok && looked.data.signed_by) foreign.value = { file, by: looked.data.signed_by };
+    else problem.value = looked.ok ? reply.problem : (looked.problem ?? reply.problem);
   } else if (reply.problem) problem.value = reply.problem;
   else unsent.value = t("connection.awayLong");
 }
@@ -41,13 +51,19 @@ async function take(file: Blob | undefined) {
     <h1>{{ t("models.title") }}</h1>
     <p v-if="says" class="bad" role="alert">{{ says }}</p>
     <section v-if="mayEdit" class="card row spread wrap drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false; take($event.dataTransfer?.files[0])">
-      <div class="grow"><h2 class="h3">{{ t("models.import") }}</h2><p class="quiet">{{ t("models.importText") }}</p></div>
+      <div class="grow"><h2 class="h3">{{ t("models.import") }}</h2><p class="quiet">{{ t("models.importText") }}</p><p class="quiet">{{ t("models.ownKey") }} <span class="key small" data-test="own-key">{{ ownKey }}</span></p></div>
       <RouterLink class="button" to="/models/draft" data-test="draft">{{ t("draft.title") }}</RouterLink>
-      <FileButton class="primary" test="model-file" accept=".yaml,.yml,.json,application/json,application/yaml" :photo="false" @file="take">{{ t("models.choose") }}</FileButton>
+      <FileButton class="primary" test="model-file" accept=".yaml,.yml,.json,.jws,application/json,application/yaml,application/jose" :photo="false" @file="take">{{ t("models.choose") }}</FileButton>
     </section>
     <div v-if="problem" class="card refused" role="alert" data-test="refused">
       <h2 class="h3">{{ t("models.refused") }}<template v-if="problem.line"> · {{ t("models.where", { line: problem.line, field: problem.field }) }}</template></h2>
       <p>{{ problem.detail }}</p>
+    </div>
+    <div v-if="foreign" class="card foreign stack" role="alert" data-test="foreign">
+      <h2 class="h3">{{ t("models.signedBy", { site: foreign.by.site, at: dayAndTime(foreign.by.at, session.zone) }) }}</h2>
+      <p class="key" data-test="foreign-key">{{ foreign.by.key }}</p>
+      <p>{{ t("models.compare") }}</p>
+      <div class="row"><button type="button" class="button primary" data-test="foreign-take" @click="take(foreign.file, foreign.by.key)">{{ t("models.same") }}</button><button type="button" class="button" @click="foreign = null">{{ t("models.other") }}</button></div>
     </div>
     <p v-if="took" class="card took" role="status" data-test="took">{{ took }}</p>
     <MachineList v-if="mayEdit" />
@@ -56,7 +72,7 @@ async function take(file: Blob | undefined) {
         <div class="grow"><h2 class="h3">{{ m.maker }} {{ m.name }}</h2>
           <p class="quiet">{{ m.family }} · {{ t("models.points", { n: m.checkpoints }) }} · {{ m.edition ? t("models.edition", { n: m.edition, by: m.by }) : t("models.shipped") }}</p>
           <p>{{ m.machines.join(", ") || t("models.none") }}</p></div>
-        <div class="row"><a class="button" :href="`/api/models/${m.id}/file.yaml`" :data-test="`yaml-${m.id}`">{{ t("models.yaml") }}</a><a class="button" :href="`/api/models/${m.id}/file.json`" :data-test="`json-${m.id}`">{{ t("models.json") }}</a></div>
+        <div class="row"><a class="button" :href="`/api/models/${m.id}/file.yaml`" :data-test="`yaml-${m.id}`">{{ t("models.yaml") }}</a><a class="button" :href="`/api/models/${m.id}/file.json`" :data-test="`json-${m.id}`">{{ t("models.json") }}</a><a class="button" :href="`/api/models/${m.id}/file.jws`" :data-test="`jws-${m.id}`">{{ t("models.jws") }}</a></div>
       </li>
     </ul>
   </div>
@@ -66,6 +82,9 @@ async function take(file: Blob | undefined) {
 .grow { flex: 1; min-width: 240px; }
 .drop.over { outline: 3px dashed var(--here); }
 .refused { border: 3px solid var(--hold); }
+.foreign { border: 3px solid var(--limit); }
+.key { font-size: 1.5rem; font-weight: 700; letter-spacing: 0.06em; }
+.key.small { font-size: 1rem; white-space: nowrap; }
 .took { border: 2px solid var(--sound); }
 .list { list-style: none; padding: 0; margin: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(480px, 1fr)); gap: 12px; }
 .list li { display: flex; gap: 12px; align-items: center; flex-wrap: wrap; }

@@ -20,7 +20,9 @@ from jutrel.api.machine.wire_file import (
     ModelIn,
     ModelOut,
     ModelsOut,
+    ModelTakenOut,
     OptionOut,
+    SignedByOut,
     UnlockIn,
     locks_out,
 )
@@ -45,6 +47,7 @@ from jutrel.service.machine.file import (
 )
 from jutrel.service.machine.judge_anew import judge_all
 from jutrel.service.machine.models import KnownModel, export_model, import_model, known_models
+from jutrel.service.machine.signed_models import check_signer, is_signed, opened_model, own_key, signed_model
 from jutrel.service.machine.yard import machines_of
 from jutrel.service.people.people import Actor, allow, here_and_actor, names_of
 
@@ -229,8 +232,21 @@ async def get_models(here: Work, who: Who, wording: Tongue) -> ModelsOut:
         models=[
             model_out(known, names, [m.name for m in machines if m.model_id == key], wording)
             for key, known in (await known_models(here)).items()
-        ]
+        ],
+        key=await own_key(here),
     )
+
+
+@router.get(
+    "/models/{model}/file.jws",
+    tags=["machine"],
+    response_class=Response,
+    responses={200: {"content": {"application/jose": {}}}},
+)
+async def get_signed_model(here: Work, who: Who, model: Slug) -> Response:
+    """A model as a file for another site, signed by this one."""
+    headers = {"Content-Disposition": f'attachment; filename="{model}.jws"'}
+    return Response(await signed_model(here, model), media_type="application/jose", headers=headers)
 
 
 @router.get(
@@ -247,16 +263,25 @@ async def get_model_file(here: Work, who: Who, model: Slug, form: Literal["yaml"
 
 
 @router.post("/models", tags=["machine"])
-async def post_model(request: Request, wording: Tongue, body: ModelIn) -> ModelOut:
+async def post_model(request: Request, wording: Tongue, body: ModelIn) -> ModelTakenOut:
     """Take in a model file. A broken one is refused with line, field and reason, and nothing changes. Its machines
-    are judged anew by it."""
+    are judged anew by it.
+
+    One that another site signed is taken in with the fingerprint of that site's key, which two people compared.
+    """
     shop, at = shop_of(request), now()
     async with shop.store.transaction() as db:
         here, who = await here_and_actor(db, shop.books, token_of(request), at)
-        model = await import_model(here, who, body.id, body.name, body.text, body.keep)
+        text, signed = (await opened_model(here, body.text)) if is_signed(body.text) else (body.text, None)
+        if signed and body.keep:
+            check_signer(signed, body.signer)
+        source = {"site": signed.site, "key": signed.key} if signed else {}
+        model = await import_model(here, who, body.id, body.name, text, body.keep, source)
         known = (await known_models(here)).get(model.id)
     if body.keep:
         await judge_all(shop, at)
     if known is None or not body.keep:
         known = KnownModel(model, 0, None, None)
-    return model_out(known, {who.person.id: who.person.name}, [], wording)
+    out = model_out(known, {who.person.id: who.person.name}, [], wording)
+    by = None if signed is None else SignedByOut(site=signed.site, at=signed.at, key=signed.key, own=signed.own)
+    return ModelTakenOut(**out.model_dump(), signed_by=by)

@@ -56,8 +56,24 @@ class ModelOut(Out):
     machines: list[str] = Field(description="Names of the site's machines of this model.")
 
 
+class SignedByOut(Out):
+    """Who signed a model file; `key`: the fingerprint of the site's key, `own`: it is this site's."""
+
+    site: str
+    at: datetime
+    key: str
+    own: bool
+
+
+class ModelTakenOut(ModelOut):
+    """A model file that was taken in, or could be."""
+
+    signed_by: SignedByOut | None = Field(description="Null: nobody signed it.")
+
+
 class ModelsOut(Out):
     models: list[ModelOut]
+    key: str = Field(description="The fingerprint of this site's key, to be read out to a site that takes a file in.")
 
 
 class ModelIn(In):
@@ -67,6 +83,9 @@ class ModelIn(In):
     name: Annotated[str, StringConstraints(min_length=1, max_length=80)]
     text: Annotated[str, StringConstraints(max_length=500_000)]
     keep: bool = Field(default=True, description="False: only say whether it could be taken in.")
+    signer: Annotated[str, StringConstraints(max_length=40)] = Field(
+        "", description="The fingerprint that was compared with the other site; for a file that another site signed."
+    )
 
 
 class FiledIn(In):

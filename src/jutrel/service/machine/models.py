@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from jutrel.catalog.draft import ModelDraft
 
 MOST_BYTES = 400_000
+NOBODY: Mapping[str, str] = {}
 
 
 class BadModelFile(Problem):
@@ -205,8 +206,11 @@ def shipped_file(catalog: Catalog, model_id: str) -> str:
     return path.read_text(encoding="utf-8")
 
 
-async def import_model(here: Here, actor: Actor, entry: str, name: str, text: str, keep: bool = True) -> Model:
-    """Take in a model file as a new edition; with `keep` false only say whether it could be.
+async def import_model(
+    here: Here, actor: Actor, entry: str, name: str, text: str, keep: bool = True, source: Mapping[str, str] = NOBODY
+) -> Model:
+    """Take in a model file as a new edition; with `keep` false only say whether it could be. `source`: who signed it,
+    for the account.
 
     Raises
     ------
@@ -252,6 +256,6 @@ async def import_model(here: Here, actor: Actor, entry: str, name: str, text: st
         raise BadModelFile(error) from None
     if keep:
         await store.add_model_file(here.db, here.site.id, model.id, entry, name, text, here.now, actor.person.id)
-        await note(here, actor.person.id, AccountChange.MODEL_TAKEN, model.id, {"file": name})
+        await note(here, actor.person.id, AccountChange.MODEL_TAKEN, model.id, {"file": name, **source})
         here.asked.pop("models", None)
     return model
