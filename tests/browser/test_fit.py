@@ -7,6 +7,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from jutrel.demo.story import MACHINES
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.conftest import Serve
@@ -36,9 +37,15 @@ def test_every_view(
     me.page.get_by_role("button", name="Mira Tolland").wait_for()
     check(me, "sign-in")
     me.sign_in()
-    for name in (me.say("yard.list"), me.say("yard.line")):
+    for name in (me.say("yard.list"), me.say("yard.overview"), me.say("yard.line")):
         me.page.get_by_role("button", name=name, exact=True).click()
         check(me, f"yard {name}")
+        if name == me.say("yard.overview") and width >= 1280:  # one of each, at a look
+            ends = me.page.locator("[data-test^=tile-]").evaluate_all(
+                "all => all.map(x => x.getBoundingClientRect().bottom)"
+            )
+            assert len(ends) == len(MACHINES)
+            assert max(ends) <= height, ends
     me.page.get_by_role("link", name=me.say("records.title")).click()
     me.page.get_by_role("link", name="EX-03").first.wait_for()
     check(me, "records")

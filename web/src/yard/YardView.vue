@@ -9,6 +9,7 @@ import { dayAndTime } from "../app/times";
 import { useSays, useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
 import YardBay from "./YardBay.vue";
+import YardOverview from "./YardOverview.vue";
 import { actionOf, order, STATES } from "./action";
 import { useDrawings } from "./useDrawings";
 
@@ -32,7 +33,7 @@ const print = async () => {
 const stale = computed(() => Boolean(told.value?.stale || error.value));
 const { drawings, want } = useDrawings();
 watch(yard, (now) => void want((now?.machines ?? []).map((m) => m.drawing)), { immediate: true });
-const shown = useStorage<"line" | "list">("jutrel-yard", window.innerWidth < 700 ? "list" : "line");
+const shown = useStorage<"line" | "list" | "all">("jutrel-yard", window.innerWidth < 700 ? "list" : "line");
 
 /** The longest and the widest machine set the scale of the whole line. */
 const length = computed(() => Math.max(6, ...[...drawings.values()].map((d) => d.bounds[2] - d.bounds[0])) + 0.6);
@@ -50,6 +51,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
       <div class="row wrap" role="group" :aria-label="t('yard.view')">
         <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">{{ t("yard.line") }}</button>
         <button type="button" class="button" :class="{ chosen: shown === 'list' }" :aria-pressed="shown === 'list'" @click="shown = 'list'">{{ t("yard.list") }}</button>
+        <button type="button" class="button" :class="{ chosen: shown === 'all' }" :aria-pressed="shown === 'all'" data-test="overview" @click="shown = 'all'">{{ t("yard.overview") }}</button>
         <LanguageButton class="tongue" />
         <button type="button" class="button print" data-test="print" @click="print">{{ t("yard.print") }}</button>
         <RouterLink v-if="editor" class="button" to="/machines/new" data-test="add-machine">{{ t("file.add") }}</RouterLink>
@@ -64,6 +66,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
     <div v-if="yard && shown === 'line'" class="bays">
       <YardBay v-for="m in machines" :key="m.machine.id" :machine="m" :drawing="drawings.get(m.drawing)" :length="length" :width="width" />
     </div>
+    <YardOverview v-else-if="yard && shown === 'all'" :machines="machines" :drawings="drawings" :length="length" :width="width" />
     <ul v-else-if="yard" class="list">
       <li v-for="m in machines" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">
         <GradeMark :mark="m.go" :size="48" silent />
@@ -89,7 +92,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 .head { margin-bottom: 8px; }
 .heading { display: flex; align-items: baseline; gap: 14px; flex-wrap: wrap; }
 .few { margin-bottom: 10px; } .few .button { gap: 8px; }
-.search { min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 14px; font: inherit; background: var(--card); color: var(--ink); }
+.search { flex: 1; min-width: 132px; max-width: 260px; min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 14px; font: inherit; background: var(--card); color: var(--ink); }
 .without { margin-bottom: 16px; border-left: 5px solid var(--hold); }
 /* On a phone it has no room in the frame. */
 .tongue { display: none; }
