@@ -97,7 +97,7 @@ def main() -> None:
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     try:
         run("migrate", env=env)
-        print("Loading the demo data if there is none (about ten seconds)", flush=True)
+        print("Loading the demo data if there is none (about twenty seconds)", flush=True)
         run("demo", env=env)
         server = subprocess.Popen([str(ROOT / ".venv" / "bin" / "jutrel"), "serve", "--port", str(port)], env=env)
         for _ in range(120):

@@ -40,7 +40,7 @@ const tiles = computed(() => props.machines.map((m) => {
 .why { font-size: 14px; line-height: 1.25; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
 @media (max-width: 700px) {
   .tiles { grid-template-columns: repeat(3, 1fr); gap: 6px; }
-  .tile { min-height: 74px; padding: 6px; } .name { flex-wrap: wrap; gap: 2px 6px; } .name b { font-size: 16px; } .word { font-size: 12px; }
+  .tile { min-height: 74px; padding: 6px; } .name { flex-wrap: wrap; gap: 2px 6px; } .name b { font-size: 16px; }
   .from-above, .why { display: none; }
 }
 </style>
