@@ -7,6 +7,7 @@ import { useRoute, useRouter } from "vue-router";
 import { useOutbox } from "../parts/outbox";
 import { wanted } from "../parts/pinAgain";
 import { whole } from "./i18n";
+import { useIdle } from "./idle";
 import ConnectionState from "./ConnectionState.vue";
 import { useLanguage } from "./language";
 import LanguageButton from "./LanguageButton.vue";
@@ -17,6 +18,7 @@ import { useTheme } from "./useTheme";
 
 // Only who asks for it loads the dialog.
 const KeyHelp = defineAsyncComponent(() => import("./KeyHelp.vue"));
+const IdleCover = defineAsyncComponent(() => import("./IdleCover.vue"));
 const PinAgain = defineAsyncComponent(() => import("../parts/PinAgain.vue"));
 const { t } = useI18n();
 const session = useSession();
@@ -26,6 +28,8 @@ const router = useRouter();
 const { night, toggle } = useTheme();
 const { current } = useLanguage();
 const help = ref(false);
+const idle = useIdle();
+const covered = idle.covered;
 
 onMounted(() => void outbox.count().then(() => outbox.flush()));
 useEventListener(window, "keydown", (e: KeyboardEvent) => {
@@ -71,7 +75,8 @@ async function leave() {
     <p v-if="notBrought" class="unbrought" role="alert" data-test="not-brought">
       {{ t("shell.notBrought") }} <button class="button" type="button" @click="router.push(notBrought)">{{ t("shell.again") }}</button>
     </p>
-    <main id="main" tabindex="-1"><RouterView :key="`${route.fullPath} ${current}`" /></main>
+    <IdleCover v-if="covered" :give="idle.give" @word="idle.word" @other="leave" />
+    <main id="main" tabindex="-1" :inert="covered"><RouterView :key="`${route.fullPath} ${current}`" /></main>
     <KeyHelp v-if="help" v-model="help" />
     <PinAgain v-if="wanted" />
 </template>
