@@ -94,7 +94,7 @@ class Counting(random.Random):
         return round(super().uniform(a, b), 1)
 
 
-class History:
+class Weeks:
     """The weeks as they are lived. `seed`: what chance goes by; the same seed gives the same weeks but for ids."""
 
     def __init__(self, db: Db, books: Books, midnight: datetime, seed: int) -> None:
@@ -227,7 +227,7 @@ async def _make(url: str, books: Books, midnight: datetime, seed: int, last: int
         for ago, machine in days():
             if ago >= last:
                 async with store.transaction() as db:
-                    await History(db, books, midnight, seed).day(ago, machine)
+                    await Weeks(db, books, midnight, seed).day(ago, machine)
     finally:
         await store.close()
 

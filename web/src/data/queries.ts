@@ -76,9 +76,12 @@ export const useHistory = (machine: Ref<string>) =>
 export const useInspection = (inspection: string) =>
   useQuery({ queryKey: key("inspection", inspection), queryFn: ({ signal }) => answered(call("get", "/api/inspections/{inspection}", { params: { path: { inspection } }, signal })) });
 
-const models = { queryKey: key("models"), queryFn: ({ signal }: { signal: AbortSignal }) => answered(call("get", "/api/models", { signal })) };
-export const useModels = () => useQuery({ ...models, select: (d) => d.models });
-export const useSiteKey = () => useQuery({ ...models, select: (d) => d.key });
+/** The site's models, and the fingerprint of its key. */
+export const useModelsPage = () => useQuery({ queryKey: key("models"), queryFn: ({ signal }) => answered(call("get", "/api/models", { signal })) });
+export function useModels() {
+  const { data, error } = useModelsPage();
+  return { data: computed(() => data.value?.models), error };
+}
 
 export const useMachineFile = (machine: string) =>
   useQuery({ queryKey: key("machine", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })) });

@@ -40,7 +40,7 @@ watch(from, async (model) => {
   else says.value = t("connection.awayLong");
 });
 async function take() {
-  const reply = await call("post", "/api/models", { body: { id: uuid7(), name: "written-here.yaml", text: text.value, keep: true } });
+  const reply = await call("post", "/api/models", { body: { id: uuid7(), name: "written-here.yaml", text: text.value, keep: true, signer: "" } });
   if (reply.ok) {
     took.value = t("models.took", { name: `${reply.data.maker} ${reply.data.name}` });
     await tell.models();

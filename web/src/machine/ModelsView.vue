@@ -4,7 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import { call, type Problem, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
-import { useModels, useSays, useSiteKey, useTold } from "../data/queries";
+import { useModelsPage, useSays, useTold } from "../data/queries";
 import { dayAndTime } from "../app/times";
 import FileButton from "../parts/FileButton.vue";
 import MachineList from "./MachineList.vue";
@@ -13,9 +13,9 @@ import { uuid7 } from "../parts/device";
 /** Every model of the site; taken out as files, taken in again. */
 const { t } = useI18n();
 const session = useSession();
-const { data, error } = useModels();
-const { data: ownKey } = useSiteKey();
-const models = computed(() => data.value ?? []);
+const { data, error } = useModelsPage();
+const ownKey = computed(() => data.value?.key ?? "");
+const models = computed(() => data.value?.models ?? []);
 const unread = useSays(error);
 const tell = useTold();
 const problem = ref<Problem | null>(null);
