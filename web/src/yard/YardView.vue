@@ -60,7 +60,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
     <p v-if="stale || (says && !yard)" class="card without" role="status" data-test="without">{{ t("connection.without") }}</p>
     <div v-if="yard && yard.machines.length > 12" class="chips few" role="group" :aria-label="t('yard.only')">
       <button type="button" class="button" :class="{ chosen: !only }" :aria-pressed="!only" @click="only = ''">{{ t("yard.all", { n: yard.machines.length }) }}</button>
-      <button v-for="c in counts" :key="c.go" type="button" class="button" :class="{ chosen: only === c.go }" :aria-pressed="only === c.go" :data-test="`only-${c.go}`" @click="only = only === c.go ? '' : c.go"><GradeMark :mark="c.go" :size="26" silent />{{ t(`mark.${c.go}`) }} {{ c.n }}</button>
+      <button v-for="c in counts" :key="c.go" type="button" class="button" :class="{ chosen: only === c.go }" :aria-pressed="only === c.go" :data-test="`only-${c.go}`" @click="only = only === c.go ? '' : c.go"><GradeMark :mark="c.go" :size="26" silent /><span class="word">{{ t(`mark.${c.go}`) }}</span> {{ c.n }}</button>
       <input v-model="words" class="search" type="search" :placeholder="t('yard.search')" :aria-label="t('yard.search')" />
     </div>
     <div v-if="yard && shown === 'line'" class="bays">
@@ -92,11 +92,11 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 .head { margin-bottom: 8px; }
 .heading { display: flex; align-items: baseline; gap: 14px; flex-wrap: wrap; }
 .few { margin-bottom: 10px; } .few .button { gap: 8px; }
-.search { flex: 1; min-width: 132px; max-width: 260px; min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 14px; font: inherit; background: var(--card); color: var(--ink); }
+.search { flex: 1; min-width: 116px; max-width: 260px; min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 14px; font: inherit; background: var(--card); color: var(--ink); }
 .without { margin-bottom: 16px; border-left: 5px solid var(--hold); }
 /* On a phone it has no room in the frame. */
 .tongue { display: none; }
-@media (max-width: 700px) { .tongue { display: inline-flex; } .print { display: none; } }
+@media (max-width: 700px) { .tongue { display: inline-flex; } .print { display: none; } .few .button { padding: 0 12px; } .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } }
 .bays { display: grid; grid-template-columns: repeat(auto-fill, minmax(186px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
 .list { list-style: none; margin: 0; padding: 0; display: grid; gap: 12px; }
 .list li { display: flex; gap: 18px; align-items: flex-start; }
