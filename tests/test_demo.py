@@ -18,6 +18,8 @@ import pytest
 
 from jutrel.cluster import Cluster, ClusterError, free_port
 from jutrel.demo.story import PIN
+from jutrel.service.log.whole_log import verify_all
+from tests.conftest import CATALOG
 from tests.deep import DEEP
 from tests.device import Device
 
@@ -101,6 +103,10 @@ def test_the_life_of_a_demo(folder: Path, start: Start) -> None:
     assert f"PIN:      {PIN}" in said
     assert "Mira Tolland (operator)" in said
     inspection = walk_a_little(port)
+    # Twelve weeks stand behind it, with chains that hold.
+    for line in verify_all(Cluster(folder).serve_url, CATALOG, "gr-09"):
+        assert line.whole, line
+        assert int(line.says.split("whole, ")[1].split()[0]) > 5000, line
 
     second = start(free_port())
     assert (

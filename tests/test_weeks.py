@@ -80,6 +80,7 @@ def test_the_file_is_whole_and_of_this_release(tmp_path: Path) -> None:
         read_file(broken)
 
 
+@pytest.mark.skipif(not DEEP, reason="the life of a demo takes them in, too")
 def test_taken_in_the_weeks_end_yesterday_and_their_chains_hold(empty: str) -> None:
     """Times and hashes are made anew; who comes today goes on from there."""
     now = datetime(2031, 3, 9, 10, 20, tzinfo=UTC)

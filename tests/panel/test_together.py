@@ -77,11 +77,13 @@ class Yard:
     """The teller's way to the server, through the test's own client."""
 
     def __init__(self, me: Device) -> None:
-        self.me, self.statuses, self.away = me, list[int](), False
+        self.me, self.statuses, self.away, self.other = me, list[int](), False, False
 
     def request(self, method: str, path: str, body: str) -> tuple[int, Any]:
         if self.away:
             return 0, None
+        if self.other:
+            return 200, {"welcome": "to the site's network"}
         reply = self.me.http.request(method, path, json=json.loads(body), headers=HEADERS)
         self.statuses.append(reply.status_code)
         return reply.status_code, reply.json()
@@ -113,6 +115,10 @@ def test_one_that_is_refused_holds_up_no_other(site: Device) -> None:
     yard.away = True
     assert turn(806.0) == 0.8, "a server that is away is asked less and less"
     assert followers[0].refused == "the server does not answer"
-    yard.away = False
+    # Something between here and the server answers in its place: it took nothing.
+    yard.away, yard.other = False, True
+    assert turn(807.0) == 0.8
+    assert followers[0].refused == "the server does not answer"
+    yard.other = False
     turn(805.0)
     assert followers[0].refused == ""

@@ -336,7 +336,9 @@ class Follower:
             return self.every
         sent = self.clock()
         status, answer = self.server.ask("PUT", "panel", body)
-        return self.taken(sent, answer["now"], answer) if status == 200 else self.not_taken(status, answer, pause)
+        if status == 200 and isinstance(answer, dict) and "now" in answer:
+            return self.taken(sent, answer["now"], answer)
+        return self.not_taken(0 if status == 200 else status, answer, pause)
 
     def taken(self, sent: float, now: str, bus: Mapping[str, Any]) -> float:
         """The server took it, and says what its clock shows and what the machine's file says of its bus."""
