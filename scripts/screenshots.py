@@ -59,7 +59,9 @@ def take(base: str) -> None:
         me.sign_in()
         me.see("bay-ex-04").wait_for()
         me.see("bay-mx-15").wait_for()
+        me.tap("overview")
         shot(me.page, "2-yard")
+        me.page.get_by_role("button", name=me.say("yard.line"), exact=True).click()
         me.page.goto("/machines/gr-09/start")
         me.see("begin").wait_for()
         me.tap("q-serviced")
@@ -245,7 +247,7 @@ def main() -> None:
     cluster.start()
     try:
         bring_up(cluster.url, catalog())
-        load_demo(cluster.serve_url, catalog())
+        load_demo(cluster.serve_url, catalog(), weeks=True)
         process, base = serve(cluster.serve_url)
         with tempfile.TemporaryDirectory() as folder:
             live = Processes(Path(folder), "ex-01", cluster.serve_url, 0.0)
