@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.finding import Answer, Conditions
 from jutrel.core.inspection.hear import Heard
 from jutrel.core.inspection.kinds import Answered, Signed
+from jutrel.core.log.chain import START
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
@@ -79,6 +81,14 @@ def _entry(e: Entry) -> RecordEntry:
     )
 
 
+async def _linked(here: Here, unit: Unit, entries: Sequence[Entry]) -> list[RecordEntry]:
+    """Entries with the hash of the one before each: whoever keeps them in mind knows it, whoever read them again does
+    not, and a document says the same whoever made it."""
+    lack = [e.seq - 1 for e in entries if not e.prev and e.seq > 1]
+    before = {0: START, **await log_store.hashes_at(here.db, here.site.id, unit.id, lack)}
+    return [_entry(e if e.prev else replace(e, prev=before.get(e.seq - 1, ""))) for e in entries]
+
+
 def _named(entries: Iterable[Entry]) -> set[str]:
     return {p for e in entries for p in (e.by, e.sent_by)}
 
@@ -122,10 +132,10 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
         language=wording.language,
         conditions=encode(look.opened.conditions if look.opening else Conditions()),
         edition=look.pins.edition,
-        entries=[_entry(e) for e in case.entries],
+        entries=await _linked(here, unit, case.entries),
         earlier=[spoken(r, wording) for r in case.earlier],
         pens=pens,
-        others=[_entry(e) for e in case.others],
+        others=await _linked(here, unit, case.others),
         shifts={**case.starts, **({case.look: case.start} if case.start is not None else {})},
         holds_until=case.until,
         checkpoints=_checkpoints(heard, verdict, wording),

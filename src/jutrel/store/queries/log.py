@@ -183,6 +183,14 @@ async def hash_at(db: Db, site: str, machine: str, seq: int) -> str:
     return found.hex() if found else ""
 
 
+async def hashes_at(db: Db, site: str, machine: str, places: Collection[int]) -> dict[int, str]:
+    """The hashes of the entries at some places in a machine's log."""
+    if not places:
+        return {}
+    where = (EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.seq.in_(places))
+    return {row.seq: row.hash.hex() for row in await db.execute(select(EntryRow.seq, EntryRow.hash).where(*where))}
+
+
 async def log_of(db: Db, site: str, machine: str, batch: int = 2000) -> AsyncIterator[Entry]:
     """A machine's whole log in order, as it stands in the table now."""
     last, prev = 0, START
