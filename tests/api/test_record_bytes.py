@@ -20,8 +20,8 @@ def test_a_server_that_just_began_makes_the_same_record(bare: str, serve: Serve)
     taken = mira.send("ex-01", walk, [mira.opening("ex-01"), mira.entry("arrived", station="approach"), leak]).json()
     assert taken["refused"] == []
     defect = next(d for d in dag.http.get("/api/defects").json()["defects"] if d["machine"] == "ex-01")
-    seen = {"id": dag.new_id(), "seen": defect["entries"], "note": "Ordered."}
-    dag.http.post(f"/api/machines/ex-01/defects/{defect['id']}/acknowledge", json=seen).raise_for_status()
+    seen = {"id": dag.new_id(), "kind": "acknowledged", "seen": [leak["id"]], "note": "Ordered."}
+    dag.http.post(f"/api/machines/ex-01/defects/{defect['id']}/acts", json=seen).raise_for_status()
     address = f"/api/inspections/{walk}/record.json"
     kept = mira.http.get(address).raise_for_status()
     began = httpx.Client(base_url=serve(bare), timeout=30, cookies=mira.http.cookies).get(address).raise_for_status()
