@@ -82,11 +82,14 @@ def _entry(e: Entry) -> RecordEntry:
 
 
 async def _linked(here: Here, unit: Unit, entries: Sequence[Entry]) -> list[RecordEntry]:
-    """Entries with the hash of the one before each: whoever keeps them in mind knows it, whoever read them again does
-    not, and a document says the same whoever made it."""
+    """Entries in the order of the log, with the hash of the one before each.
+
+    Whoever keeps them in mind knows it, and whoever read them again does not: a document says the same by both.
+    """
     lack = [e.seq - 1 for e in entries if not e.prev and e.seq > 1]
     before = {0: START, **await log_store.hashes_at(here.db, here.site.id, unit.id, lack)}
-    return [_entry(e if e.prev else replace(e, prev=before.get(e.seq - 1, ""))) for e in entries]
+    ordered = sorted(entries, key=lambda e: e.seq)
+    return [_entry(e if e.prev else replace(e, prev=before.get(e.seq - 1, ""))) for e in ordered]
 
 
 def _named(entries: Iterable[Entry]) -> set[str]:
