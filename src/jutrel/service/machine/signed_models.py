@@ -40,7 +40,7 @@ def fingerprint(key: str) -> str:
     """A public key as two people compare it by telephone: the first 80 bits of its SHA-256, in groups of four.
 
     >>> fingerprint("MFkw")
-    'C6DF 9B27 84BB 3C0F 47DB'
+    '4616 1997 9CB3 0953 C96D'
     """
     whole = hashlib.sha256(key.encode()).hexdigest()[:20].upper()
     return " ".join(whole[n : n + 4] for n in range(0, 20, 4))
