@@ -19,7 +19,7 @@ from typing import Any
 from bench.lines import Lines
 from bench.served import ROOT, Client, against_empty, catalog, cluster, served, sql, took
 from jutrel.demo.load import load_demo
-from jutrel.demo.story import WHO
+from jutrel.demo.story import PEOPLE, WHO
 from jutrel.service.ids import uuid7
 from jutrel.service.site.upgrade import bring_up
 from tests.api.test_limits import CASES, Beside
@@ -280,9 +280,9 @@ def told(lines: Lines, port: int) -> None:
     client = Client(port)
     client.sign_in("Mira")
     hand = Hand(client)
-    others = [Client(port) for _ in WHO]  # one person alone does not take all places
-    for other, who in zip(others, WHO, strict=True):
-        other.sign_in(who)
+    others = [Client(port) for _ in PEOPLE]  # one person alone does not take all places
+    for other, (_, name, _) in zip(others, PEOPLE, strict=True):
+        other.sign_in(name.split()[0])
     heard: list[list[float]] = [[] for _ in range(LISTENERS)]
     done = threading.Event()
 
