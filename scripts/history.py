@@ -8,7 +8,7 @@ from pathlib import Path
 
 from jutrel.catalog import catalog
 from jutrel.cluster import Cluster
-from jutrel.demo.history_file import FILE
+from jutrel.demo.history_file import FILE, file_bytes
 from jutrel.demo.make_history import keep_history, make_history
 from jutrel.service.site.upgrade import bring_up
 
@@ -26,7 +26,7 @@ def main(last: int, path: Path) -> None:
         make_history(cluster.serve_url, catalog(), last=last)
         keep_history(cluster.serve_url, path)
         took = time.perf_counter() - begun
-        print(f"{path.name}: {path.stat().st_size / 1e6:.1f} MB, {took:.0f} s")
+        print(f"{path.name}: {len(file_bytes(path)) / 1e6:.1f} MB, {took:.0f} s")
     finally:
         cluster.stop()
         cluster.drop()

@@ -16,7 +16,7 @@ from jutrel.core.grading.finding_grade import check_finding
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.log.codec import decode
 from jutrel.core.machine.model import checkpoint_of
-from jutrel.demo.history_file import FILE, NoHistory, read_file
+from jutrel.demo.history_file import NoHistory, file_bytes, read_file, write_parts
 from jutrel.demo.lives import LIVES, DefectLife
 from jutrel.demo.load import load_demo
 from jutrel.demo.make_history import keep_history, make_history
@@ -71,13 +71,13 @@ def test_the_file_is_whole_and_of_this_release(tmp_path: Path) -> None:
     assert sum(text.count("\n") + 1 for name, text in blocks.items() if name.startswith("entry ")) > 150_000
     assert max(re.findall(r"\b20\d\d-\d\d-\d\d(?= \d\d:)", blocks["entry ex-01"])) == head["last"]
     assert date.fromisoformat(str(head["last"]))
-    whole = lzma.decompress(FILE.read_bytes())
+    whole = lzma.decompress(file_bytes())
     at = whole.index(b"All well.")
     broken = tmp_path / "weeks.xz"
-    broken.write_bytes(lzma.compress(whole[:at] + b"Not well" + whole[at + 8 :], preset=0))
+    write_parts(lzma.compress(whole[:at] + b"Not well" + whole[at + 8 :], preset=0), broken)
     with pytest.raises(NoHistory, match="not as it was written"):
         read_file(broken)
-    broken.write_bytes(lzma.compress(b'{"format": "something/1"}\n', preset=0))
+    write_parts(lzma.compress(b'{"format": "something/1"}\n', preset=0), broken)
     with pytest.raises(NoHistory, match="no history"):
         read_file(broken)
 

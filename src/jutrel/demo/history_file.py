@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import asyncio
 import hashlib
+import io
 import json
 import lzma
 import re
@@ -27,6 +28,8 @@ from jutrel.store.base import Db
 from jutrel.store.queries.table_copy import COLUMNS, OF_MACHINE, CopiedOut, copy_in, first_stream
 
 FILE = Path(__file__).with_name("weeks.xz")
+PART = 3_000_000
+"""Bytes of a part at most."""
 FORMAT = "jutrel-demo-weeks/1"
 _DATE = re.compile(r"20\d\d-\d\d-\d\d(?=[T ]\d\d:)")
 _HASH = re.compile(r"(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])")
@@ -79,11 +82,30 @@ def write_history(tables: CopiedOut, entries: Iterator[Entry], revision: str, pa
         "columns": columns,
         "sha256": sums,
     }
-    with lzma.open(path, "wb", preset=9) as file:
+    packed = io.BytesIO()
+    with lzma.open(packed, "wb", preset=9) as file:
         file.write(json.dumps(head).encode() + b"\n")
         for name, text in blocks.items():
             data = text.encode()
             file.write(f"{len(data)} {name}\n".encode() + data)
+    write_parts(packed.getvalue(), path)
+
+
+def write_parts(packed: bytes, path: Path = FILE) -> None:
+    """Write the file in parts: `weeks.xz` as `weeks-1.xz` and so on, each small enough for any keeper of files."""
+    for old in _parts(path):
+        old.unlink()
+    for n in range(0, len(packed), PART):
+        path.with_name(f"{path.stem}-{n // PART + 1}{path.suffix}").write_bytes(packed[n : n + PART])
+
+
+def file_bytes(path: Path = FILE) -> bytes:
+    """The whole file from its parts."""
+    return b"".join(part.read_bytes() for part in _parts(path))
+
+
+def _parts(path: Path) -> list[Path]:
+    return sorted(path.parent.glob(f"{path.stem}-[1-9]{path.suffix}"))
 
 
 def _with_stream(row: str, at: int, numbers: Mapping[str, int]) -> str:
@@ -94,7 +116,7 @@ def _with_stream(row: str, at: int, numbers: Mapping[str, int]) -> str:
 
 def read_file(path: Path = FILE) -> tuple[dict[str, object], dict[str, str]]:
     """The head and the blocks of a file; NoHistory if it is not as it was written."""
-    with lzma.open(path, "rb") as file:
+    with lzma.open(io.BytesIO(file_bytes(path)), "rb") as file:
         head = json.loads(file.readline())
         if head.get("format") != FORMAT:
             raise NoHistory(f"{path.name} is no history of a demo")
