@@ -1,6 +1,6 @@
 # make demo: everything from a bare machine to the served demo. make test: everything the tests need, then the tests.
 
-# make weeks: the demo's twelve weeks lived anew and written down as they ship, about six minutes.
+# make weeks: the demo's twelve weeks lived anew and written down as they ship, about seven minutes.
 .PHONY: demo demo-reset weeks test test-deep check bench screenshots grading schema notices wheel clean
 PY = .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)

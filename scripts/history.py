@@ -1,4 +1,4 @@
-"""`make weeks`: the demo's twelve weeks lived anew, about six minutes, and written down as the file that ships."""
+"""`make weeks`: the demo's twelve weeks lived anew, about seven minutes, and written down as the file that ships."""
 
 from __future__ import annotations
 

@@ -55,9 +55,11 @@ def write_history(tables: CopiedOut, entries: Iterator[Entry], revision: str, pa
 
     ids = Ids()
 
+    def linked(text: str) -> str:
+        return _HASH.sub(lambda m: f"\x01{known[m[0]]}\x01" if m[0] in known else m[0], text)
+
     def short(lines: Iterable[str]) -> str:
-        text = _HASH.sub(lambda m: f"\x01{known[m[0]]}\x01" if m[0] in known else m[0], "\n".join(lines))
-        return ids.short(text)
+        return ids.short(linked("\n".join(lines)))
 
     streams = tables.streams()
     numbers = {no: n for n, (no, _) in enumerate(streams)}
@@ -67,8 +69,7 @@ def write_history(tables: CopiedOut, entries: Iterator[Entry], revision: str, pa
     for machine, forms in hashed.items():
         rows = [_with_stream(row, at, numbers) for row in tables.rows("entry", machine)]
         made = plain_forms(columns["entry"], rows, [name for _, name in streams], {})
-        linked = (_HASH.sub(lambda m: f"\x01{known[m[0]]}\x01" if m[0] in known else m[0], f) for f in forms)
-        odd = ["" if plain == form else form for plain, form in zip(made, linked, strict=True)]
+        odd = ["" if plain == form else form for plain, form in zip(made, map(linked, forms), strict=True)]
         blocks[f"entry {machine}"] = short(rows)
         blocks[f"hashed {machine}"] = short(odd)
         for table in ("look", "report", "record"):
