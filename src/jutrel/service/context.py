@@ -110,16 +110,27 @@ class Shop:
         await self.store.close()
 
 
+class NothingAsked(Exception):
+    """Something was asked of the store by a piece of work that has no transaction: it needs one."""
+
+
 @dataclass(frozen=True)
 class Here:
-    """One piece of work: a transaction under way on the site, at a time."""
+    """One piece of work on the site, at a time: in a transaction, or by what this process knows already."""
 
-    db: Db
+    transaction: Db | None
     site: SiteInfo
     books: Books
     now: datetime
     asked: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
     """What was read in this transaction already and nobody writes in it."""
+
+    @property
+    def db(self) -> Db:
+        """The transaction under way; raises NothingAsked where there is none."""
+        if self.transaction is None:
+            raise NothingAsked
+        return self.transaction
 
     @property
     def where(self) -> str:

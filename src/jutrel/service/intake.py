@@ -3,24 +3,26 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
-from typing import Any, cast
+from typing import Any
 
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.look import Status
 from jutrel.core.log.chain import said_by_device
+from jutrel.core.log.entry import Entry
+from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import say
-from jutrel.service.context import Books, Here, Shop
+from jutrel.service.context import Books, Here, NothingAsked, Shop
 from jutrel.service.inspection.look import KnownLook
 from jutrel.service.inspection.record import keep_signed
 from jutrel.service.log.incoming import Door
-from jutrel.service.log.projections import project, project_plainly
+from jutrel.service.log.projections import project
 from jutrel.service.log.sent import No, Refused, Sent, TakenBatch, of_field, read_batch
 from jutrel.service.machine.find import no_machine
-from jutrel.service.machine.standing import was_of
+from jutrel.service.machine.standing import Was, was_of
 from jutrel.service.people.pens import Shown, hashed, pens_shown
 from jutrel.service.people.people import Actor, here_and_actor
 from jutrel.store.base import Db
@@ -29,8 +31,10 @@ from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries.tap import any_known, standpoint, write_at_end
 
 PLAIN_KINDS = ("answered", "arrived", "noted", "photographed", "stepped")
+"""What changes nothing of a machine but one look, where it reports nothing."""
+KNOWN_KINDS = (*PLAIN_KINDS, "measured", "read", "filled", "greased")
+"""What can be taken by what this process knows of a look."""
 NOTHING_SHOWN = Shown()
-MORE_KINDS = (*PLAIN_KINDS, "measured", "read", "filled", "greased")
 
 
 async def take_batch(
@@ -74,18 +78,19 @@ async def _take_straight(
             stands = await standpoint(driver, hashed(token) if token else "", machine, ids, now, lock=False)
             if stands is None or stands.known:
                 return None
-            actor = Actor(stands.site.id, stands.person, stands.pen)
-            # Nothing on this way asks a session; what would need one is not plain.
-            here = Here(cast(Db, driver), stands.site, shop.books, now)
-            plain = await _plainly(here, actor, stands.unit, stream, batch)
-            if plain is None:
+            actor, here = Actor(stands.site.id, stands.person, stands.pen), Here(None, stands.site, shop.books, now)
+            was = was_of(here, stands.unit, stream)
+            door = await _by_what_is_known(here, actor, stands.unit, stream, batch, was)
+            look = _plainly(was, door.fresh) if door else None
+            if (
+                door is None
+                or look is None
+                or not await write_at_end(driver, here.site.id, door.fresh[0], look.summary)
+            ):
                 return None
-            door, look = plain
-            if not await write_at_end(driver, here.site.id, door.fresh[0], look.summary):
-                return None
-            shop.books.shelf.put(here.where, door.unit, f"look {stream}", look)
+            here.books.shelf.put(here.where, door.unit, f"look {stream}", look)
             return TakenBatch((door.fresh[0].id,), (), (), door.unit), here, actor
-    except log_store.IdTaken:
+    except (log_store.IdTaken, NothingAsked):
         return None
 
 
@@ -114,17 +119,34 @@ async def _taken(
     here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], shown: Shown, fresh: bool
 ) -> TakenBatch:
     """Store entries under the machine's lock. `fresh`: if the log ends where it was known to, they are new to it."""
+    was = was_of(here, unit, stream)
     if fresh and shown == NOTHING_SHOWN:
-        taken = await _take_plainly(here, actor, unit, stream, batch)
-        taken = taken or await _take_more(here, actor, unit, stream, batch)
-        if taken is not None:
-            return taken
+        door = await _by_what_is_known(here, actor, unit, stream, batch, was)
+        if door is not None:
+            unit = await _store(here, door, was, _plainly(was, door.fresh))
+            return TakenBatch(tuple(e.id for e in door.fresh), (), (), unit)
     owner = await log_store.machine_of_stream(here.db, here.site.id, stream)
     if owner not in (None, unit.id):
         return _other_machine(unit, batch)
     pens = await pens_shown(here, actor.pen, shown, {s.pen for s in batch if s.seal} - {actor.pen.id})
     have = await log_store.entries_by_id(here.db, here.site.id, [s.id for s in batch])
     door = Door(here, actor, unit, stream, pens, await log_store.entries_of_stream(here.db, here.site.id, stream))
+    known, refused = await _let_in(door, batch, have)
+    if not door.fresh:
+        return TakenBatch((), known, refused, unit)
+    # Only what is stored makes a look this machine's.
+    if owner is None and await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
+        return _other_machine(unit, batch)
+    return TakenBatch(tuple(e.id for e in door.fresh), known, refused, await _store(here, door, was))
+
+
+async def _let_in(
+    door: Door, batch: Sequence[Sent], have: Mapping[str, Entry]
+) -> tuple[tuple[str, ...], tuple[Refused, ...]]:
+    """Each entry of a batch through the door: which are known already, and which are refused and why.
+
+    `have`: entries by id that are stored, whichever log they are in.
+    """
     known: list[str] = []
     refused: list[Refused] = []
     # Signatures last: what they cover may arrive in the same batch.
@@ -143,92 +165,61 @@ async def _taken(
             refused.append(Refused(sent.id, "bad-entry", of_field(error), error.field))
         except No as no:
             refused.append(Refused(sent.id, no.kind, no.says, None, no.again))
-    if not door.fresh:
-        return TakenBatch((), tuple(known), tuple(refused), unit)
-    # Only what is stored makes a look this machine's.
-    if owner is None and await log_store.claim_stream(here.db, here.site.id, stream, unit.id) != unit.id:
-        return _other_machine(unit, batch)
-    was, unit = was_of(here, unit, stream), door.unit
-    await log_store.add_entries(here.db, here.site.id, door.fresh)
-    if door.kept is not None:
-        await keep_signed(here, unit, stream, door.kept)
-    unit = await project(here, unit, stream, door.entries, door.fresh, was)
-    return TakenBatch(tuple(e.id for e in door.fresh), tuple(known), tuple(refused), unit)
+    return tuple(known), tuple(refused)
 
 
-def _other_machine(unit: Unit, batch: Sequence[Sent]) -> TakenBatch:
-    says = say("These entries belong to a look at another machine: they stay with that one.")
-    return TakenBatch((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)
+async def _by_what_is_known(
+    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent], was: Was
+) -> Door | None:
+    """The author's own new answers at a look that was worked out before, taken in by that; nothing is written yet.
 
-
-async def _take_plainly(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> TakenBatch | None:
-    """The ordinary tap: the author's own new answers that report nothing, at a look that was worked out before.
-
-    None where anything about them is not that plain: then the whole look is gone through.
+    None where more has to be looked up before they can be taken, or one of them would be refused.
     """
-    plain = await _plainly(here, actor, unit, stream, batch)
-    if plain is None:
-        return None
-    door, now = plain
-    await project_plainly(here, door.unit, door.fresh, now)
-    return TakenBatch(tuple(e.id for e in door.fresh), (), (), door.unit)
-
-
-def _may_be_plain(sent: Sent) -> bool:
-    return sent.kind in PLAIN_KINDS and not getattr(sent.what, "findings", ())
-
-
-async def _take_more(here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]) -> TakenBatch | None:
-    """The author's own new answers that report something, at a look that was worked out before.
-
-    None, and nothing written, where more has to be looked up before they can be taken.
-    """
-    was = was_of(here, unit, stream)
     now = was.look
-    if now is None or now.heard.look.status is not Status.WALKING:
+    if not batch or now is None or now.heard.look.status is not Status.WALKING:
         return None
     own = {e.id for e in now.heard.case.entries} | {s.id for s in batch}
-    if any(s.kind not in MORE_KINDS or s.by != actor.person.id or not s.replaces <= own for s in batch):
-        return None
-    if not batch or len({s.id for s in batch}) < len(batch):
+    if any(s.kind not in KNOWN_KINDS or s.by != actor.person.id or not s.replaces <= own for s in batch):
         return None
     door = Door(here, actor, unit, stream, [actor.pen], now.heard.case.entries)
     if not door.pinned or not door.opened:
         return None
     door.edition = now.heard.case.edition
     door.answers = Counter({at: len(all_) for at, all_ in now.heard.case.answers.items()})
-    try:
-        for sent in sorted(batch, key=lambda s: s.id):
-            await door.take(door.entry(sent))
-    except (BadInput, No):
-        return None
+    _, refused = await _let_in(door, batch, {})
+    return None if refused else door
+
+
+def _plainly(was: Was, fresh: Sequence[Entry]) -> KnownLook | None:
+    """The look with new entries that report nothing; None where anything about them is not that plain."""
+    now = was.look
+    for entry in fresh:
+        plain = now is not None and kind_of(entry.what).name in PLAIN_KINDS
+        now = now.with_entry(entry) if now is not None and plain else None
+    return now
+
+
+async def _store(here: Here, door: Door, was: Was, look: KnownLook | None = None) -> Unit:
+    """Write what came through the door and what it changes, under the machine's lock; the unit as it is then.
+
+    `look`: what the look is with it, where that is all that changes.
+    """
+    if look is not None:
+        for entry in door.fresh:
+            if not await write_at_end(here.db, here.site.id, entry, look.summary):
+                raise RuntimeError(f"the log of {entry.machine} moved under its lock")
+        here.books.shelf.put(here.where, door.unit, f"look {door.stream}", look)
+        return door.unit
     await log_store.add_entries(here.db, here.site.id, door.fresh)
-    written = await project(here, door.unit, stream, door.entries, door.fresh, was)
-    return TakenBatch(tuple(e.id for e in door.fresh), (), (), written)
+    if door.kept is not None:
+        await keep_signed(here, door.unit, door.stream, door.kept)
+    return await project(here, door.unit, door.stream, door.entries, door.fresh, was)
 
 
-async def _plainly(
-    here: Here, actor: Actor, unit: Unit, stream: str, batch: Sequence[Sent]
-) -> tuple[Door, KnownLook] | None:
-    """The ordinary tap worked out, nothing written yet: the door with its entries, and the look after them."""
-    now: KnownLook | None = here.books.shelf.at(here.where, unit).get(f"look {stream}")
-    if now is None:
-        return None
-    plain = all(s.kind in PLAIN_KINDS and s.by == actor.person.id for s in batch)
-    if not plain or not batch or len({s.id for s in batch}) < len(batch):
-        return None
-    door = Door(here, actor, unit, stream, [actor.pen], now.heard.case.entries)
-    if not door.pinned:
-        return None
-    door.edition = now.heard.case.edition
-    door.answers = Counter({at: len(all_) for at, all_ in now.heard.case.answers.items()})
-    try:
-        for sent in sorted(batch, key=lambda s: s.id):
-            await door.take(door.entry(sent))
-            more = now.with_entry(door.entries[-1])
-            if more is None:
-                return None
-            now = more
-    except (BadInput, No):
-        return None
-    return door, now
+def _may_be_plain(sent: Sent) -> bool:
+    return sent.kind in PLAIN_KINDS and not getattr(sent.what, "findings", ())
+
+
+def _other_machine(unit: Unit, batch: Sequence[Sent]) -> TakenBatch:
+    says = say("These entries belong to a look at another machine: they stay with that one.")
+    return TakenBatch((), (), tuple(Refused(s.id, "other-machine", says) for s in batch), unit)

@@ -29,7 +29,6 @@ from jutrel.service.problem import NotFound
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import projections as rows
-from jutrel.store.queries.tap import write_plainly
 
 
 async def project(
@@ -78,14 +77,6 @@ async def _put_reports(here: Here, unit: Unit, now: KnownLook, known: Heard | No
             await rows.drop_reports(here.db, here.site.id, case.look, {(r.entry, r.index) for r in case.reports})
         told = [r for r in told if before.get(r.id) != (r, settled.get(r.id))]
     await rows.put_reports(here.db, here.site.id, unit.id, told, settled)
-
-
-async def project_plainly(here: Here, unit: Unit, fresh: Sequence[Entry], now: KnownLook) -> None:
-    """Write entries that report nothing, their look's row and the end of the log."""
-    summary = now.summary
-    for entry in fresh:
-        await write_plainly(here.db, here.site.id, entry, summary)
-    here.books.shelf.put(here.where, unit, f"look {summary.id}", now)
 
 
 async def _newest(here: Here, unit: Unit, summary: LookSummary) -> Newest:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from psycopg import AsyncConnection
 from psycopg.errors import UniqueViolation
 from sqlalchemy import (
     BigInteger,
@@ -115,22 +114,11 @@ _number = (
     .where(StreamRow.site_id == bindparam("its_site"), StreamRow.id == bindparam("its_stream"))
     .scalar_subquery()
 )
-_added = insert(_entry).values(
-    {c.name: _number if c.name == "stream_no" else bindparam(f"e_{c.name}", type_=c.type) for c in _entry.c}
-)
 _told = (
     update(_look)
     .where(_look.c.site_id == bindparam("its_site"), _look.c.id == bindparam("its_stream"))
     .values(data=bindparam("look_data", type_=_look.c.data.type))
 )
-_WRITE = Hot(
-    update(_machine)
-    .where(_machine.c.site_id == bindparam("its_site"), _machine.c.id == bindparam("its_machine"))
-    .values(seq=bindparam("its_seq", type_=BigInteger), head=bindparam("its_head"))
-    .add_cte(_added.cte("added"), _told.cte("told"))
-)
-
-
 _at_end = (
     update(_machine)
     .where(
@@ -165,22 +153,15 @@ _WRITE_AT_END = Hot(
 )
 
 
-async def write_at_end(driver: AsyncConnection[Any], site: str, entry: Entry, look: LookSummary) -> bool:
-    """As `write_plainly`, all in one statement that writes nothing if the log does not end where the entry goes on.
+async def write_at_end(db: Asks, site: str, entry: Entry, look: LookSummary) -> bool:
+    """Add an entry that changes nothing of a look but its row, and note where the log ends: true if it was written.
 
-    So that no lock has to be held from reading to writing: true if it was written.
+    All in one statement that writes nothing if the log does not end where the entry goes on, so that no lock has to
+    be held from reading to writing. Raises IdTaken if another machine's log has the id.
     """
     values = {**_values(site, entry, look), "its_prev": entry.prev if entry.seq > 1 else ""}
     try:
-        return bool((await _WRITE_AT_END.rows(driver, values))[0][0])
-    except UniqueViolation:
-        raise IdTaken from None
-
-
-async def write_plainly(db: Asks, site: str, entry: Entry, look: LookSummary) -> None:
-    """Add an entry that changes nothing of a look but its row, and note where the log ends; IdTaken as elsewhere."""
-    try:
-        await _WRITE.rows(db, _values(site, entry, look))
+        return bool((await _WRITE_AT_END.rows(db, values))[0][0])
     except UniqueViolation:
         raise IdTaken from None
 
