@@ -1,7 +1,7 @@
 # make demo: everything from a bare machine to the served demo. make test: everything the tests need, then the tests.
 
 # make weeks: the demo's twelve weeks lived anew and written down as they ship, about seven minutes.
-.PHONY: demo demo-reset weeks test test-deep check bench screenshots grading schema notices wheel clean
+.PHONY: demo demo-reset weeks test test-deep check format bench screenshots grading schema notices wheel clean
 PY = .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
@@ -31,7 +31,14 @@ check:
 	@scripts/setup.sh dev
 	@$(PY) -m ruff format --check -q . && $(PY) -m ruff check -q . && $(PY) -m mypy && .venv/bin/lint-imports --no-logo >/dev/null
 	@cd web && npx --no-install vue-tsc --noEmit --incremental --tsBuildInfoFile node_modules/.cache/vue-tsc.json \
+	  && npx --no-install prettier --log-level warn --cache --cache-location node_modules/.cache/prettier.json --check . \
 	  && npx --no-install eslint --cache --cache-location node_modules/.cache/eslint/ .
+
+# The client twice: a line broken once may be broken better once it is broken.
+format:
+	@scripts/setup.sh dev
+	@$(PY) -m ruff check -q --fix-only --select I . && $(PY) -m ruff format -q .
+	@cd web && npx --no-install prettier --log-level warn --write . && npx --no-install prettier --log-level warn --write .
 
 bench:
 	@scripts/setup.sh dev

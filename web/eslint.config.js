@@ -13,7 +13,11 @@ export default [
     plugins: { "@intlify/vue-i18n": i18n },
     settings: {
       "vue-i18n": {
-        localeDir: { pattern: "../src/jutrel/catalog/texts/en/*.json", localeKey: "path", localePattern: /^.*\/(?<locale>[a-z]+)\/interface\.json$/ },
+        localeDir: {
+          pattern: "../src/jutrel/catalog/texts/en/*.json",
+          localeKey: "path",
+          localePattern: /^.*\/(?<locale>[a-z]+)\/interface\.json$/,
+        },
         messageSyntaxVersion: "^11.0.0",
       },
     },

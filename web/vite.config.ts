@@ -54,13 +54,30 @@ function emergencyPage(): Plugin {
     name: "emergency-page",
     apply: "build",
     generateBundle() {
-      const parts = readdirSync(TEXTS).filter((code) => existsSync(join(TEXTS, code, "interface.json"))).map((code) => {
-        const { emergency } = JSON.parse(readFileSync(join(TEXTS, code, "interface.json"), "utf8")) as { emergency: Record<string, string | { title: string; steps: string }> };
-        const cards = Object.values(emergency).filter((c) => typeof c !== "string").map((c) => `<details><summary>${escaped(c.title)}</summary><ol>${c.steps.split("/").map((s) => `<li>${escaped(s.trim())}</li>`).join("")}</ol></details>`);
-        return `<section lang="${code}"><h1>${escaped(String(emergency.title))}</h1>${cards.join("")}</section>`;
+      const parts = readdirSync(TEXTS)
+        .filter((code) => existsSync(join(TEXTS, code, "interface.json")))
+        .map((code) => {
+          const { emergency } = JSON.parse(readFileSync(join(TEXTS, code, "interface.json"), "utf8")) as {
+            emergency: Record<string, string | { title: string; steps: string }>;
+          };
+          const cards = Object.values(emergency)
+            .filter((c) => typeof c !== "string")
+            .map(
+              (c) =>
+                `<details><summary>${escaped(c.title)}</summary><ol>${c.steps
+                  .split("/")
+                  .map((s) => `<li>${escaped(s.trim())}</li>`)
+                  .join("")}</ol></details>`,
+            );
+          return `<section lang="${code}"><h1>${escaped(String(emergency.title))}</h1>${cards.join("")}</section>`;
+        });
+      const style =
+        "body{font:20px/1.4 sans-serif;margin:16px;max-width:900px;color:#0f2f38;background:#f4f1e8}summary{font-weight:700;font-size:24px;padding:16px 0;border-top:2px solid #9c1c16;cursor:pointer}li{padding:4px 0}a{color:#0f4c5c}";
+      this.emitFile({
+        type: "asset",
+        fileName: "cards.html",
+        source: `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>Jutrel</title><style>${style}</style></head><body>${parts.join("")}<p><a href="/">Jutrel</a></p></body></html>`,
       });
-      const style = "body{font:20px/1.4 sans-serif;margin:16px;max-width:900px;color:#0f2f38;background:#f4f1e8}summary{font-weight:700;font-size:24px;padding:16px 0;border-top:2px solid #9c1c16;cursor:pointer}li{padding:4px 0}a{color:#0f4c5c}";
-      this.emitFile({ type: "asset", fileName: "cards.html", source: `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>Jutrel</title><style>${style}</style></head><body>${parts.join("")}<p><a href="/">Jutrel</a></p></body></html>` });
     },
   };
 }
@@ -91,7 +108,9 @@ export default defineConfig({
         navigateFallback: "/index.html",
         navigateFallbackDenylist: [/^\/api\//],
         // What bears a hash never changes.
-        runtimeCaching: [{ urlPattern: /\/api\/drawings\//, handler: "CacheFirst", options: { cacheName: "drawings", expiration: { maxEntries: 200 } } }],
+        runtimeCaching: [
+          { urlPattern: /\/api\/drawings\//, handler: "CacheFirst", options: { cacheName: "drawings", expiration: { maxEntries: 200 } } },
+        ],
       },
     }),
     english(),
@@ -108,7 +127,12 @@ export default defineConfig({
     rolldownOptions: {
       output: {
         codeSplitting: {
-          groups: [{ name: "frame", test: /node_modules\/(vue|@vue|pinia|vue-router|vue-i18n|@intlify|dexie|openapi-fetch|@vueuse)\/|plugin-vue:export-helper|src\/(app\/(?!KeyHelp|theme|LanguageDialog|LanguagesView|SetupView|controls)|api|parts\/(device|clock|outbox))/ }],
+          groups: [
+            {
+              name: "frame",
+              test: /node_modules\/(vue|@vue|pinia|vue-router|vue-i18n|@intlify|dexie|openapi-fetch|@vueuse)\/|plugin-vue:export-helper|src\/(app\/(?!KeyHelp|theme|LanguageDialog|LanguagesView|SetupView|controls)|api|parts\/(device|clock|outbox))/,
+            },
+          ],
         },
       },
     },

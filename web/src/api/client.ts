@@ -10,7 +10,14 @@ type Method = "get" | "put" | "post" | "patch" | "delete";
 type At<M extends Method> = { [P in keyof paths]: paths[P] extends Record<M, object> ? P : never }[keyof paths];
 type Json<R> = R extends { content: { "application/json": infer T } } ? T : null;
 /** What an address answers, by the document that the server makes of itself. */
-type Answer<P extends keyof paths, M extends Method> = paths[P] extends Record<M, { responses: infer R }> ? (R extends { 200: infer A } ? Json<A> : R extends { 201: infer A } ? Json<A> : null) : never;
+type Answer<P extends keyof paths, M extends Method> =
+  paths[P] extends Record<M, { responses: infer R }>
+    ? R extends { 200: infer A }
+      ? Json<A>
+      : R extends { 201: infer A }
+        ? Json<A>
+        : null
+    : never;
 type Init<P extends keyof paths, M extends Method> = MaybeOptionalInit<paths[P], M>;
 
 /** What a call came to: data, or a problem in the server's words, or no answer at all. */
@@ -38,7 +45,12 @@ export async function call<M extends Method, P extends At<M>>(method: M, path: P
   try {
     const { data, error, response } = await plainly(method, path, init);
     if (response.ok) return { ok: true, data: data! };
-    return { ok: false, away: response.status === 503 || response.status === 502, status: response.status, problem: isProblem(error) ? error : null };
+    return {
+      ok: false,
+      away: response.status === 503 || response.status === 502,
+      status: response.status,
+      problem: isProblem(error) ? error : null,
+    };
   } catch {
     return { ok: false, away: true, status: 0, problem: null };
   }

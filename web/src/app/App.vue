@@ -48,37 +48,49 @@ async function leave() {
 </script>
 
 <template>
-    <a class="skip" href="#main">{{ t("shell.skip") }}</a>
-    <header v-if="whole && !route.meta.bare && !route.meta.open && session.person" class="shell">
-      <RouterLink to="/" class="home" :aria-label="t('app')"><img :src="mark" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink>
-      <nav :aria-label="t('shell.nav')">
-        <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
-        <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
-        <RouterLink to="/defects" class="tab">{{ t("defects.title") }}</RouterLink>
-        <RouterLink to="/readings" class="tab">{{ t("reading.tab") }}</RouterLink>
-        <RouterLink to="/rulebook" class="tab">{{ t("rules.title") }}</RouterLink>
-        <RouterLink v-if="session.may('edit-machines') || session.may('teach')" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
-        <RouterLink v-if="session.may('manage')" to="/people" class="tab">{{ t("people.title") }}</RouterLink>
-      </nav>
-      <div class="end">
-        <ConnectionState />
-        <RouterLink to="/emergency" class="button plain sos" :aria-label="t('emergency.title')" data-test="emergency"><svg viewBox="0 0 32 28" width="34" height="30" aria-hidden="true"><path d="M16 2L30 26H2Z" /><path d="M16 10V18M16 22V22.5" /></svg></RouterLink>
-        <button class="button plain help" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
-        <LanguageButton class="tongue" />
-        <button class="button plain light" type="button" :aria-label="night ? t('shell.day') : t('shell.night')" @click="toggle">
-          <span>{{ night ? t("shell.day") : t("shell.night") }}</span>
-          <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true"><circle cx="12" cy="12" r="9" /><path d="M12 3a9 9 0 0 1 0 18z" /></svg>
-        </button>
-        <button class="button plain who" type="button" @click="leave"><b>{{ session.person.name }}</b><b class="short" aria-hidden="true">{{ session.person.name.split(" ")[0] }}</b><span class="quiet">{{ t("shell.out") }}</span></button>
-      </div>
-    </header>
-    <p v-if="notBrought" class="unbrought" role="alert" data-test="not-brought">
-      {{ t("shell.notBrought") }} <button class="button" type="button" @click="router.push(notBrought)">{{ t("shell.again") }}</button>
-    </p>
-    <IdleCover v-if="covered && whole" :give="idle.give" @word="idle.word" @other="leave" />
-    <main id="main" tabindex="-1" :inert="covered"><RouterView :key="`${route.fullPath} ${current}`" /></main>
-    <KeyHelp v-if="help" v-model="help" />
-    <PinAgain v-if="wanted" />
+  <a class="skip" href="#main">{{ t("shell.skip") }}</a>
+  <header v-if="whole && !route.meta.bare && !route.meta.open && session.person" class="shell">
+    <RouterLink to="/" class="home" :aria-label="t('app')"
+      ><img :src="mark" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink
+    >
+    <nav :aria-label="t('shell.nav')">
+      <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
+      <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
+      <RouterLink to="/defects" class="tab">{{ t("defects.title") }}</RouterLink>
+      <RouterLink to="/readings" class="tab">{{ t("reading.tab") }}</RouterLink>
+      <RouterLink to="/rulebook" class="tab">{{ t("rules.title") }}</RouterLink>
+      <RouterLink v-if="session.may('edit-machines') || session.may('teach')" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
+      <RouterLink v-if="session.may('manage')" to="/people" class="tab">{{ t("people.title") }}</RouterLink>
+    </nav>
+    <div class="end">
+      <ConnectionState />
+      <RouterLink to="/emergency" class="button plain sos" :aria-label="t('emergency.title')" data-test="emergency"
+        ><svg viewBox="0 0 32 28" width="34" height="30" aria-hidden="true">
+          <path d="M16 2L30 26H2Z" />
+          <path d="M16 10V18M16 22V22.5" /></svg
+      ></RouterLink>
+      <button class="button plain help" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
+      <LanguageButton class="tongue" />
+      <button class="button plain light" type="button" :aria-label="night ? t('shell.day') : t('shell.night')" @click="toggle">
+        <span>{{ night ? t("shell.day") : t("shell.night") }}</span>
+        <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">
+          <circle cx="12" cy="12" r="9" />
+          <path d="M12 3a9 9 0 0 1 0 18z" />
+        </svg>
+      </button>
+      <button class="button plain who" type="button" @click="leave">
+        <b>{{ session.person.name }}</b><b class="short" aria-hidden="true">{{ session.person.name.split(" ")[0] }}</b
+        ><span class="quiet">{{ t("shell.out") }}</span>
+      </button>
+    </div>
+  </header>
+  <p v-if="notBrought" class="unbrought" role="alert" data-test="not-brought">
+    {{ t("shell.notBrought") }} <button class="button" type="button" @click="router.push(notBrought)">{{ t("shell.again") }}</button>
+  </p>
+  <IdleCover v-if="covered && whole" :give="idle.give" @word="idle.word" @other="leave" />
+  <main id="main" tabindex="-1" :inert="covered"><RouterView :key="`${route.fullPath} ${current}`" /></main>
+  <KeyHelp v-if="help" v-model="help" />
+  <PinAgain v-if="wanted" />
 </template>
 
 <style scoped>

@@ -14,7 +14,12 @@ const state = computed(() => (outbox.full ? "full" : outbox.away ? "away" : outb
 <template>
   <p class="state" :class="state" role="status" data-test="connection">
     <span class="dot" aria-hidden="true"></span>
-    <RouterLink v-if="state === 'signedOut'" :to="{ name: 'sign-in', query: { to: route.fullPath } }" data-test="sign-in-again">{{ t("connection.signedOut", { n: outbox.waiting }) }}</RouterLink>
+    <RouterLink
+      v-if="state === 'signedOut'"
+      :to="{ name: 'sign-in', query: { to: route.fullPath } }"
+      data-test="sign-in-again"
+      >{{ t("connection.signedOut", { n: outbox.waiting }) }}</RouterLink
+    >
     <span v-else>{{ t(`connection.${state}`, { n: outbox.waiting }) }}</span>
   </p>
 </template>

@@ -17,15 +17,40 @@ const back = () => (window.history.length > 1 ? router.back() : router.push("/")
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("emergency.title") }}</h1><button type="button" class="button" data-test="back" @click="back">{{ t("emergency.back") }}</button></div>
-    <p class="numbers" data-test="numbers"><template v-if="session.numbers.length"><a v-for="[who, number] in session.numbers" :key="who" class="button" :href="`tel:${number.replaceAll(' ', '')}`">{{ who }}: <b>{{ number }}</b></a></template><span v-else>{{ t("emergency.noNumbers") }}</span></p>
+    <div class="row spread wrap">
+      <h1>{{ t("emergency.title") }}</h1>
+      <button type="button" class="button" data-test="back" @click="back">{{ t("emergency.back") }}</button>
+    </div>
+    <p class="numbers" data-test="numbers">
+      <template v-if="session.numbers.length"
+        ><a v-for="[who, number] in session.numbers" :key="who" class="button" :href="`tel:${number.replaceAll(' ', '')}`"
+          >{{ who }}: <b>{{ number }}</b></a
+        ></template
+      ><span v-else>{{ t("emergency.noNumbers") }}</span>
+    </p>
     <div class="cards">
       <section v-for="c in CARDS" :key="c" class="card" :class="{ open: open === c }">
-        <h2><button type="button" class="title" :aria-expanded="open === c" :data-test="`card-${c}`" @click="open = open === c ? '' : c">{{ t(`emergency.${c}.title`) }}</button></h2>
-        <ol v-if="open === c"><li v-for="s in stepsOf(t(`emergency.${c}.steps`))" :key="s">{{ s }}</li></ol>
+        <h2>
+          <button type="button" class="title" :aria-expanded="open === c" :data-test="`card-${c}`" @click="open = open === c ? '' : c">
+            {{ t(`emergency.${c}.title`) }}
+          </button>
+        </h2>
+        <ol v-if="open === c">
+          <li v-for="s in stepsOf(t(`emergency.${c}.steps`))" :key="s">{{ s }}</li>
+        </ol>
       </section>
     </div>
-    <div class="row spread wrap"><p class="quiet">{{ t("caution") }}</p><div class="row wrap"><RouterLink v-if="machine" class="button" :to="{ name: 'incident', params: { machine } }" data-test="happened">{{ t("incident.link") }}</RouterLink><RouterLink class="button" to="/jobs" data-test="jobs">{{ t("jobs.link") }}</RouterLink></div></div>
+    <div class="row spread wrap">
+      <p class="quiet">{{ t("caution") }}</p>
+      <div class="row wrap">
+        <RouterLink
+          v-if="machine"
+          class="button"
+          :to="{ name: 'incident', params: { machine } }"
+          data-test="happened"
+          >{{ t("incident.link") }}</RouterLink><RouterLink class="button" to="/jobs" data-test="jobs">{{ t("jobs.link") }}</RouterLink>
+      </div>
+    </div>
   </div>
 </template>
 

@@ -32,14 +32,31 @@ async function enter() {
 </script>
 
 <template>
-  <div ref="box" class="cover" role="dialog" aria-modal="true" :aria-label="t('idle.title', { name: session.person?.name ?? '' })" tabindex="-1" data-test="idle" @keydown="keys?.key($event)">
+  <div
+    ref="box"
+    class="cover"
+    role="dialog"
+    aria-modal="true"
+    :aria-label="t('idle.title', { name: session.person?.name ?? '' })"
+    tabindex="-1"
+    data-test="idle"
+    @keydown="keys?.key($event)">
     <div class="card stack">
       <h1>{{ t("idle.title", { name: session.person?.name ?? "" }) }}</h1>
       <p>{{ t("idle.says") }}</p>
       <PinPad ref="keys" v-model="pin" :busy="busy" :enter="t('idle.on')" @enter="enter" />
       <p class="says" role="alert">{{ says }}</p>
-      <button v-if="away" type="button" class="button primary" data-test="idle-word" @click="emit('word')">{{ t("idle.word", { name: session.person?.name ?? "" }) }}</button>
-      <div class="row wrap"><button type="button" class="button" data-test="idle-other" @click="emit('other')">{{ t("idle.other") }}</button><RouterLink class="button sos" to="/emergency" data-test="idle-emergency">{{ t("emergency.title") }}</RouterLink></div>
+      <button v-if="away" type="button" class="button primary" data-test="idle-word" @click="emit('word')">
+        {{ t("idle.word", { name: session.person?.name ?? "" }) }}
+      </button>
+      <div class="row wrap">
+        <button type="button" class="button" data-test="idle-other" @click="emit('other')">{{ t("idle.other") }}</button><RouterLink
+          class="button sos"
+          to="/emergency"
+          data-test="idle-emergency"
+          >{{ t("emergency.title") }}</RouterLink
+        >
+      </div>
     </div>
   </div>
 </template>

@@ -11,7 +11,9 @@ const keys = ["next", "prev", "sound", "defect", "unseen", "more", "undo", "on",
   <ElDialog v-model="open" :title="t('keys.title')" width="560px" append-to="#main">
     <dl>
       <template v-for="k in keys" :key="k">
-        <dt><kbd>{{ t(`keys.${k}.key`) }}</kbd></dt>
+        <dt>
+          <kbd>{{ t(`keys.${k}.key`) }}</kbd>
+        </dt>
         <dd>{{ t(`keys.${k}.does`) }}</dd>
       </template>
     </dl>

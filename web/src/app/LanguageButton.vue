@@ -14,8 +14,14 @@ const open = ref(false);
 
 <template>
   <span>
-    <button type="button" class="button plain language" :aria-label="`${current.toUpperCase()}, ${t('language.title')}`" data-test="language" @click="open = true">
-      <svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true"><path d="M3 4h18v12h-9l-5 5v-5H3z" /></svg><b>{{ current.toUpperCase() }}</b>
+    <button
+      type="button"
+      class="button plain language"
+      :aria-label="`${current.toUpperCase()}, ${t('language.title')}`"
+      data-test="language"
+      @click="open = true">
+      <svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true"><path d="M3 4h18v12h-9l-5 5v-5H3z" /></svg
+      ><b>{{ current.toUpperCase() }}</b>
     </button>
     <LanguageDialog v-if="open" v-model="open" @chosen="emit('chosen')" />
   </span>

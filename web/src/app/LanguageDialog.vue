@@ -29,9 +29,26 @@ async function take(code: string) {
 <template>
   <ElDialog v-model="open" :title="t('language.title')" width="480px" append-to="#main">
     <div class="stack">
-      <button v-for="one in known" :key="one.code" type="button" class="button" :class="{ primary: one.code === current }" :aria-pressed="one.code === current" :lang="one.code" :data-test="`language-${one.code}`" @click="take(one.code)">{{ one.name }}</button>
+      <button
+        v-for="one in known"
+        :key="one.code"
+        type="button"
+        class="button"
+        :class="{ primary: one.code === current }"
+        :aria-pressed="one.code === current"
+        :lang="one.code"
+        :data-test="`language-${one.code}`"
+        @click="take(one.code)">
+        {{ one.name }}
+      </button>
       <p role="alert" class="says">{{ says }}</p>
-      <RouterLink :to="{ name: 'languages' }" class="link" data-test="languages" @click="open = false">{{ t("language.lacks") }}</RouterLink>
+      <RouterLink
+        :to="{ name: 'languages' }"
+        class="link"
+        data-test="languages"
+        @click="open = false"
+        >{{ t("language.lacks") }}</RouterLink
+      >
     </div>
   </ElDialog>
 </template>

@@ -29,10 +29,29 @@ const nameOf = (code: string) => known.value.find((l) => l.code === code)?.name 
     <p role="alert">{{ says }}</p>
     <section v-for="one in lacking" :key="one.code" class="card stack" :data-test="`lacking-${one.code}`">
       <h2 :lang="one.code">{{ nameOf(one.code) }}</h2>
-      <p>{{ t("language.have", { n: one.of_sentences - one.sentences.length, of: one.of_sentences }) }} {{ t("language.havePages", { n: one.of_pages - one.pages.length, of: one.of_pages }) }}</p>
-      <p v-if="!one.sentences.length && !one.pages.length"><b>{{ t("language.complete") }}</b></p>
-      <details v-if="one.pages.length"><summary>{{ t("language.missingPages", one.pages.length) }}</summary><ul><li v-for="path in one.pages" :key="path"><code>{{ path }}</code></li></ul></details>
-      <details v-if="one.sentences.length"><summary>{{ t("language.missingSentences", one.sentences.length) }}</summary><ul lang="en"><li v-for="(s, i) in one.sentences" :key="i">{{ s.text }} <small v-if="s.context" class="quiet">{{ s.context }}</small></li></ul></details>
+      <p>
+        {{ t("language.have", { n: one.of_sentences - one.sentences.length, of: one.of_sentences }) }}
+        {{ t("language.havePages", { n: one.of_pages - one.pages.length, of: one.of_pages }) }}
+      </p>
+      <p v-if="!one.sentences.length && !one.pages.length">
+        <b>{{ t("language.complete") }}</b>
+      </p>
+      <details v-if="one.pages.length">
+        <summary>{{ t("language.missingPages", one.pages.length) }}</summary>
+        <ul>
+          <li v-for="path in one.pages" :key="path">
+            <code>{{ path }}</code>
+          </li>
+        </ul>
+      </details>
+      <details v-if="one.sentences.length">
+        <summary>{{ t("language.missingSentences", one.sentences.length) }}</summary>
+        <ul lang="en">
+          <li v-for="(s, i) in one.sentences" :key="i">
+            {{ s.text }} <small v-if="s.context" class="quiet">{{ s.context }}</small>
+          </li>
+        </ul>
+      </details>
     </section>
   </div>
 </template>

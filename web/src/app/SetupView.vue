@@ -53,32 +53,57 @@ const is = (field: string) => wrong.value === field || wrong.value.startsWith(`$
 
 <template>
   <form class="page stack" @submit.prevent="save">
-    <p class="brand"><img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span><LanguageButton class="tongue" /></p>
+    <p class="brand">
+      <img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span
+      ><LanguageButton class="tongue" />
+    </p>
     <h1>{{ t("setup.title") }}</h1>
     <section v-if="made" class="card stack" data-test="made">
       <h2>{{ t("setup.done", { name: made.person }) }}</h2>
       <p class="pin" data-test="first-pin">{{ made.pin }}</p>
       <p>{{ t("setup.once") }}</p>
-      <button type="button" class="button primary" data-test="to-sign-in" @click="router.push({ name: 'sign-in' })">{{ t("setup.signIn") }}</button>
+      <button type="button" class="button primary" data-test="to-sign-in" @click="router.push({ name: 'sign-in' })">
+        {{ t("setup.signIn") }}
+      </button>
       <h2>{{ t("setup.next") }}</h2>
-      <ol><li v-for="step in t('setup.steps').split(' / ')" :key="step">{{ step }}</li></ol>
+      <ol>
+        <li v-for="step in t('setup.steps').split(' / ')" :key="step">{{ step }}</li>
+      </ol>
     </section>
     <template v-else-if="told">
       <p>{{ t("setup.says") }}</p>
-      <label :class="{ wrong: is('code') }">{{ t("setup.code") }}<ElInput v-model="form.code" maxlength="40" autocomplete="off" data-test="code" /></label>
+      <label :class="{ wrong: is('code') }"
+        >{{ t("setup.code") }}<ElInput v-model="form.code" maxlength="40" autocomplete="off" data-test="code"
+      /></label>
       <h2>{{ t("setup.site") }}</h2>
       <label :class="{ wrong: is('name') }">{{ t("setup.name") }}<ElInput v-model="form.name" maxlength="80" data-test="name" /></label>
-      <label :class="{ wrong: is('zone') }">{{ t("setup.zone") }}<ElSelect v-model="form.zone" filterable :aria-label="t('setup.zone')"><ElOption v-for="z in zones" :key="z" :value="z" :label="z" /></ElSelect></label>
-      <label :class="{ wrong: is('regime') }">{{ t("setup.regime") }}<ElSelect v-model="form.regime" :aria-label="t('setup.regime')" data-test="regime"><ElOption v-for="r in told.regimes" :key="r.id" :value="r.id" :label="r.name" /></ElSelect></label>
-      <label>{{ t("setup.units") }}<ElSelect v-model="form.units" :aria-label="t('setup.units')"><ElOption v-for="[id, name] in units" :key="id" :value="id" :label="name" /></ElSelect></label>
+      <label :class="{ wrong: is('zone') }"
+        >{{ t("setup.zone")
+        }}<ElSelect v-model="form.zone" filterable :aria-label="t('setup.zone')"
+          ><ElOption v-for="z in zones" :key="z" :value="z" :label="z" /></ElSelect
+      ></label>
+      <label :class="{ wrong: is('regime') }"
+        >{{ t("setup.regime")
+        }}<ElSelect v-model="form.regime" :aria-label="t('setup.regime')" data-test="regime"
+          ><ElOption v-for="r in told.regimes" :key="r.id" :value="r.id" :label="r.name" /></ElSelect
+      ></label>
+      <label
+        >{{ t("setup.units")
+        }}<ElSelect v-model="form.units" :aria-label="t('setup.units')"
+          ><ElOption v-for="[id, name] in units" :key="id" :value="id" :label="name" /></ElSelect
+      ></label>
       <h2>{{ t("setup.shifts") }}</h2>
       <p class="quiet">{{ t("setup.shiftsSay") }}</p>
       <div v-for="(shift, n) in form.shifts" :key="n" class="row wrap" :class="{ wrong: is('shifts') }">
         <label>{{ t("setup.begins") }}<input v-model="shift.begins" type="time" class="time" :data-test="`begins-${n}`" /></label>
         <label>{{ t("setup.hours") }}<ElInputNumber v-model="shift.hours" :min="1" :max="16" :aria-label="t('setup.hours')" /></label>
-        <button v-if="form.shifts.length > 1" type="button" class="button plain" @click="form.shifts.splice(n, 1)">{{ t("setup.less") }}</button>
+        <button v-if="form.shifts.length > 1" type="button" class="button plain" @click="form.shifts.splice(n, 1)">
+          {{ t("setup.less") }}
+        </button>
       </div>
-      <button type="button" class="button" data-test="more-shifts" @click="form.shifts.push(newShift('14:00'))">{{ t("setup.moreShifts") }}</button>
+      <button type="button" class="button" data-test="more-shifts" @click="form.shifts.push(newShift('14:00'))">
+        {{ t("setup.moreShifts") }}
+      </button>
       <h2>{{ t("setup.numbers") }}</h2>
       <div v-for="(number, n) in form.numbers" :key="n" class="row wrap">
         <label>{{ t("setup.who") }}<ElInput v-model="number[0]" maxlength="80" :data-test="`who-${n}`" /></label>

@@ -96,12 +96,20 @@ async function enter() {
 <template>
   <div class="door" @keydown="chosen && keys?.key($event)">
     <section>
-      <p class="brand"><img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span><LanguageButton class="tongue" @chosen="justChosen = true" /></p>
+      <p class="brand">
+        <img :src="mark" alt="" width="52" height="52" /><span>{{ t("app") }}</span
+        ><LanguageButton class="tongue" @chosen="justChosen = true" />
+      </p>
       <h1>{{ t("signIn.title") }}</h1>
       <p class="quiet">{{ door?.site }}</p>
       <ul class="people">
         <li v-for="p in door?.people" :key="p.id">
-          <button type="button" class="button person" :class="{ chosen: chosen?.id === p.id }" :aria-pressed="chosen?.id === p.id" @click="choose(p)">
+          <button
+            type="button"
+            class="button person"
+            :class="{ chosen: chosen?.id === p.id }"
+            :aria-pressed="chosen?.id === p.id"
+            @click="choose(p)">
             <span>{{ p.name }}</span><span class="role">{{ t(`role.${p.role}`) }}</span>
           </button>
         </li>
@@ -113,7 +121,13 @@ async function enter() {
     <section ref="pad" class="pad" tabindex="-1" :aria-label="t('signIn.pin')">
       <p class="ask" data-test="ask">{{ ask }}</p>
       <p class="says" role="alert">{{ says }}</p>
-      <PinPad ref="keys" v-model="pin" :disabled="!chosen" :busy="busy" :enter="given ? t('signIn.take') : t('signIn.enter')" @enter="enter" />
+      <PinPad
+        ref="keys"
+        v-model="pin"
+        :disabled="!chosen"
+        :busy="busy"
+        :enter="given ? t('signIn.take') : t('signIn.enter')"
+        @enter="enter" />
     </section>
   </div>
 </template>

@@ -16,7 +16,14 @@ export function pluralForm(language: string, n: number, forms: number): number {
 }
 
 /** English is in the bundle, at first what the sign-in page says, and stands in for what another language has no words for; the others are brought by `language.ts`. */
-export const i18n = createI18n({ legacy: false, locale: "en", fallbackLocale: "en", messages: { en }, missingWarn: false, fallbackWarn: false });
+export const i18n = createI18n({
+  legacy: false,
+  locale: "en",
+  fallbackLocale: "en",
+  messages: { en },
+  missingWarn: false,
+  fallbackWarn: false,
+});
 
 /** The English that is not needed to sign in: it stands in for what another language lacks, too. */
 export async function bringEnglish() {

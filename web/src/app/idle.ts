@@ -25,7 +25,13 @@ export function useIdle() {
   const person = computed(() => session.person?.id ?? "");
   const idle = computed(() => person.value !== "" && (now.value - touched.value > IDLE_MS || touched.value - now.value > IDLE_MS));
   const held = ref(false);
-  watch(idle, (is) => { if (is) held.value = true; }, { immediate: true });
+  watch(
+    idle,
+    (is) => {
+      if (is) held.value = true;
+    },
+    { immediate: true },
+  );
   watch(person, (is, was) => {
     if (!is || (was && is !== was)) held.value = false;
     if (is && !was && !idle.value) touch();
@@ -41,10 +47,25 @@ export function useIdle() {
     touched.value = now.value = Date.now();
     held.value = false;
   }
-  for (const happened of ["pointerdown", "keydown"] as const) useEventListener(window, happened, () => { now.value = Date.now(); if (!idle.value) touch(); }, { capture: true });
-  useEventListener(document, "visibilitychange", () => { now.value = Date.now(); });
-  useIntervalFn(() => { now.value = Date.now(); }, LOOK_MS);
-  useEventListener(window, "online", () => { if (owed.value && owed.value === person.value) held.value = true; });
+  for (const happened of ["pointerdown", "keydown"] as const)
+    useEventListener(
+      window,
+      happened,
+      () => {
+        now.value = Date.now();
+        if (!idle.value) touch();
+      },
+      { capture: true },
+    );
+  useEventListener(document, "visibilitychange", () => {
+    now.value = Date.now();
+  });
+  useIntervalFn(() => {
+    now.value = Date.now();
+  }, LOOK_MS);
+  useEventListener(window, "online", () => {
+    if (owed.value && owed.value === person.value) held.value = true;
+  });
 
   /** The PIN of whoever is signed in; null: it is right, and the page is open again. */
   async function give(pin: string): Promise<Problem | "away" | null> {

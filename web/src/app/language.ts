@@ -19,7 +19,9 @@ const current = ref("en");
 
 /** A figure as the language writes it. */
 export const figure = (value: number, digits = 1): string =>
-  new Intl.NumberFormat(locale.value, { minimumFractionDigits: digits, maximumFractionDigits: digits, useGrouping: false }).format(Number(value.toFixed(digits)) + 0); // no -0.0
+  new Intl.NumberFormat(locale.value, { minimumFractionDigits: digits, maximumFractionDigits: digits, useGrouping: false }).format(
+    Number(value.toFixed(digits)) + 0,
+  ); // no -0.0
 
 /** For times and figures: English as it is written on sites, all others as they are. */
 export const locale = computed(() => (current.value === "en" ? "en-GB" : current.value));
@@ -74,7 +76,8 @@ async function use(code: string): Promise<boolean> {
   return texts !== null;
 }
 
-const wanted = () => chosen.value || known.value.find((l) => l.code === navigator.language || l.code === navigator.language.split("-")[0])?.code || "en";
+const wanted = () =>
+  chosen.value || known.value.find((l) => l.code === navigator.language || l.code === navigator.language.split("-")[0])?.code || "en";
 
 /** Ask which languages there are; what is spoken may have new texts since. */
 async function lookAround(): Promise<void> {
@@ -116,7 +119,8 @@ export function useLanguage() {
       if (own && !justChosen && own !== current.value && (await use(own))) {
         chosen.value = own;
         void lookAround();
-      } else if (current.value !== own && (justChosen || current.value !== "en")) void call("put", "/api/session/language", { body: { language: current.value } });
+      } else if (current.value !== own && (justChosen || current.value !== "en"))
+        void call("put", "/api/session/language", { body: { language: current.value } });
     },
   };
 }

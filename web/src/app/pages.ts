@@ -19,7 +19,10 @@ export function bringPages(router: Router) {
     if (busy) return;
     busy = true;
     const to = wanted;
-    const there = await fetch("/", { cache: "no-store" }).then((r) => r.ok, () => false);
+    const there = await fetch("/", { cache: "no-store" }).then(
+      (r) => r.ok,
+      () => false,
+    );
     const lately = Date.now() - Number(sessionStorage.getItem(STAMP) ?? 0) < LATELY_MS;
     if (there && !lately) {
       sessionStorage.setItem(STAMP, String(Date.now()));

@@ -22,6 +22,13 @@ export function keepShell(router: Router) {
       kept.waiting.postMessage({ type: "SKIP_WAITING" });
     };
     router.afterEach(renew);
-    useIntervalFn(() => void kept.update().then(renew).catch(() => undefined), LOOK_MS);
+    useIntervalFn(
+      () =>
+        void kept
+          .update()
+          .then(renew)
+          .catch(() => undefined),
+      LOOK_MS,
+    );
   });
 }

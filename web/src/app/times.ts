@@ -6,9 +6,15 @@ function format(at: string, zone: string, options: Intl.DateTimeFormatOptions): 
   return Number.isNaN(date.getTime()) ? "" : new Intl.DateTimeFormat(locale.value, { timeZone: zone, ...options }).format(date);
 }
 
-export const dayAndTime = (at: string, zone: string) => format(at, zone, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+export const dayAndTime = (at: string, zone: string) =>
+  format(at, zone, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 /** A day, with its year where that is another one. */
-export const day = (at: string, zone: string) => format(at, zone, { day: "numeric", month: "short", ...(format(at, zone, { year: "numeric" }) === format(new Date().toISOString(), zone, { year: "numeric" }) ? {} : { year: "numeric" }) });
+export const day = (at: string, zone: string) =>
+  format(at, zone, {
+    day: "numeric",
+    month: "short",
+    ...(format(at, zone, { year: "numeric" }) === format(new Date().toISOString(), zone, { year: "numeric" }) ? {} : { year: "numeric" }),
+  });
 export const clock = (at: string, zone: string) => format(at, zone, { hour: "2-digit", minute: "2-digit" });
 
 /** Minutes and seconds, as on a stop watch. */

@@ -8,10 +8,12 @@ import { call, type Reply, type Schemas } from "../api/client";
 type Machine = { machine: string };
 
 /** The grade that a finding would have on the look as it stands. */
-export const gradeFinding = (body: Schemas["GradeIn"], signal?: AbortSignal): Promise<Reply<Schemas["ItemOut"]>> => call("post", "/api/grade", { body, signal });
+export const gradeFinding = (body: Schemas["GradeIn"], signal?: AbortSignal): Promise<Reply<Schemas["ItemOut"]>> =>
+  call("post", "/api/grade", { body, signal });
 
 /** A hydraulic glass as it would read cold, level and in the checking posture. */
-export const readGlass = (body: Schemas["HydraulicLevelIn"], signal?: AbortSignal): Promise<Reply<Schemas["HydraulicLevelOut"]>> => call("post", "/api/readings/hydraulic-level", { body, signal });
+export const readGlass = (body: Schemas["HydraulicLevelIn"], signal?: AbortSignal): Promise<Reply<Schemas["HydraulicLevelOut"]>> =>
+  call("post", "/api/readings/hydraulic-level", { body, signal });
 
 /** One reading of the list, from what was given. */
 export const takeReading = (key: string, body: Schemas["ReadingIn"], signal?: AbortSignal): Promise<Reply<Schemas["ReadResultOut"]>> =>
@@ -22,7 +24,8 @@ export const planWalk = ({ machine }: Machine, body: Schemas["OccasionIn"], sign
   call("post", "/api/machines/{machine}/walk", { params: { path: { machine } }, body, signal });
 
 /** Everything that a unit has, with what is open on it. */
-export const wholeMachine = ({ machine }: Machine, signal?: AbortSignal): Promise<Reply<Schemas["WalkOut"]>> => call("get", "/api/machines/{machine}/walk", { params: { path: { machine } }, signal });
+export const wholeMachine = ({ machine }: Machine, signal?: AbortSignal): Promise<Reply<Schemas["WalkOut"]>> =>
+  call("get", "/api/machines/{machine}/walk", { params: { path: { machine } }, signal });
 
 /** The shortest way on that keeps every rule. */
 export const planWay = ({ machine }: Machine, body: Schemas["RouteIn"], signal?: AbortSignal): Promise<Reply<Schemas["RoutesOut"]>> =>

@@ -24,7 +24,9 @@ async function answered<T>(reply: Promise<Reply<T>>): Promise<T> {
 const again = (count: number, error: Error) => count < 2 && error instanceof Unanswered && error.reply.away;
 
 // A site's server may be reached where the browser believes itself offline.
-const client = new QueryClient({ defaultOptions: { queries: { networkMode: "always", retry: again, staleTime: 0, gcTime: 300_000, refetchOnWindowFocus: true } } });
+const client = new QueryClient({
+  defaultOptions: { queries: { networkMode: "always", retry: again, staleTime: 0, gcTime: 300_000, refetchOnWindowFocus: true } },
+});
 const useQuery = <T>(options: UseQueryOptions<T>) => useQueryOf(options, client);
 
 /** Somebody else is signed in: nothing of what was told to the one before is theirs. */
@@ -71,43 +73,73 @@ export const useDeviceKeys = () =>
   useQuery({ queryKey: key("devices"), queryFn: ({ signal }) => answered(call("get", "/api/devices", { signal })) });
 
 export const useHistory = (machine: Ref<string>) =>
-  useQuery({ queryKey: key("history", machine), queryFn: ({ signal }) => answered(call("get", "/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } }, signal })) });
+  useQuery({
+    queryKey: key("history", machine),
+    queryFn: ({ signal }) =>
+      answered(call("get", "/api/inspections", { params: { query: { machine: machine.value || undefined, limit: 100 } }, signal })),
+  });
 
 export const useInspection = (inspection: string) =>
-  useQuery({ queryKey: key("inspection", inspection), queryFn: ({ signal }) => answered(call("get", "/api/inspections/{inspection}", { params: { path: { inspection } }, signal })) });
+  useQuery({
+    queryKey: key("inspection", inspection),
+    queryFn: ({ signal }) => answered(call("get", "/api/inspections/{inspection}", { params: { path: { inspection } }, signal })),
+  });
 
 /** The site's models, and the fingerprint of its key. */
-export const useModelsPage = () => useQuery({ queryKey: key("models"), queryFn: ({ signal }) => answered(call("get", "/api/models", { signal })) });
+export const useModelsPage = () =>
+  useQuery({ queryKey: key("models"), queryFn: ({ signal }) => answered(call("get", "/api/models", { signal })) });
 export function useModels() {
   const { data, error } = useModelsPage();
   return { data: computed(() => data.value?.models), error };
 }
 
 export const useMachineFile = (machine: string) =>
-  useQuery({ queryKey: key("machine", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })) });
+  useQuery({
+    queryKey: key("machine", machine),
+    enabled: machine !== "",
+    queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}", { params: { path: { machine } }, signal })),
+  });
 
 export const useIncidents = (machine: string) =>
-  useQuery({ queryKey: key("incidents", machine), enabled: machine !== "", queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/incidents", { params: { path: { machine } }, signal })) });
+  useQuery({
+    queryKey: key("incidents", machine),
+    enabled: machine !== "",
+    queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/incidents", { params: { path: { machine } }, signal })),
+  });
 
 export const useOvernight = (machine: string) =>
-  useQuery({ queryKey: key("overnight", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/overnight", { params: { path: { machine } }, signal })) });
+  useQuery({
+    queryKey: key("overnight", machine),
+    queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/overnight", { params: { path: { machine } }, signal })),
+  });
 
 export const useEvening = (machine: string, inspection: string, enabled: Ref<boolean>) =>
-  useQuery({ queryKey: key("evening", machine, inspection), enabled, staleTime: Infinity, queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/evening", { params: { path: { machine }, query: { inspection } }, signal })) });
+  useQuery({
+    queryKey: key("evening", machine, inspection),
+    enabled,
+    staleTime: Infinity,
+    queryFn: ({ signal }) =>
+      answered(call("get", "/api/machines/{machine}/evening", { params: { path: { machine }, query: { inspection } }, signal })),
+  });
 
-export const useWholeMachine = (machine: string) => useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
+export const useWholeMachine = (machine: string) =>
+  useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
 
 /** What is open, page by page; picked by the server, so that a page costs the same whatever the fleet has open. */
 export const useDefects = (picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"] }>) => {
   useLive(written);
-  return useInfiniteQuery({
-    queryKey: computed(() => [language.value, "defects", picked.value]),
-    refetchInterval: pause,
-    placeholderData: keepPreviousData,
-    initialPageParam: "",
-    getNextPageParam: (last: Schemas["DefectsOut"]) => last.after ?? undefined,
-    queryFn: ({ signal, pageParam }: { signal: AbortSignal; pageParam: string }) => answered(call("get", "/api/defects", { params: { query: { ...picked.value, after: pageParam } }, signal })),
-  }, client);
+  return useInfiniteQuery(
+    {
+      queryKey: computed(() => [language.value, "defects", picked.value]),
+      refetchInterval: pause,
+      placeholderData: keepPreviousData,
+      initialPageParam: "",
+      getNextPageParam: (last: Schemas["DefectsOut"]) => last.after ?? undefined,
+      queryFn: ({ signal, pageParam }: { signal: AbortSignal; pageParam: string }) =>
+        answered(call("get", "/api/defects", { params: { query: { ...picked.value, after: pageParam } }, signal })),
+    },
+    client,
+  );
 };
 
 export const useWithin = () =>
@@ -125,43 +157,93 @@ async function tellReadings(signal: AbortSignal): Promise<Schemas["ListedOut"][]
   if (have) return have;
   throw new Unanswered(reply);
 }
-export const useReadings = () => useQuery({ queryKey: key("readings"), staleTime: Infinity, queryFn: ({ signal }) => tellReadings(signal) });
+export const useReadings = () =>
+  useQuery({ queryKey: key("readings"), staleTime: Infinity, queryFn: ({ signal }) => tellReadings(signal) });
 
 export const useSeries = (machine: string) =>
-  useQuery({ queryKey: key("series", machine), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/readings", { params: { path: { machine } }, signal })) });
+  useQuery({
+    queryKey: key("series", machine),
+    queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/readings", { params: { path: { machine } }, signal })),
+  });
 
 /** Devices of the site, and of a machine where one is named. */
-export const useInstruments = (machine: MaybeRefOrGetter<string> = "") => useQuery({ queryKey: key("instruments", computed(() => toValue(machine))), staleTime: 20_000, refetchInterval: 60_000, queryFn: ({ signal }) => answered(call("get", "/api/instruments", { params: { query: { machine: toValue(machine) || null } }, signal })) });
+export const useInstruments = (machine: MaybeRefOrGetter<string> = "") =>
+  useQuery({
+    queryKey: key(
+      "instruments",
+      computed(() => toValue(machine)),
+    ),
+    staleTime: 20_000,
+    refetchInterval: 60_000,
+    queryFn: ({ signal }) =>
+      answered(call("get", "/api/instruments", { params: { query: { machine: toValue(machine) || null } }, signal })),
+  });
 
 /** How the machine of a run is parked: it stays as it was when the run began. */
 export const useParked = (machine: string, run: string) =>
-  useQuery({ queryKey: key("parked", machine, run), staleTime: Infinity, queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/run/{run}/parked", { params: { path: { machine, run } }, signal })) });
+  useQuery({
+    queryKey: key("parked", machine, run),
+    staleTime: Infinity,
+    queryFn: ({ signal }) =>
+      answered(call("get", "/api/machines/{machine}/run/{run}/parked", { params: { path: { machine, run } }, signal })),
+  });
 
 const HOUR_MS = 3_600_000;
 /** How a machine's values went in the last hours. */
 export const useCourse = (machine: string, hours: Ref<number>) =>
-  useQuery({ queryKey: key("course", machine, hours), refetchInterval: 60_000, queryFn: ({ signal }) => {
-    const until = new Date(Date.now() + (offsetMs() ?? 0));
-    return answered(call("get", "/api/machines/{machine}/panel/course", { params: { path: { machine }, query: { since: new Date(until.getTime() - hours.value * HOUR_MS).toISOString(), until: until.toISOString() } }, signal }));
-  } });
+  useQuery({
+    queryKey: key("course", machine, hours),
+    refetchInterval: 60_000,
+    queryFn: ({ signal }) => {
+      const until = new Date(Date.now() + (offsetMs() ?? 0));
+      return answered(
+        call("get", "/api/machines/{machine}/panel/course", {
+          params: {
+            path: { machine },
+            query: { since: new Date(until.getTime() - hours.value * HOUR_MS).toISOString(), until: until.toISOString() },
+          },
+          signal,
+        }),
+      );
+    },
+  });
 
 export const useNeeds = (machine: string, shift_hours: Ref<number>, work: Ref<"light" | "medium" | "hard">) =>
-  useQuery({ queryKey: key("needs", machine, shift_hours, work), queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/needs", { params: { path: { machine }, query: { shift_hours: shift_hours.value, work: work.value } }, signal })) });
+  useQuery({
+    queryKey: key("needs", machine, shift_hours, work),
+    queryFn: ({ signal }) =>
+      answered(
+        call("get", "/api/machines/{machine}/needs", {
+          params: { path: { machine }, query: { shift_hours: shift_hours.value, work: work.value } },
+          signal,
+        }),
+      ),
+  });
 
-export const useSchools = (enabled: () => boolean = () => true) => useQuery({ queryKey: key("schools"), enabled, queryFn: ({ signal }) => answered(call("get", "/api/schools", { signal })) });
-export const useTraining = () => useQuery({ queryKey: key("training"), queryFn: ({ signal }) => answered(call("get", "/api/training", { signal })) });
+export const useSchools = (enabled: () => boolean = () => true) =>
+  useQuery({ queryKey: key("schools"), enabled, queryFn: ({ signal }) => answered(call("get", "/api/schools", { signal })) });
+export const useTraining = () =>
+  useQuery({ queryKey: key("training"), queryFn: ({ signal }) => answered(call("get", "/api/training", { signal })) });
 
-export const usePeople = () => useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
+export const usePeople = () =>
+  useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
 
 /** Who is signed in on which device. */
-export const useSessions = () => useQuery({ queryKey: key("sessions"), queryFn: ({ signal }) => answered(call("get", "/api/sessions", { signal })) });
+export const useSessions = () =>
+  useQuery({ queryKey: key("sessions"), queryFn: ({ signal }) => answered(call("get", "/api/sessions", { signal })) });
 
 /** Who changed people, devices, models and the site, the newest first; `before`: only what stands before that line. */
 export const useAccount = (before: MaybeRefOrGetter<number | undefined>) =>
-  useQuery({ queryKey: key("account", before), queryFn: ({ signal }) => answered(call("get", "/api/account", { params: { query: { before: toValue(before) } }, signal })) });
+  useQuery({
+    queryKey: key("account", before),
+    queryFn: ({ signal }) => answered(call("get", "/api/account", { params: { query: { before: toValue(before) } }, signal })),
+  });
 
 export const useLacking = (code: string) =>
-  useQuery({ queryKey: key("lacking", code), queryFn: ({ signal }) => answered(call("get", "/api/languages/{code}/lacking", { params: { path: { code } }, signal })) });
+  useQuery({
+    queryKey: key("lacking", code),
+    queryFn: ({ signal }) => answered(call("get", "/api/languages/{code}/lacking", { params: { path: { code } }, signal })),
+  });
 
 /** Puts in place what a write brought back, and asks anew where it matters. */
 export function useTold() {

@@ -48,10 +48,23 @@ async function send() {
 <template>
   <ElDialog :model-value="kind !== ''" :title="kind ? t(`defects.act.${kind}`) : ''" width="min(620px, 94vw)" @close="emit('close')">
     <form class="stack" @submit.prevent="send">
-      <p><b>{{ defect.machine_name }} · {{ defect.place }}</b> {{ defect.failure }}</p>
+      <p>
+        <b>{{ defect.machine_name }} · {{ defect.place }}</b> {{ defect.failure }}
+      </p>
       <template v-if="kind === 'isolated'">
         <p v-for="line in defect.safe_repair" :key="line" class="caution">{{ line }}</p>
-        <div v-if="defect.energies.length" class="chips"><button v-for="e in defect.energies" :key="e" type="button" class="button" :class="{ chosen: energies.includes(e) }" :aria-pressed="energies.includes(e)" @click="toggle(e)">{{ t(`defects.energy.${e}`) }}</button></div>
+        <div v-if="defect.energies.length" class="chips">
+          <button
+            v-for="e in defect.energies"
+            :key="e"
+            type="button"
+            class="button"
+            :class="{ chosen: energies.includes(e) }"
+            :aria-pressed="energies.includes(e)"
+            @click="toggle(e)">
+            {{ t(`defects.energy.${e}`) }}
+          </button>
+        </div>
       </template>
       <p v-if="kind === 'accepted'">{{ defect.limits.join(" ") }}</p>
       <p v-if="kind === 'rechecked'">{{ t("defects.checkAsk", { name: defect.released_by }) }}</p>
@@ -59,9 +72,20 @@ async function send() {
         <label for="act-note">{{ t(`defects.ask.${kind || "acknowledged"}`) }}</label>
         <ElInput id="act-note" v-model="note" type="textarea" :rows="3" maxlength="2000" data-test="act-note" />
       </template>
-      <template v-if="kind === 'released'"><label for="act-parts">{{ t("defects.parts") }}</label><ElInput id="act-parts" v-model="parts" maxlength="400" data-test="act-parts" /></template>
+      <template v-if="kind === 'released'"
+        ><label for="act-parts">{{ t("defects.parts") }}</label
+        ><ElInput id="act-parts" v-model="parts" maxlength="400" data-test="act-parts"
+      /></template>
       <p role="alert">{{ says }}</p>
-      <div class="row spread"><button type="button" class="button" @click="emit('close')">{{ t("defects.cancel") }}</button><button type="submit" class="button primary" :disabled="busy || (needsWords && note.trim().length < 3)" data-test="act-send">{{ kind ? t(`defects.act.${kind}`) : "" }}</button></div>
+      <div class="row spread">
+        <button type="button" class="button" @click="emit('close')">{{ t("defects.cancel") }}</button><button
+          type="submit"
+          class="button primary"
+          :disabled="busy || (needsWords && note.trim().length < 3)"
+          data-test="act-send">
+          {{ kind ? t(`defects.act.${kind}`) : "" }}
+        </button>
+      </div>
     </form>
   </ElDialog>
 </template>

@@ -29,23 +29,72 @@ function done() {
   <article class="card defect" :data-test="`defect-${defect.machine}-${defect.checkpoint}`">
     <GradeMark :mark="defect.grade" :size="52" />
     <div class="stack what">
-      <h2 class="h3"><template v-if="withMachine">{{ defect.machine_name }} · </template>{{ defect.place }}: {{ defect.failure }}</h2>
+      <h2 class="h3">
+        <template v-if="withMachine">{{ defect.machine_name }} · </template>{{ defect.place }}: {{ defect.failure }}
+      </h2>
       <p>{{ defect.why }}</p>
-      <p v-for="limit in defect.limits" v-show="defect.grade === 'limit'" :key="limit"><b>{{ limit }}</b></p>
-      <p v-if="defect.finding.note"><q>{{ defect.finding.note }}</q></p>
-      <p class="quiet">{{ t("defects.since", { at: at(defect.since), name: defect.by }) }}<template v-if="defect.reports > 1"> · {{ t("defects.reports", { n: defect.reports, shifts: defect.shifts }) }}</template></p>
-      <p v-if="defect.due"><b>{{ t("defects.due", { hours: figure(defect.due.hour) }) }}</b><template v-if="defect.due.likely">{{ " " }}{{ t("defects.around", { from: day(defect.due.earliest!), to: day(defect.due.latest!) }) }}</template></p>
-      <p v-if="defect.lowered" class="lowered" data-test="was-overdue">{{ t("defects.wasOverdue", { from: figure(defect.lowered.shown, 1), to: figure(defect.lowered.now, 1), name: defect.lowered.by, at: at(defect.lowered.at) }) }} <q>{{ defect.lowered.why }}</q></p>
+      <p v-for="limit in defect.limits" v-show="defect.grade === 'limit'" :key="limit">
+        <b>{{ limit }}</b>
+      </p>
+      <p v-if="defect.finding.note">
+        <q>{{ defect.finding.note }}</q>
+      </p>
+      <p class="quiet">
+        {{ t("defects.since", { at: at(defect.since), name: defect.by })
+        }}<template v-if="defect.reports > 1"> · {{ t("defects.reports", { n: defect.reports, shifts: defect.shifts }) }}</template>
+      </p>
+      <p v-if="defect.due">
+        <b>{{ t("defects.due", { hours: figure(defect.due.hour) }) }}</b><template v-if="defect.due.likely"
+          >{{ " " }}{{ t("defects.around", { from: day(defect.due.earliest!), to: day(defect.due.latest!) }) }}</template
+        >
+      </p>
+      <p v-if="defect.lowered" class="lowered" data-test="was-overdue">
+        {{ t("defects.wasOverdue", { from: figure(defect.lowered.shown, 1), to: figure(defect.lowered.now, 1), name: defect.lowered.by, at: at(defect.lowered.at) }) }}
+        <q>{{ defect.lowered.why }}</q>
+      </p>
       <p v-if="defect.accepted_by">{{ t("defects.acceptedBy", { name: defect.accepted_by }) }}</p>
-      <p v-if="defect.released_by" class="waits"><b>{{ t("defects.waits", { name: defect.released_by }) }}</b></p>
-      <ol v-if="defect.steps.length" class="steps"><li v-for="(s, i) in defect.steps" :key="i">{{ at(s.at) }} · {{ t(`defects.did.${s.kind}`, { name: s.by }) }} {{ s.says }}</li></ol>
-      <div v-if="defect.photos.length" class="row wrap"><img v-for="p in defect.photos.slice(0, 4)" :key="p" :src="`/api/photos/${p}`" :alt="t('defects.photo', { place: defect.place })" width="132" loading="lazy" /></div>
-      <details><summary>{{ t("defects.reason") }}</summary><TraceLines :trace="defect.trace" /><p v-for="line in defect.safe_repair" :key="line">{{ line }}</p></details>
+      <p v-if="defect.released_by" class="waits">
+        <b>{{ t("defects.waits", { name: defect.released_by }) }}</b>
+      </p>
+      <ol v-if="defect.steps.length" class="steps">
+        <li v-for="(s, i) in defect.steps" :key="i">{{ at(s.at) }} · {{ t(`defects.did.${s.kind}`, { name: s.by }) }} {{ s.says }}</li>
+      </ol>
+      <div v-if="defect.photos.length" class="row wrap">
+        <img
+          v-for="p in defect.photos.slice(0, 4)"
+          :key="p"
+          :src="`/api/photos/${p}`"
+          :alt="t('defects.photo', { place: defect.place })"
+          width="132"
+          loading="lazy" />
+      </div>
+      <details>
+        <summary>{{ t("defects.reason") }}</summary>
+        <TraceLines :trace="defect.trace" />
+        <p v-for="line in defect.safe_repair" :key="line">{{ line }}</p>
+      </details>
     </div>
     <div class="acts">
       <span class="stage">{{ t(`defects.stage.${defect.stage}`) }}</span>
-      <button v-for="kind in defect.may" :key="kind" type="button" class="button" :class="{ primary: kind === 'released' || kind === 'rechecked' || kind === 'accepted' }" :data-test="`do-${kind}`" @click="doing = kind as Schemas['ActIn']['kind']">{{ t(`defects.act.${kind}`) }}</button>
-      <a v-if="defect.grade === 'hold' || defect.grade === 'limit'" class="button" :href="tag()" target="_blank" rel="noopener" data-test="tag">{{ t("defects.tag") }}</a>
+      <button
+        v-for="kind in defect.may"
+        :key="kind"
+        type="button"
+        class="button"
+        :class="{ primary: kind === 'released' || kind === 'rechecked' || kind === 'accepted' }"
+        :data-test="`do-${kind}`"
+        @click="doing = kind as Schemas['ActIn']['kind']">
+        {{ t(`defects.act.${kind}`) }}
+      </button>
+      <a
+        v-if="defect.grade === 'hold' || defect.grade === 'limit'"
+        class="button"
+        :href="tag()"
+        target="_blank"
+        rel="noopener"
+        data-test="tag"
+        >{{ t("defects.tag") }}</a
+      >
     </div>
     <ActDialog :defect="defect" :kind="doing" @close="doing = ''" @done="done" />
   </article>

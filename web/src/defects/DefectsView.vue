@@ -36,17 +36,46 @@ const lowered = computed(() => all.value.filter((d) => d.lowered).length);
       <a class="button" :href="inLanguage('/api/defects.csv')" download data-test="csv">{{ t("defects.csv") }}</a>
     </div>
     <p v-if="says" role="alert">{{ says }}</p>
-    <p v-if="first" data-test="sum"><b>{{ t("defects.sum", { n: first.count ?? 0 }) }}</b> {{ first.holds ? t("defects.holds", first.holds) : t("defects.noHold") }} <b v-if="lowered" class="lowered" data-test="lowered">{{ t("defects.lowered", { n: lowered }) }}</b></p>
+    <p v-if="first" data-test="sum">
+      <b>{{ t("defects.sum", { n: first.count ?? 0 }) }}</b> {{ first.holds ? t("defects.holds", first.holds) : t("defects.noHold") }}
+      <b v-if="lowered" class="lowered" data-test="lowered">{{ t("defects.lowered", { n: lowered }) }}</b>
+    </p>
     <div v-if="!defect" class="row wrap">
-      <ElSelect v-model="machine" class="pick" :aria-label="t('defects.machine')" :placeholder="t('defects.allMachines')"><ElOption value="" :label="t('defects.allMachines')" /><ElOption v-for="m in first?.machines" :key="m.id" :value="m.id" :label="m.name" /></ElSelect>
-      <ElSelect v-model="duty" class="pick" :aria-label="t('defects.duty')" :placeholder="t('defects.allDuties')"><ElOption value="" :label="t('defects.allDuties')" /><ElOption v-for="d in first?.duties" :key="d.id" :value="d.id" :label="d.name" /></ElSelect>
-      <ElSelect v-model="stage" class="pick" :aria-label="t('defects.how')" :placeholder="t('defects.allStages')"><ElOption value="" :label="t('defects.allStages')" /><ElOption v-for="s in STAGES" :key="s" :value="s" :label="t(`defects.stage.${s}`)" /></ElSelect>
+      <ElSelect v-model="machine" class="pick" :aria-label="t('defects.machine')" :placeholder="t('defects.allMachines')"
+        ><ElOption value="" :label="t('defects.allMachines')" /><ElOption
+          v-for="m in first?.machines"
+          :key="m.id"
+          :value="m.id"
+          :label="m.name"
+      /></ElSelect>
+      <ElSelect v-model="duty" class="pick" :aria-label="t('defects.duty')" :placeholder="t('defects.allDuties')"
+        ><ElOption value="" :label="t('defects.allDuties')" /><ElOption
+          v-for="d in first?.duties"
+          :key="d.id"
+          :value="d.id"
+          :label="d.name"
+      /></ElSelect>
+      <ElSelect v-model="stage" class="pick" :aria-label="t('defects.how')" :placeholder="t('defects.allStages')"
+        ><ElOption value="" :label="t('defects.allStages')" /><ElOption
+          v-for="s in STAGES"
+          :key="s"
+          :value="s"
+          :label="t(`defects.stage.${s}`)"
+      /></ElSelect>
     </div>
     <p v-else-if="first && !shown.length && !hasNextPage" data-test="closed">{{ t("defects.closed") }}</p>
     <WithinCard v-for="w in within" :key="w.machine" :within="w" @changed="told.defects" />
     <DefectCard v-for="d in shown" :key="d.id" :defect="d" :with-machine="true" @changed="told.defects" />
     <p v-if="first && !all.length" class="quiet">{{ t("defects.none") }}</p>
-    <button v-if="hasNextPage && !defect" class="button more" type="button" :disabled="isFetchingNextPage" data-test="more" @click="fetchNextPage()">{{ t("defects.more") }}</button>
+    <button
+      v-if="hasNextPage && !defect"
+      class="button more"
+      type="button"
+      :disabled="isFetchingNextPage"
+      data-test="more"
+      @click="fetchNextPage()">
+      {{ t("defects.more") }}
+    </button>
   </div>
 </template>
 

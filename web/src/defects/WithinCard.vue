@@ -41,17 +41,26 @@ async function accept() {
     <GradeMark mark="limit" :size="52" />
     <div class="stack what">
       <h2 class="h3">{{ t("within.title", { name: within.machine_name }) }}</h2>
-      <p v-for="line in within.says" :key="line"><b>{{ line }}</b></p>
+      <p v-for="line in within.says" :key="line">
+        <b>{{ line }}</b>
+      </p>
       <p v-if="within.accepted_by">{{ t("within.by", { name: within.accepted_by, at: dayAndTime(within.accepted_at!, session.zone) }) }}</p>
       <p v-else class="quiet">{{ t("within.waits") }}</p>
       <form v-if="asking" class="stack" @submit.prevent="accept">
         <label :for="`why-${within.machine}`">{{ t("defects.ask.accepted") }}</label>
         <ElInput :id="`why-${within.machine}`" v-model="why" type="textarea" :rows="2" maxlength="2000" data-test="within-why" />
         <p role="alert">{{ says }}</p>
-        <div class="row wrap"><button type="submit" class="button primary" :disabled="busy || why.trim().length < 3" data-test="within-send">{{ t("within.accept") }}</button><button type="button" class="button" @click="asking = false">{{ t("defects.cancel") }}</button></div>
+        <div class="row wrap">
+          <button type="submit" class="button primary" :disabled="busy || why.trim().length < 3" data-test="within-send">
+            {{ t("within.accept") }}</button><button type="button" class="button" @click="asking = false">{{ t("defects.cancel") }}</button>
+        </div>
       </form>
     </div>
-    <div class="acts"><button v-if="within.may && !asking" type="button" class="button primary" data-test="within-accept" @click="asking = true">{{ t("within.accept") }}</button></div>
+    <div class="acts">
+      <button v-if="within.may && !asking" type="button" class="button primary" data-test="within-accept" @click="asking = true">
+        {{ t("within.accept") }}
+      </button>
+    </div>
   </article>
 </template>
 

@@ -40,20 +40,58 @@ const ends = (l: Line) => [Math.min(...l.stretches.map((s) => s.low)), Math.max(
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("course.title", { name: machine.toUpperCase() }) }}</h1><RouterLink class="button plain" :to="{ name: 'machine', params: { machine } }">{{ t("run.file") }}</RouterLink></div>
-    <div class="row wrap" role="group" :aria-label="t('course.span')"><button v-for="h in SPANS" :key="h" type="button" class="button" :class="{ chosen: hours === h }" :aria-pressed="hours === h" :data-test="`span-${h}`" @click="hours = h">{{ t(`course.h${h}`) }}</button></div>
+    <div class="row spread wrap">
+      <h1>{{ t("course.title", { name: machine.toUpperCase() }) }}</h1>
+      <RouterLink class="button plain" :to="{ name: 'machine', params: { machine } }">{{ t("run.file") }}</RouterLink>
+    </div>
+    <div class="row wrap" role="group" :aria-label="t('course.span')">
+      <button
+        v-for="h in SPANS"
+        :key="h"
+        type="button"
+        class="button"
+        :class="{ chosen: hours === h }"
+        :aria-pressed="hours === h"
+        :data-test="`span-${h}`"
+        @click="hours = h">
+        {{ t(`course.h${h}`) }}
+      </button>
+    </div>
     <p v-if="data?.simulated" class="quiet" data-test="simulated">{{ t("panel.simulated") }}</p>
     <p v-if="says" role="alert">{{ says }}</p>
     <p v-else-if="data && !data.lines.length" class="quiet" data-test="course-none">{{ t("course.none") }}</p>
-    <section v-if="data?.warned.length" class="card"><h2 class="h3">{{ t("course.warned") }}</h2><ul><li v-for="w in data.warned.slice(-12).reverse()" :key="w.at + w.says" :class="w.colour"><b>{{ t(`course.${w.colour}`) }}</b> {{ dayAndTime(w.at, session.zone) }} · {{ w.says }}</li></ul></section>
+    <section v-if="data?.warned.length" class="card">
+      <h2 class="h3">{{ t("course.warned") }}</h2>
+      <ul>
+        <li v-for="w in data.warned.slice(-12).reverse()" :key="w.at + w.says" :class="w.colour">
+          <b>{{ t(`course.${w.colour}`) }}</b> {{ dayAndTime(w.at, session.zone) }} · {{ w.says }}
+        </li>
+      </ul>
+    </section>
     <figure v-for="l in data?.lines ?? []" :key="l.key" class="card" :data-test="`course-${l.key}`" :aria-busy="isFetching">
-      <figcaption><b>{{ l.name }}</b> {{ t("course.between", { low: figure(ends(l)[0], 0), high: figure(ends(l)[1], 0), unit: l.unit }) }}</figcaption>
-      <svg :viewBox="`0 0 ${W} ${H}`" preserveAspectRatio="none" role="img" :aria-label="`${l.name}: ${t('course.between', { low: figure(ends(l)[0], 0), high: figure(ends(l)[1], 0), unit: l.unit })}`">
-        <rect v-for="b in l.bands" :key="b.low" x="0" :width="W" :y="y(l, b.high)" :height="Math.max(0, y(l, b.low) - y(l, b.high))" :class="b.colour" />
+      <figcaption>
+        <b>{{ l.name }}</b> {{ t("course.between", { low: figure(ends(l)[0], 0), high: figure(ends(l)[1], 0), unit: l.unit }) }}
+      </figcaption>
+      <svg
+        :viewBox="`0 0 ${W} ${H}`"
+        preserveAspectRatio="none"
+        role="img"
+        :aria-label="`${l.name}: ${t('course.between', { low: figure(ends(l)[0], 0), high: figure(ends(l)[1], 0), unit: l.unit })}`">
+        <rect
+          v-for="b in l.bands"
+          :key="b.low"
+          x="0"
+          :width="W"
+          :y="y(l, b.high)"
+          :height="Math.max(0, y(l, b.low) - y(l, b.high))"
+          :class="b.colour" />
         <path v-for="w in data?.warned ?? []" :key="w.at" :d="`M${x(w.at)} 0V${H}`" class="mark" :class="w.colour" />
         <path v-for="d in shapes(l)" :key="d" :d="d" class="line" />
       </svg>
-      <div class="row spread quiet"><span>{{ data ? dayAndTime(data.since, session.zone) : "" }}</span><span>{{ data ? dayAndTime(data.until, session.zone) : "" }}</span></div>
+      <div class="row spread quiet">
+        <span
+          >{{ data ? dayAndTime(data.since, session.zone) : "" }}</span><span>{{ data ? dayAndTime(data.until, session.zone) : "" }}</span>
+      </div>
     </figure>
   </div>
 </template>

@@ -51,26 +51,92 @@ async function save() {
 <template>
   <form class="two" novalidate @submit.prevent="save">
     <section class="card stack">
-      <label v-if="!file" class="field"><span>{{ t("file.id") }}<small :class="{ bad: wrong('machine') }">{{ wrong("machine") || t("file.idHelp") }}</small></span><ElInput v-model="form.id" maxlength="30" data-test="machine-id" /></label>
-      <label class="field"><span>{{ t("file.name") }}<small class="bad">{{ wrong("name") }}</small></span><ElInput v-model="form.name" maxlength="40" data-test="machine-name" /></label>
-      <div class="field"><span>{{ t("file.model") }}<small class="bad">{{ wrong("model_id") }}</small></span>
-        <ElSelect v-model="form.model_id" :aria-label="t('file.model')" filterable data-test="machine-model"><ElOption v-for="m in models" :key="m.id" :value="m.id" :label="`${m.maker} ${m.name} · ${m.family}`" /></ElSelect></div>
-      <label v-if="!file" class="field"><span>{{ t("file.hours") }}</span><ElInputNumber v-model="form.hour_meter" :min="0" :max="200000" :precision="1" :aria-label="t('file.hours')" data-test="machine-hours" /></label>
-      <label class="field"><span>{{ t("file.bay") }}</span><ElInputNumber v-model="form.bay" :min="0" :max="9999" :aria-label="t('file.bay')" /></label>
-      <label class="field"><span>{{ t("file.active") }}</span><ElSwitch v-model="form.active" :aria-label="t('file.active')" /></label>
-      <label class="stack"><span><b>{{ t("file.note") }}</b></span><ElInput v-model="form.note" type="textarea" :rows="3" maxlength="1000" :aria-label="t('file.note')" /></label>
+      <label v-if="!file" class="field"
+        ><span
+          >{{ t("file.id") }}<small :class="{ bad: wrong('machine') }">{{ wrong("machine") || t("file.idHelp") }}</small></span
+        ><ElInput v-model="form.id" maxlength="30" data-test="machine-id"
+      /></label>
+      <label class="field"
+        ><span
+          >{{ t("file.name") }}<small class="bad">{{ wrong("name") }}</small></span
+        ><ElInput v-model="form.name" maxlength="40" data-test="machine-name"
+      /></label>
+      <div class="field">
+        <span
+          >{{ t("file.model") }}<small class="bad">{{ wrong("model_id") }}</small></span
+        >
+        <ElSelect v-model="form.model_id" :aria-label="t('file.model')" filterable data-test="machine-model"
+          ><ElOption v-for="m in models" :key="m.id" :value="m.id" :label="`${m.maker} ${m.name} · ${m.family}`"
+        /></ElSelect>
+      </div>
+      <label v-if="!file" class="field"
+        ><span>{{ t("file.hours") }}</span
+        ><ElInputNumber
+          v-model="form.hour_meter"
+          :min="0"
+          :max="200000"
+          :precision="1"
+          :aria-label="t('file.hours')"
+          data-test="machine-hours"
+      /></label>
+      <label class="field"
+        ><span>{{ t("file.bay") }}</span
+        ><ElInputNumber v-model="form.bay" :min="0" :max="9999" :aria-label="t('file.bay')"
+      /></label>
+      <label class="field"
+        ><span>{{ t("file.active") }}</span
+        ><ElSwitch v-model="form.active" :aria-label="t('file.active')"
+      /></label>
+      <label class="stack"
+        ><span
+          ><b>{{ t("file.note") }}</b></span
+        ><ElInput v-model="form.note" type="textarea" :rows="3" maxlength="1000" :aria-label="t('file.note')"
+      /></label>
     </section>
     <section class="card stack">
       <h2 class="h3">{{ t("file.options") }}</h2>
       <small class="bad">{{ wrong("options") }}</small>
-      <div class="chips"><button v-for="o in model.options" :key="o.id" type="button" class="button" :class="{ chosen: form.options.includes(o.id) }" :aria-pressed="form.options.includes(o.id)" :data-test="`option-${o.id}`" @click="pick(o.id)">{{ o.name }}</button></div>
+      <div class="chips">
+        <button
+          v-for="o in model.options"
+          :key="o.id"
+          type="button"
+          class="button"
+          :class="{ chosen: form.options.includes(o.id) }"
+          :aria-pressed="form.options.includes(o.id)"
+          :data-test="`option-${o.id}`"
+          @click="pick(o.id)">
+          {{ o.name }}
+        </button>
+      </div>
     </section>
     <section class="card stack">
       <h2 class="h3">{{ t("file.limits") }}</h2>
       <p class="quiet">{{ t("file.ownHint") }}</p>
-      <label v-for="l in model.limits" :key="l.id" class="field"><span>{{ l.unit ? t("file.withUnit", { name: l.name, unit: l.unit }) : l.name }}<small class="bad">{{ wrong(`own_limits.${l.id}`) }}</small></span>
-        <ElSelect v-if="l.choices.length" v-model="form.own[l.id]" class="narrow" clearable :placeholder="l.choices.find((c) => c.id === l.value)?.name ?? ''" :aria-label="l.name" :data-test="`own-${l.id}`"><ElOption v-for="c in l.choices" :key="c.id" :value="c.id" :label="c.name" /></ElSelect>
-        <ElInput v-else v-model="form.own[l.id]" class="narrow" :placeholder="l.value === null ? '' : String(l.value)" :inputmode="l.unit ? 'decimal' : 'text'" :aria-label="l.name" :data-test="`own-${l.id}`" /></label>
+      <label v-for="l in model.limits" :key="l.id" class="field"
+        ><span
+          >{{ l.unit ? t("file.withUnit", { name: l.name, unit: l.unit }) : l.name
+          }}<small class="bad">{{ wrong(`own_limits.${l.id}`) }}</small></span
+        >
+        <ElSelect
+          v-if="l.choices.length"
+          v-model="form.own[l.id]"
+          class="narrow"
+          clearable
+          :placeholder="l.choices.find((c) => c.id === l.value)?.name ?? ''"
+          :aria-label="l.name"
+          :data-test="`own-${l.id}`"
+          ><ElOption v-for="c in l.choices" :key="c.id" :value="c.id" :label="c.name"
+        /></ElSelect>
+        <ElInput
+          v-else
+          v-model="form.own[l.id]"
+          class="narrow"
+          :placeholder="l.value === null ? '' : String(l.value)"
+          :inputmode="l.unit ? 'decimal' : 'text'"
+          :aria-label="l.name"
+          :data-test="`own-${l.id}`"
+      /></label>
     </section>
     <div class="row wrap end">
       <p v-if="away" class="bad" role="alert">{{ t("connection.awayLong") }}</p>

@@ -36,20 +36,47 @@ async function look(file: Blob) {
 <template>
   <section class="card stack" data-test="machine-list">
     <div class="row spread wrap">
-      <div class="grow"><h2 class="h3">{{ t("machineList.title") }}</h2><p class="quiet">{{ t("machineList.how") }}</p></div>
-      <div class="row"><a class="button" href="/api/machine-list.csv" data-test="machine-list-out">{{ t("machineList.out") }}</a>
-        <FileButton test="machine-list-file" accept=".csv,text/csv" :photo="false" @file="look">{{ t("machineList.choose") }}</FileButton></div>
+      <div class="grow">
+        <h2 class="h3">{{ t("machineList.title") }}</h2>
+        <p class="quiet">{{ t("machineList.how") }}</p>
+      </div>
+      <div class="row">
+        <a class="button" href="/api/machine-list.csv" data-test="machine-list-out">{{ t("machineList.out") }}</a>
+        <FileButton test="machine-list-file" accept=".csv,text/csv" :photo="false" @file="look">{{ t("machineList.choose") }}</FileButton>
+      </div>
     </div>
     <p v-if="says" class="bad" role="alert" data-test="machine-list-refused">{{ says }}</p>
     <template v-if="news">
-      <p role="status" data-test="machine-list-says"><b>{{ news.kept ? t("machineList.kept", count("new")) : t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") }) }}</b></p>
-      <div class="wide"><table>
-        <thead><tr><th>{{ t("machineList.line") }}</th><th>{{ t("machineList.number") }}</th><th>{{ t("machineList.model") }}</th><th>{{ t("machineList.comes") }}</th></tr></thead>
-        <tbody><tr v-for="x in news.lines" :key="x.line" :class="x.does">
-          <td>{{ x.line }}</td><td>{{ x.number }}</td><td>{{ x.model }}</td><td>{{ t(`machineList.does.${x.does}`) }}<template v-if="x.says"> · {{ x.field }}: {{ x.says }}</template></td>
-        </tr></tbody>
-      </table></div>
-      <button v-if="may" type="button" class="button primary" data-test="machine-list-keep" @click="ask(true)">{{ t("machineList.keep", count("new")) }}</button>
+      <p role="status" data-test="machine-list-says">
+        <b
+          >{{ news.kept ? t("machineList.kept", count("new")) : t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") }) }}</b
+        >
+      </p>
+      <div class="wide">
+        <table>
+          <thead>
+            <tr>
+              <th>{{ t("machineList.line") }}</th>
+              <th>{{ t("machineList.number") }}</th>
+              <th>{{ t("machineList.model") }}</th>
+              <th>{{ t("machineList.comes") }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="x in news.lines" :key="x.line" :class="x.does">
+              <td>{{ x.line }}</td>
+              <td>{{ x.number }}</td>
+              <td>{{ x.model }}</td>
+              <td>
+                {{ t(`machineList.does.${x.does}`) }}<template v-if="x.says"> · {{ x.field }}: {{ x.says }}</template>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <button v-if="may" type="button" class="button primary" data-test="machine-list-keep" @click="ask(true)">
+        {{ t("machineList.keep", count("new")) }}
+      </button>
     </template>
   </section>
 </template>

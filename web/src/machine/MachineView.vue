@@ -82,22 +82,49 @@ function entryText(e: Schemas["FileEntryOut"]): string {
         </div>
         <div class="row wrap">
           <RouterLink class="button" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
-          <RouterLink class="button" :to="{ name: 'overnight', params: { machine } }" data-test="overnight">{{ t("overnight.link") }}</RouterLink>
+          <RouterLink
+            class="button"
+            :to="{ name: 'overnight', params: { machine } }"
+            data-test="overnight"
+            >{{ t("overnight.link") }}</RouterLink
+          >
           <RouterLink class="button" :to="{ name: 'machine-defects', params: { machine } }">{{ t("defects.title") }}</RouterLink>
-          <RouterLink class="button" :to="{ name: 'incident', params: { machine } }" data-test="happened">{{ t("incident.link") }}</RouterLink>
+          <RouterLink
+            class="button"
+            :to="{ name: 'incident', params: { machine } }"
+            data-test="happened"
+            >{{ t("incident.link") }}</RouterLink
+          >
           <RouterLink class="button" :to="{ name: 'course', params: { machine } }" data-test="course">{{ t("course.link") }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'trends', params: { machine } }" data-test="trends">{{ t("reading.tab") }}</RouterLink>
-          <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">{{ t("file.edit") }}</button>
+          <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">
+            {{ t("file.edit") }}
+          </button>
           <RouterLink class="button" :to="{ name: 'run', params: { machine } }" data-test="run">{{ t("run.link") }}</RouterLink>
           <RouterLink class="button primary" :to="{ name: 'approach', params: { machine } }">{{ t("yard.walk") }}</RouterLink>
         </div>
       </div>
-      <p v-if="waits" class="card row spread wrap waits" role="alert" data-test="incident-waits"><span><b>{{ waits.says }}.</b> {{ t("incident.waits") }}</span><RouterLink class="button" :to="{ name: 'incident', params: { machine } }">{{ t("incident.link") }}</RouterLink></p>
+      <p v-if="waits" class="card row spread wrap waits" role="alert" data-test="incident-waits">
+        <span
+          ><b>{{ waits.says }}.</b> {{ t("incident.waits") }}</span
+        ><RouterLink class="button" :to="{ name: 'incident', params: { machine } }">{{ t("incident.link") }}</RouterLink>
+      </p>
       <div class="two">
         <section class="card stack">
-          <svg class="drawing" :viewBox="box(file.drawing)" role="img" :aria-label="t('yard.drawing', { name: file.machine.name })"><MachinePlan :drawing="file.drawing" /></svg>
-          <svg class="drawing" :viewBox="box(file.sides.right)" role="img" :aria-label="t('walk.sideMap.right', { name: file.machine.name })"><MachinePlan :drawing="file.sides.right" /></svg>
-          <div v-if="fitted.length"><h2 class="h3">{{ t("file.options") }}</h2><p data-test="options">{{ fitted.join(", ") }}</p></div>
+          <svg class="drawing" :viewBox="box(file.drawing)" role="img" :aria-label="t('yard.drawing', { name: file.machine.name })">
+            <MachinePlan :drawing="file.drawing" />
+          </svg>
+          <svg
+            class="drawing"
+            :viewBox="box(file.sides.right)"
+            role="img"
+            :aria-label="t('walk.sideMap.right', { name: file.machine.name })">
+            <MachinePlan :drawing="file.sides.right" />
+          </svg>
+          <div v-if="fitted.length">
+            <h2 class="h3">{{ t("file.options") }}</h2>
+            <p data-test="options">{{ fitted.join(", ") }}</p>
+          </div>
           <p v-if="file.note" class="note">{{ file.note }}</p>
         </section>
         <section class="stack">
@@ -105,8 +132,12 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <div class="card">
             <h2 class="h3">{{ t("file.meter") }}</h2>
             <p class="big figure" data-test="meter">{{ t("file.shows", { h: figure(file.meter, 1) }) }}</p>
-            <p v-if="file.machine.meter_offset" class="quiet" data-test="total">{{ t("file.total", { h: figure(file.machine.hour_meter, 1), o: figure(file.machine.meter_offset, 1) }) }}</p>
-            <button v-if="file.may_edit" type="button" class="button" data-test="replace-meter" @click="meter = true">{{ t("file.replace") }}</button>
+            <p v-if="file.machine.meter_offset" class="quiet" data-test="total">
+              {{ t("file.total", { h: figure(file.machine.hour_meter, 1), o: figure(file.machine.meter_offset, 1) }) }}
+            </p>
+            <button v-if="file.may_edit" type="button" class="button" data-test="replace-meter" @click="meter = true">
+              {{ t("file.replace") }}
+            </button>
           </div>
           <div class="card">
             <h2 class="h3">{{ t("file.limits") }}</h2>
@@ -114,7 +145,11 @@ function entryText(e: Schemas["FileEntryOut"]): string {
               <tbody>
                 <tr v-for="l in file.model.limits" :key="l.id" :data-test="`limit-${l.id}`">
                   <th scope="row">{{ l.name }}</th>
-                  <td><b>{{ shown(file.own_limits[l.id] ?? l.value, l) }}</b><span v-if="l.id in file.own_limits" class="quiet own">{{ t("file.own") }} · {{ t("file.modelsFigure", { v: shown(l.value, l) }) }}</span></td>
+                  <td>
+                    <b>{{ shown(file.own_limits[l.id] ?? l.value, l) }}</b><span v-if="l.id in file.own_limits" class="quiet own"
+                      >{{ t("file.own") }} · {{ t("file.modelsFigure", { v: shown(l.value, l) }) }}</span
+                    >
+                  </td>
                 </tr>
               </tbody>
             </table>
@@ -123,17 +158,33 @@ function entryText(e: Schemas["FileEntryOut"]): string {
         <section class="stack">
           <div class="card row label">
             <img class="code" :src="`/api/machines/${machine}/label.svg`" :alt="t('file.code', { name: file.machine.name })" />
-            <div class="stack"><h2 class="h3">{{ t("file.label") }}</h2><p class="quiet">{{ t("file.labelText") }}</p>
-              <a class="button" :href="inLanguage(`/api/machines/${machine}/label.pdf`)" target="_blank" data-test="label">{{ t("file.print") }}</a></div>
+            <div class="stack">
+              <h2 class="h3">{{ t("file.label") }}</h2>
+              <p class="quiet">{{ t("file.labelText") }}</p>
+              <a
+                class="button"
+                :href="inLanguage(`/api/machines/${machine}/label.pdf`)"
+                target="_blank"
+                data-test="label"
+                >{{ t("file.print") }}</a
+              >
+            </div>
           </div>
           <div class="card stack">
             <h2 class="h3">{{ t("file.photo") }}</h2>
-            <img v-if="file.photo" class="photo" :src="`/api/photos/${file.photo}`" :alt="t('file.photoOf', { name: file.machine.name })" data-test="machine-photo" />
+            <img
+              v-if="file.photo"
+              class="photo"
+              :src="`/api/photos/${file.photo}`"
+              :alt="t('file.photoOf', { name: file.machine.name })"
+              data-test="machine-photo" />
             <FileButton v-if="file.may_edit" test="new-photo" @file="photo">{{ t("file.newPhoto") }}</FileButton>
           </div>
           <div class="card">
             <h2 class="h3">{{ t("file.log") }}</h2>
-            <p v-for="e in file.entries" :key="e.id" class="entry">{{ entryText(e) }}<span class="quiet"> {{ t("file.byAt", { at: dayAndTime(e.at, session.zone), by: e.by }) }}</span></p>
+            <p v-for="e in file.entries" :key="e.id" class="entry">
+              {{ entryText(e) }}<span class="quiet"> {{ t("file.byAt", { at: dayAndTime(e.at, session.zone), by: e.by }) }}</span>
+            </p>
             <p v-if="!file.may_edit" class="quiet">{{ t("file.readOnly") }}</p>
           </div>
         </section>

@@ -27,12 +27,23 @@ async function save() {
 <template>
   <ElDialog v-model="open" :title="t('file.replace')" width="520px">
     <div class="stack">
-      <label class="row spread"><span>{{ t("file.lastOld") }}</span><ElInputNumber v-model="form.last" :min="0" :max="200000" :precision="1" :aria-label="t('file.lastOld')" data-test="meter-last" /></label>
-      <label class="row spread"><span>{{ t("file.firstNew") }}</span><ElInputNumber v-model="form.first" :min="0" :max="200000" :precision="1" :aria-label="t('file.firstNew')" data-test="meter-first" /></label>
-      <label class="stack"><span>{{ t("file.why") }}</span><ElInput v-model="form.why" maxlength="200" :aria-label="t('file.why')" data-test="meter-why" /></label>
+      <label class="row spread"
+        ><span>{{ t("file.lastOld") }}</span
+        ><ElInputNumber v-model="form.last" :min="0" :max="200000" :precision="1" :aria-label="t('file.lastOld')" data-test="meter-last"
+      /></label>
+      <label class="row spread"
+        ><span>{{ t("file.firstNew") }}</span
+        ><ElInputNumber v-model="form.first" :min="0" :max="200000" :precision="1" :aria-label="t('file.firstNew')" data-test="meter-first"
+      /></label>
+      <label class="stack"
+        ><span>{{ t("file.why") }}</span
+        ><ElInput v-model="form.why" maxlength="200" :aria-label="t('file.why')" data-test="meter-why"
+      /></label>
       <p v-if="says" class="bad" role="alert">{{ says }}</p>
     </div>
-    <template #footer><button type="button" class="button primary" data-test="meter-save" @click="save">{{ t("file.save") }}</button></template>
+    <template #footer
+      ><button type="button" class="button primary" data-test="meter-save" @click="save">{{ t("file.save") }}</button></template
+    >
   </ElDialog>
 </template>
 

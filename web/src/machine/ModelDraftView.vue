@@ -54,9 +54,17 @@ async function take() {
     <p class="quiet">{{ t("draft.how") }}</p>
     <div class="two">
       <div class="stack">
-        <label class="stack"><b>{{ t("draft.from") }}</b>
-          <select v-model="from" data-test="draft-from"><option value="">{{ t("draft.none") }}</option><option v-for="m in models ?? []" :key="m.id" :value="m.id">{{ m.maker }} {{ m.name }} · {{ m.family }}</option></select></label>
-        <label class="stack"><b>{{ t("draft.file") }}</b><textarea v-model="text" spellcheck="false" autocapitalize="off" data-test="draft-text" /></label>
+        <label class="stack"
+          ><b>{{ t("draft.from") }}</b>
+          <select v-model="from" data-test="draft-from">
+            <option value="">{{ t("draft.none") }}</option>
+            <option v-for="m in models ?? []" :key="m.id" :value="m.id">{{ m.maker }} {{ m.name }} · {{ m.family }}</option>
+          </select></label
+        >
+        <label class="stack"
+          ><b>{{ t("draft.file") }}</b
+          ><textarea v-model="text" spellcheck="false" autocapitalize="off" data-test="draft-text" />
+        </label>
       </div>
       <div class="stack">
         <p v-if="says" class="bad" role="alert">{{ says }}</p>
@@ -65,15 +73,25 @@ async function take() {
           <p v-else>{{ draft.says }}</p>
           <template v-if="draft.missing.length">
             <p>{{ t("draft.missing", { name: draft.borrowed }) }}</p>
-            <ul><li v-for="m in draft.missing" :key="m.figure">{{ t("draft.lacks", { figure: m.figure, measures: m.measures, low: m.low, high: m.high }) }}</li></ul>
+            <ul>
+              <li v-for="m in draft.missing" :key="m.figure">
+                {{ t("draft.lacks", { figure: m.figure, measures: m.measures, low: m.low, high: m.high }) }}
+              </li>
+            </ul>
           </template>
           <p v-if="took" role="status" class="good" data-test="draft-took">{{ took }}</p>
-          <button v-else-if="draft.good" type="button" class="button primary" data-test="draft-take" @click="take">{{ t("draft.take") }}</button>
+          <button v-else-if="draft.good" type="button" class="button primary" data-test="draft-take" @click="take">
+            {{ t("draft.take") }}
+          </button>
         </div>
         <div v-if="draft?.above && draft.left && draft.right" class="card" data-test="draft-drawing">
           <svg :viewBox="box(draft.above)" role="img" :aria-label="t('draft.above')"><MachinePlan :drawing="draft.above" /></svg>
-          <svg :viewBox="box(draft.left)" role="img" :aria-label="t('walk.sideMap.left', { name: '' })"><MachinePlan :drawing="draft.left" /></svg>
-          <svg :viewBox="box(draft.right)" role="img" :aria-label="t('walk.sideMap.right', { name: '' })"><MachinePlan :drawing="draft.right" /></svg>
+          <svg :viewBox="box(draft.left)" role="img" :aria-label="t('walk.sideMap.left', { name: '' })">
+            <MachinePlan :drawing="draft.left" />
+          </svg>
+          <svg :viewBox="box(draft.right)" role="img" :aria-label="t('walk.sideMap.right', { name: '' })">
+            <MachinePlan :drawing="draft.right" />
+          </svg>
         </div>
       </div>
     </div>

@@ -50,29 +50,66 @@ async function take(file: Blob | undefined, signer = "") {
   <div class="page stack">
     <h1>{{ t("models.title") }}</h1>
     <p v-if="says" class="bad" role="alert">{{ says }}</p>
-    <section v-if="mayEdit" class="card row spread wrap drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false; take($event.dataTransfer?.files[0])">
-      <div class="grow"><h2 class="h3">{{ t("models.import") }}</h2><p class="quiet">{{ t("models.importText") }}</p><p class="quiet">{{ t("models.ownKey") }} <span class="key small" data-test="own-key">{{ ownKey }}</span></p></div>
+    <section
+      v-if="mayEdit"
+      class="card row spread wrap drop"
+      :class="{ over }"
+      @dragover.prevent="over = true"
+      @dragleave="over = false"
+      @drop.prevent="over = false; take($event.dataTransfer?.files[0])">
+      <div class="grow">
+        <h2 class="h3">{{ t("models.import") }}</h2>
+        <p class="quiet">{{ t("models.importText") }}</p>
+        <p class="quiet">
+          {{ t("models.ownKey") }} <span class="key small" data-test="own-key">{{ ownKey }}</span>
+        </p>
+      </div>
       <RouterLink class="button" to="/models/draft" data-test="draft">{{ t("draft.title") }}</RouterLink>
-      <FileButton class="primary" test="model-file" accept=".yaml,.yml,.json,.jws,application/json,application/yaml,application/jose" :photo="false" @file="take">{{ t("models.choose") }}</FileButton>
+      <FileButton
+        class="primary"
+        test="model-file"
+        accept=".yaml,.yml,.json,.jws,application/json,application/yaml,application/jose"
+        :photo="false"
+        @file="take"
+        >{{ t("models.choose") }}</FileButton
+      >
     </section>
     <div v-if="problem" class="card refused" role="alert" data-test="refused">
-      <h2 class="h3">{{ t("models.refused") }}<template v-if="problem.line"> · {{ t("models.where", { line: problem.line, field: problem.field }) }}</template></h2>
+      <h2 class="h3">
+        {{ t("models.refused")
+        }}<template v-if="problem.line"> · {{ t("models.where", { line: problem.line, field: problem.field }) }}</template>
+      </h2>
       <p>{{ problem.detail }}</p>
     </div>
     <div v-if="foreign" class="card foreign stack" role="alert" data-test="foreign">
       <h2 class="h3">{{ t("models.signedBy", { site: foreign.by.site, at: dayAndTime(foreign.by.at, session.zone) }) }}</h2>
       <p class="key" data-test="foreign-key">{{ foreign.by.key }}</p>
       <p>{{ t("models.compare") }}</p>
-      <div class="row"><button type="button" class="button primary" data-test="foreign-take" @click="take(foreign.file, foreign.by.key)">{{ t("models.same") }}</button><button type="button" class="button" @click="foreign = null">{{ t("models.other") }}</button></div>
+      <div class="row">
+        <button type="button" class="button primary" data-test="foreign-take" @click="take(foreign.file, foreign.by.key)">
+          {{ t("models.same") }}</button><button type="button" class="button" @click="foreign = null">{{ t("models.other") }}</button>
+      </div>
     </div>
     <p v-if="took" class="card took" role="status" data-test="took">{{ took }}</p>
     <MachineList v-if="mayEdit" />
     <ul class="list">
       <li v-for="m in models" :key="m.id" class="card" :data-test="`model-${m.id}`">
-        <div class="grow"><h2 class="h3">{{ m.maker }} {{ m.name }}</h2>
-          <p class="quiet">{{ m.family }} · {{ t("models.points", { n: m.checkpoints }) }} · {{ m.edition ? t("models.edition", { n: m.edition, by: m.by }) : t("models.shipped") }}</p>
-          <p>{{ m.machines.join(", ") || t("models.none") }}</p></div>
-        <div class="row"><a class="button" :href="`/api/models/${m.id}/file.yaml`" :data-test="`yaml-${m.id}`">{{ t("models.yaml") }}</a><a class="button" :href="`/api/models/${m.id}/file.json`" :data-test="`json-${m.id}`">{{ t("models.json") }}</a><a class="button" :href="`/api/models/${m.id}/file.jws`" :data-test="`jws-${m.id}`">{{ t("models.jws") }}</a></div>
+        <div class="grow">
+          <h2 class="h3">{{ m.maker }} {{ m.name }}</h2>
+          <p class="quiet">
+            {{ m.family }} · {{ t("models.points", { n: m.checkpoints }) }} ·
+            {{ m.edition ? t("models.edition", { n: m.edition, by: m.by }) : t("models.shipped") }}
+          </p>
+          <p>{{ m.machines.join(", ") || t("models.none") }}</p>
+        </div>
+        <div class="row">
+          <a class="button" :href="`/api/models/${m.id}/file.yaml`" :data-test="`yaml-${m.id}`">{{ t("models.yaml") }}</a><a
+            class="button"
+            :href="`/api/models/${m.id}/file.json`"
+            :data-test="`json-${m.id}`"
+            >{{ t("models.json") }}</a
+          ><a class="button" :href="`/api/models/${m.id}/file.jws`" :data-test="`jws-${m.id}`">{{ t("models.jws") }}</a>
+        </div>
       </li>
     </ul>
   </div>

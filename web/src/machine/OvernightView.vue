@@ -25,16 +25,29 @@ const at = (time: string) => dayAndTime(time, session.zone);
     <p v-if="says" role="alert">{{ says }}</p>
     <p v-else-if="data === null" class="quiet" data-test="never">{{ t("overnight.never") }}</p>
     <template v-else-if="data">
-      <p data-test="window"><b>{{ t("overnight.window", { from: at(data.parked_at), to: at(data.found_at) }) }}</b> {{ t("overnight.who", { left: data.parked_by, found: data.found_by }) }}</p>
+      <p data-test="window">
+        <b>{{ t("overnight.window", { from: at(data.parked_at), to: at(data.found_at) }) }}</b>
+        {{ t("overnight.who", { left: data.parked_by, found: data.found_by }) }}
+      </p>
       <p class="quiet">{{ t("overnight.fair") }}</p>
-      <section v-if="data.lost.length" class="card stack"><h2>{{ t("overnight.levels") }}</h2>
-        <div v-for="x in data.lost" :key="x.checkpoint" :data-test="`lost-${x.checkpoint}`"><h3>{{ x.place }}</h3><p class="big figure">{{ t("overnight.litres", { n: figure(-x.litres, 1) }) }}</p><p>{{ x.says }}</p></div>
+      <section v-if="data.lost.length" class="card stack">
+        <h2>{{ t("overnight.levels") }}</h2>
+        <div v-for="x in data.lost" :key="x.checkpoint" :data-test="`lost-${x.checkpoint}`">
+          <h3>{{ x.place }}</h3>
+          <p class="big figure">{{ t("overnight.litres", { n: figure(-x.litres, 1) }) }}</p>
+          <p>{{ x.says }}</p>
+        </div>
       </section>
-      <section v-for="g in groups" :key="g.change" class="card stack" :data-test="`change-${g.change}`"><h2>{{ t(`overnight.change.${g.change}`) }}</h2>
+      <section v-for="g in groups" :key="g.change" class="card stack" :data-test="`change-${g.change}`">
+        <h2>{{ t(`overnight.change.${g.change}`) }}</h2>
         <div v-for="c in g.rows" :key="c.checkpoint + c.failure" class="two">
           <h3>{{ c.place }}: {{ c.failure }}</h3>
-          <p><small class="quiet">{{ t("overnight.evening") }}</small>{{ c.evening || t("overnight.nothing") }}</p>
-          <p><small class="quiet">{{ t("overnight.morning") }}</small>{{ c.morning || t("overnight.nothing") }}</p>
+          <p>
+            <small class="quiet">{{ t("overnight.evening") }}</small>{{ c.evening || t("overnight.nothing") }}
+          </p>
+          <p>
+            <small class="quiet">{{ t("overnight.morning") }}</small>{{ c.morning || t("overnight.nothing") }}
+          </p>
         </div>
       </section>
       <p v-if="!groups.length && !data.lost.length" data-test="same">{{ t("overnight.same") }}</p>

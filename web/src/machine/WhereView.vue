@@ -57,35 +57,65 @@ function pickStation(id: string) {
   <div class="page stack">
     <h1>{{ t("where.title", { name: walk?.machine.name ?? "" }) }}</h1>
     <p v-if="says" role="alert">{{ says }}</p>
-    <ElInput v-model="words" size="large" clearable :placeholder="t('where.hint')" :aria-label="t('where.search')" data-test="where" autofocus @input="chosen = ''" />
+    <ElInput
+      v-model="words"
+      size="large"
+      clearable
+      :placeholder="t('where.hint')"
+      :aria-label="t('where.search')"
+      data-test="where"
+      autofocus
+      @input="chosen = ''" />
     <div v-if="walk" class="two">
       <div class="stack">
-        <div class="card plan"><PlanMap :walk="walk" :here="spot && station ? station.id : ''" :done="new Set()" :pins="[]" :spot="spot" @go="pickStation" /></div>
+        <div class="card plan">
+          <PlanMap :walk="walk" :here="spot && station ? station.id : ''" :done="new Set()" :pins="[]" :spot="spot" @go="pickStation" />
+        </div>
         <div class="card side"><SideMap :walk="walk" :from="spot ? one!.side : 'left'" :pins="[]" :spot="spot" /></div>
       </div>
       <section v-if="words.trim()" class="stack" aria-live="polite">
         <p v-if="!found.length">{{ t("where.none", { words }) }}</p>
         <article v-if="one && station" class="card stack" data-test="found">
           <h2>{{ one.name }}</h2>
-          <p><b>{{ t("where.stand") }}</b> {{ t("where.standAt", { n: number, name: station.name, stance: station.stance }) }}</p>
-          <p><b>{{ t("where.level") }}</b> {{ t(`level.${station.level}`) }} · {{ t("card.height", { z: figure(one.at[2], 1) }) }}</p>
-          <p v-if="reach"><b>{{ t("where.reach") }}</b> {{ reach }}</p>
-          <p><b>{{ t("where.good") }}</b> {{ one.look }}</p>
-          <p><b>{{ t("card.how") }}</b> {{ one.how }}</p>
-          <p><b>{{ t("card.why") }}</b> {{ one.why }}</p>
+          <p>
+            <b>{{ t("where.stand") }}</b> {{ t("where.standAt", { n: number, name: station.name, stance: station.stance }) }}
+          </p>
+          <p>
+            <b>{{ t("where.level") }}</b> {{ t(`level.${station.level}`) }} · {{ t("card.height", { z: figure(one.at[2], 1) }) }}
+          </p>
+          <p v-if="reach">
+            <b>{{ t("where.reach") }}</b> {{ reach }}
+          </p>
+          <p>
+            <b>{{ t("where.good") }}</b> {{ one.look }}
+          </p>
+          <p>
+            <b>{{ t("card.how") }}</b> {{ one.how }}
+          </p>
+          <p>
+            <b>{{ t("card.why") }}</b> {{ one.why }}
+          </p>
           <p class="quiet">{{ t(`engine.${one.engine}`) }} · {{ one.system }}</p>
           <p v-for="c in one.cautions" :key="c" class="caution">{{ c }}</p>
         </article>
         <div class="chips">
-          <button v-for="c in found.slice(0, 8)" v-show="c.id !== one?.id" :key="c.id" type="button" class="button" @click="chosen = c.id">{{ c.name }}</button>
+          <button v-for="c in found.slice(0, 8)" v-show="c.id !== one?.id" :key="c.id" type="button" class="button" @click="chosen = c.id">
+            {{ c.name }}
+          </button>
         </div>
       </section>
       <section v-else class="stack">
         <p class="quiet">{{ t("where.start", { n: walk.checkpoints.length }) }}</p>
         <details v-for="[system, parts] in bySystem" :key="system" class="card" :data-test="`system-${system}`">
-          <summary><b>{{ system }}</b> <span class="quiet">{{ parts.length }}</span></summary>
+          <summary>
+            <b>{{ system }}</b> <span class="quiet">{{ parts.length }}</span>
+          </summary>
           <ul>
-            <li v-for="c in parts" :key="c.id"><button type="button" class="button part" @click="pick(c)">{{ c.name }}<span class="quiet">{{ stationOf(c) }}</span></button></li>
+            <li v-for="c in parts" :key="c.id">
+              <button type="button" class="button part" @click="pick(c)">
+                {{ c.name }}<span class="quiet">{{ stationOf(c) }}</span>
+              </button>
+            </li>
           </ul>
         </details>
       </section>

@@ -4,7 +4,10 @@ type Checkpoint = Schemas["CheckpointOut"];
 
 /** Checkpoints in which every word occurs; a hit in the name stands before one in what is looked at. */
 export function findCheckpoints(checkpoints: Checkpoint[], text: string): Checkpoint[] {
-  const words = text.toLowerCase().split(/[^\p{L}\p{N}]+/u).filter(Boolean);
+  const words = text
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(Boolean);
   if (!words.length) return [];
   const score = (c: Checkpoint): number => {
     const name = c.name.toLowerCase();

@@ -23,6 +23,13 @@ function keep(photo: Blob) {
 
 <template>
   <button type="button" class="button" @click="input?.click()"><slot /></button>
-  <input ref="input" type="file" hidden :accept="props.accept" :capture="props.photo ? 'environment' : undefined" :data-test="test" @change="took" />
+  <input
+    ref="input"
+    type="file"
+    hidden
+    :accept="props.accept"
+    :capture="props.photo ? 'environment' : undefined"
+    :data-test="test"
+    @change="took" />
   <PhotoMark v-if="taken" :file="taken" @keep="keep" @drop="taken = null" />
 </template>

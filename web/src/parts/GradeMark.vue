@@ -10,9 +10,13 @@ const { t } = useI18n();
 
 <template>
   <svg
-    :width="size" :height="size" viewBox="-18 -18 36 36" :role="silent ? 'presentation' : 'img'"
-    :aria-hidden="silent || undefined" :aria-label="silent ? undefined : t(`mark.${mark}`)" class="mark"
-  >
+    :width="size"
+    :height="size"
+    viewBox="-18 -18 36 36"
+    :role="silent ? 'presentation' : 'img'"
+    :aria-hidden="silent || undefined"
+    :aria-label="silent ? undefined : t(`mark.${mark}`)"
+    class="mark">
     <MarkShape :mark="mark" />
   </svg>
 </template>

@@ -12,7 +12,10 @@ const sign = computed(() => ({ "in-band": "M5 12l5 5L19 7", act: "M12 5v8M12 17.
 <template>
   <div class="judged" :class="judgement.band" data-test="judgement">
     <p class="row action">
-      <svg width="30" height="30" viewBox="0 0 24 24" role="img" :aria-label="t(`band.${judgement.band}`)"><circle cx="12" cy="12" r="11" /><path :d="sign" /></svg>
+      <svg width="30" height="30" viewBox="0 0 24 24" role="img" :aria-label="t(`band.${judgement.band}`)">
+        <circle cx="12" cy="12" r="11" />
+        <path :d="sign" />
+      </svg>
       <b>{{ judgement.action }}</b>
     </p>
     <p class="quiet">{{ judgement.why }}</p>

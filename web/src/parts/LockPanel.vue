@@ -41,14 +41,37 @@ async function off(lock: Schemas["LockOut"]) {
 <template>
   <section class="card stack locks" :class="{ on: locks.length }" data-test="locks">
     <h2 class="h3">{{ t("lock.title") }}</h2>
-    <ul v-if="locks.length"><li v-for="l in locks" :key="l.id" :data-test="`lock-of-${l.id}`">
-      <div class="row spread wrap"><span><b>{{ l.by }}</b> · {{ dayAndTime(l.at, session.zone) }}<br />{{ l.why }}<small v-if="l.repair"> {{ t("lock.repair") }}</small></span>
-        <button v-if="l.yours" type="button" class="button" :disabled="asking === l.id && reason.trim().length < 10" data-test="lock-off" @click="off(l)">{{ t(l.with_reason ? "lock.offOther" : "lock.off") }}</button></div>
-      <ElInput v-if="asking === l.id" v-model="reason" maxlength="400" :placeholder="t('lock.sure')" :aria-label="t('lock.sure')" data-test="lock-sure" />
-    </li></ul>
+    <ul v-if="locks.length">
+      <li v-for="l in locks" :key="l.id" :data-test="`lock-of-${l.id}`">
+        <div class="row spread wrap">
+          <span
+            ><b>{{ l.by }}</b> · {{ dayAndTime(l.at, session.zone) }}<br />{{ l.why
+            }}<small v-if="l.repair"> {{ t("lock.repair") }}</small></span
+          >
+          <button
+            v-if="l.yours"
+            type="button"
+            class="button"
+            :disabled="asking === l.id && reason.trim().length < 10"
+            data-test="lock-off"
+            @click="off(l)">
+            {{ t(l.with_reason ? "lock.offOther" : "lock.off") }}
+          </button>
+        </div>
+        <ElInput
+          v-if="asking === l.id"
+          v-model="reason"
+          maxlength="400"
+          :placeholder="t('lock.sure')"
+          :aria-label="t('lock.sure')"
+          data-test="lock-sure" />
+      </li>
+    </ul>
     <p v-else class="quiet">{{ t("lock.none") }}</p>
-    <form v-if="putting" class="stack" @submit.prevent="put"><ElInput v-model="why" maxlength="400" :placeholder="t('lock.why')" :aria-label="t('lock.why')" data-test="lock-why" />
-      <button type="submit" class="button primary" :disabled="why.trim().length < 3" data-test="lock-put">{{ t("lock.put") }}</button></form>
+    <form v-if="putting" class="stack" @submit.prevent="put">
+      <ElInput v-model="why" maxlength="400" :placeholder="t('lock.why')" :aria-label="t('lock.why')" data-test="lock-why" />
+      <button type="submit" class="button primary" :disabled="why.trim().length < 3" data-test="lock-put">{{ t("lock.put") }}</button>
+    </form>
     <button v-else type="button" class="button" data-test="lock-begin" @click="putting = true">{{ t("lock.put") }}</button>
     <p class="quiet">{{ t("lock.metal") }}</p>
     <p v-if="says" role="alert">{{ says }}</p>

@@ -11,13 +11,20 @@ const hollow = computed(() => spec.value.outline === "dashed" || spec.value.outl
 <template>
   <g :transform="`translate(${x} ${y})`" :style="{ color: `var(${spec.colour})` }">
     <path
-      :d="outlinePath(spec.outline)" :transform="`scale(${r})`" vector-effect="non-scaling-stroke"
-      :fill="hollow ? 'var(--card)' : 'currentColor'" stroke="currentColor" stroke-width="2"
-      :stroke-dasharray="spec.outline === 'dashed' ? '4 3' : undefined"
-    />
+      :d="outlinePath(spec.outline)"
+      :transform="`scale(${r})`"
+      vector-effect="non-scaling-stroke"
+      :fill="hollow ? 'var(--card)' : 'currentColor'"
+      stroke="currentColor"
+      stroke-width="2"
+      :stroke-dasharray="spec.outline === 'dashed' ? '4 3' : undefined" />
     <text
-      text-anchor="middle" :y="r * 0.42 + (spec.outline === 'house' ? r * 0.1 : 0)" :font-size="r * 1.2" font-weight="750"
+      text-anchor="middle"
+      :y="r * 0.42 + (spec.outline === 'house' ? r * 0.1 : 0)"
+      :font-size="r * 1.2"
+      font-weight="750"
       :fill="hollow ? 'currentColor' : 'var(--on-grade)'"
-    >{{ spec.letter }}</text>
+      >{{ spec.letter }}</text
+    >
   </g>
 </template>

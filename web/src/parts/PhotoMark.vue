@@ -81,23 +81,57 @@ function keep() {
 </script>
 
 <template>
-  <ElDialog :model-value="file !== null" :title="t('photo.title')" width="min(860px, 96vw)" top="3vh" append-to-body :show-close="false" :close-on-click-modal="false" :close-on-press-escape="false">
+  <ElDialog
+    :model-value="file !== null"
+    :title="t('photo.title')"
+    width="min(860px, 96vw)"
+    top="3vh"
+    append-to-body
+    :show-close="false"
+    :close-on-click-modal="false"
+    :close-on-press-escape="false">
     <div class="stack">
       <p>{{ t("photo.how") }}</p>
       <div class="frame">
         <img v-if="url" ref="picture" :src="url" alt="" @load="loaded" @error="unreadable" />
-        <svg ref="frame" :viewBox="`0 0 ${size[0]} ${size[1]}`" role="img" :aria-label="t('photo.marks', marks.length)" data-test="photo-marks" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="drawing = null">
-          <g v-for="(m, n) in shown" :key="n" class="mark"><path :d="path(m)" class="rim" :stroke-width="width * 2" /><path :d="path(m)" :stroke-width="width" /></g>
+        <svg
+          ref="frame"
+          :viewBox="`0 0 ${size[0]} ${size[1]}`"
+          role="img"
+          :aria-label="t('photo.marks', marks.length)"
+          data-test="photo-marks"
+          @pointerdown="down"
+          @pointermove="move"
+          @pointerup="up"
+          @pointercancel="drawing = null">
+          <g v-for="(m, n) in shown" :key="n" class="mark">
+            <path :d="path(m)" class="rim" :stroke-width="width * 2" />
+            <path :d="path(m)" :stroke-width="width" />
+          </g>
         </svg>
       </div>
       <div class="row wrap" role="group" :aria-label="t('photo.shape')">
-        <button v-for="s in (['circle', 'arrow'] as const)" :key="s" type="button" class="button" :class="{ chosen: shape === s }" :aria-pressed="shape === s" :data-test="`photo-${s}`" @click="shape = s">{{ t(`photo.${s}`) }}</button>
-        <button type="button" class="button" :disabled="!marks.length" data-test="photo-undo" @click="marks.pop()">{{ t("photo.undo") }}</button>
+        <button
+          v-for="s in (['circle', 'arrow'] as const)"
+          :key="s"
+          type="button"
+          class="button"
+          :class="{ chosen: shape === s }"
+          :aria-pressed="shape === s"
+          :data-test="`photo-${s}`"
+          @click="shape = s">
+          {{ t(`photo.${s}`) }}
+        </button>
+        <button type="button" class="button" :disabled="!marks.length" data-test="photo-undo" @click="marks.pop()">
+          {{ t("photo.undo") }}
+        </button>
       </div>
     </div>
     <template #footer>
-      <div class="row wrap spread"><button type="button" class="button" data-test="photo-drop" @click="emit('drop')">{{ t("photo.drop") }}</button>
-        <button type="button" class="button primary" autofocus data-test="photo-keep" @click="keep">{{ t("photo.keep") }}</button></div>
+      <div class="row wrap spread">
+        <button type="button" class="button" data-test="photo-drop" @click="emit('drop')">{{ t("photo.drop") }}</button>
+        <button type="button" class="button primary" autofocus data-test="photo-keep" @click="keep">{{ t("photo.keep") }}</button>
+      </div>
     </template>
   </ElDialog>
 </template>

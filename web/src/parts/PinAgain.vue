@@ -38,7 +38,13 @@ async function enter() {
 </script>
 
 <template>
-  <ElDialog :model-value="wanted !== null" :title="t('pinAgain.title')" width="min(420px, 94vw)" append-to-body @opened="box?.focus()" @close="wanted?.given(false)">
+  <ElDialog
+    :model-value="wanted !== null"
+    :title="t('pinAgain.title')"
+    width="min(420px, 94vw)"
+    append-to-body
+    @opened="box?.focus()"
+    @close="wanted?.given(false)">
     <div ref="box" class="stack" data-test="pin-again" tabindex="-1" @keydown="keys?.key($event)">
       <p>{{ t("pinAgain.says", { name }) }}</p>
       <PinPad ref="keys" v-model="pin" :busy="busy" :enter="t('pinAgain.give')" @enter="enter" />

@@ -24,10 +24,20 @@ defineExpose({ key });
   <div>
     <p class="dots" aria-live="polite" :aria-label="t('signIn.digits', { n: pin.length })">{{ dots || "–" }}</p>
     <div class="keys">
-      <button v-for="d in ['1', '2', '3', '4', '5', '6', '7', '8', '9']" :key="d" type="button" class="button" :disabled="disabled" @click="press(d)">{{ d }}</button>
+      <button
+        v-for="d in ['1', '2', '3', '4', '5', '6', '7', '8', '9']"
+        :key="d"
+        type="button"
+        class="button"
+        :disabled="disabled"
+        @click="press(d)">
+        {{ d }}
+      </button>
       <button type="button" class="button" :disabled="!pin" :aria-label="t('signIn.back')" @click="pin = pin.slice(0, -1)">←</button>
       <button v-for="d in ['0']" :key="d" type="button" class="button" :disabled="disabled" @click="press(d)">{{ d }}</button>
-      <button type="button" class="button primary" :disabled="pin.length < 4 || busy" data-test="enter" @click="emit('enter')">{{ enter }}</button>
+      <button type="button" class="button primary" :disabled="pin.length < 4 || busy" data-test="enter" @click="emit('enter')">
+        {{ enter }}
+      </button>
     </div>
   </div>
 </template>

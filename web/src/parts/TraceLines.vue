@@ -12,7 +12,9 @@ const { t } = useI18n();
   <ol class="trace">
     <li v-for="(line, i) in trace" :key="i">
       <GradeMark :mark="line.grade" :size="26" />
-      <span>{{ line.says }}<small>{{ t(`stage.${line.stage}`) }} · {{ line.rule }} · {{ line.source }}</small></span>
+      <span
+        >{{ line.says }}<small>{{ t(`stage.${line.stage}`) }} · {{ line.rule }} · {{ line.source }}</small></span
+      >
     </li>
   </ol>
 </template>

@@ -39,7 +39,9 @@ const sides = computed(() => props.view.sides.join(", "));
   <section class="card view-lost" data-test="view-lost">
     <svg :viewBox="box.view" role="img" :aria-label="t('verdict.viewLost', { sides })">
       <defs>
-        <pattern id="lost" width="9" height="9" patternUnits="userSpaceOnUse" :patternTransform="`scale(${box.reach / 260}) rotate(45)`"><rect width="4.5" height="9" class="stripe" /></pattern>
+        <pattern id="lost" width="9" height="9" patternUnits="userSpaceOnUse" :patternTransform="`scale(${box.reach / 260}) rotate(45)`">
+          <rect width="4.5" height="9" class="stripe" />
+        </pattern>
       </defs>
       <path v-for="arc in view.seen" :key="`s${arc[0]}`" :d="wedge(arc)" class="seen" />
       <path v-for="arc in view.lost" :key="`l${arc[0]}`" :d="wedge(arc)" class="lost" fill="url(#lost)" />
@@ -49,12 +51,24 @@ const sides = computed(() => props.view.sides.join(", "));
     <div class="stack">
       <h2 class="h3">{{ t("verdict.viewLost", { sides }) }}</h2>
       <ul class="legend">
-        <li><svg viewBox="0 0 28 20" aria-hidden="true"><rect width="28" height="20" class="lost" fill="none" /><path d="M0 9L9 0M0 20L20 0M9 20L28 1M19 20L28 11" class="hatch" /></svg>{{ t("verdict.viewGone") }}</li>
-        <li><svg viewBox="0 0 28 20" aria-hidden="true"><rect width="28" height="20" class="seen" /></svg>{{ t("verdict.viewSeen") }}</li>
-        <li v-if="gap"><svg viewBox="0 0 28 20" aria-hidden="true"><rect x=".5" y=".5" width="27" height="19" class="never" /></svg>{{ t("verdict.viewNever") }}</li>
+        <li>
+          <svg viewBox="0 0 28 20" aria-hidden="true">
+            <rect width="28" height="20" class="lost" fill="none" />
+            <path d="M0 9L9 0M0 20L20 0M9 20L28 1M19 20L28 11" class="hatch" /></svg
+          >{{ t("verdict.viewGone") }}
+        </li>
+        <li>
+          <svg viewBox="0 0 28 20" aria-hidden="true"><rect width="28" height="20" class="seen" /></svg>{{ t("verdict.viewSeen") }}
+        </li>
+        <li v-if="gap">
+          <svg viewBox="0 0 28 20" aria-hidden="true"><rect x=".5" y=".5" width="27" height="19" class="never" /></svg
+          >{{ t("verdict.viewNever") }}
+        </li>
       </ul>
       <ul class="aids">
-        <li v-for="a in view.aids" :key="a.checkpoint" :class="{ blind: a.blind }">{{ a.name }}: {{ t(a.blind ? "verdict.aidBlind" : "verdict.aidShows") }}</li>
+        <li v-for="a in view.aids" :key="a.checkpoint" :class="{ blind: a.blind }">
+          {{ a.name }}: {{ t(a.blind ? "verdict.aidBlind" : "verdict.aidShows") }}
+        </li>
       </ul>
     </div>
   </section>

@@ -64,8 +64,14 @@ class DeviceStore extends Dexie {
     this.version(2)
       .stores({ entries: "id, inspection, state", photos: "id, inspection, state", pens: "id, person", kept: "key" })
       .upgrade(async (tx) => {
-        await tx.table("entries").toCollection().modify((e: Kept) => Object.assign(e, { replaces: e.replaces ?? [], offset_ms: e.offset_ms ?? null }));
-        await tx.table("photos").toCollection().modify((p: KeptPhoto) => Object.assign(p, { by: p.by ?? "", at: p.at ?? new Date().toISOString() }));
+        await tx
+          .table("entries")
+          .toCollection()
+          .modify((e: Kept) => Object.assign(e, { replaces: e.replaces ?? [], offset_ms: e.offset_ms ?? null }));
+        await tx
+          .table("photos")
+          .toCollection()
+          .modify((p: KeptPhoto) => Object.assign(p, { by: p.by ?? "", at: p.at ?? new Date().toISOString() }));
       });
   }
 }
@@ -116,7 +122,17 @@ export const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 /** A new entry of a person in a look, made now. */
 export function newEntry(machine: string, inspection: string, by: string, what: What, replaces: string[] = []): Kept {
   const now = Date.now();
-  return { id: uuid7(now), inspection, machine, by, at: new Date(now).toISOString(), what: plain(what), replaces: plain(replaces), offset_ms: offsetMs(), state: 0 };
+  return {
+    id: uuid7(now),
+    inspection,
+    machine,
+    by,
+    at: new Date(now).toISOString(),
+    what: plain(what),
+    replaces: plain(replaces),
+    offset_ms: offsetMs(),
+    state: 0,
+  };
 }
 
 let lastMs = 0;

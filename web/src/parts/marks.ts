@@ -1,7 +1,14 @@
 import type { Schemas } from "../api/client";
 
 /** Every state has a letter, an outline and a colour of its own; the colour never stands alone. */
-export type Mark = Schemas["ItemOut"]["grade"] | Schemas["VerdictOut"]["outcome"] | Schemas["YardMachineOut"]["go"] | "unseen" | "ungraded" | "abandoned" | "lapsed";
+export type Mark =
+  | Schemas["ItemOut"]["grade"]
+  | Schemas["VerdictOut"]["outcome"]
+  | Schemas["YardMachineOut"]["go"]
+  | "unseen"
+  | "ungraded"
+  | "abandoned"
+  | "lapsed";
 
 type Outline = "circle" | "square" | "diamond" | "octagon" | "house" | "ring" | "dashed";
 

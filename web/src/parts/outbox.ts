@@ -54,7 +54,10 @@ export const useOutbox = defineStore("outbox", () => {
   async function count() {
     // What is tapped while the store is read is not in what was read, and waits all the same.
     const before = new Set([...open.keys(), ...openPhotos.keys()]);
-    const [entries, photos] = await Promise.all([store.entries.where("state").notEqual(1).toArray(), store.photos.where("state").notEqual(1).toArray()]);
+    const [entries, photos] = await Promise.all([
+      store.entries.where("state").notEqual(1).toArray(),
+      store.photos.where("state").notEqual(1).toArray(),
+    ]);
     const fill = <T extends Kept | KeptPhoto>(map: Map<string, T>, all: T[]) => {
       const now = new Map(all.filter((x) => x.state === 0).map((x) => [x.id, x]));
       for (const id of map.keys()) if (before.has(id) && !now.has(id)) map.delete(id);
@@ -87,11 +90,22 @@ export const useOutbox = defineStore("outbox", () => {
   /** Tell a page what becomes of its look with each answer of the server; gives the way to stop. */
   function watchLook(inspection: string, watcher: Watcher): () => void {
     watchers.set(inspection, watcher);
-    return () => { if (watchers.get(inspection) === watcher) watchers.delete(inspection); };
+    return () => {
+      if (watchers.get(inspection) === watcher) watchers.delete(inspection);
+    };
   }
   /** Note in the store how entries stand with the server, all at once. */
-  async function settle(table: Table<Kept, string> | Table<KeptPhoto, string>, ids: string[], state: 0 | 1 | 2, says?: string, took?: string) {
-    await (table as Table<Kept, string>).where("id").anyOf(ids).modify(took ? { state, says, took } : { state, says });
+  async function settle(
+    table: Table<Kept, string> | Table<KeptPhoto, string>,
+    ids: string[],
+    state: 0 | 1 | 2,
+    says?: string,
+    took?: string,
+  ) {
+    await (table as Table<Kept, string>)
+      .where("id")
+      .anyOf(ids)
+      .modify(took ? { state, says, took } : { state, says });
   }
 
   /** Send everything that may be tried now; `now` forgets the pauses. Calls that come while it runs wait for one more run. */
@@ -158,26 +172,36 @@ export const useOutbox = defineStore("outbox", () => {
     const mine = useSession().pen;
     const others = written.filter((e) => e.by !== mine?.person || e.at < mine.since);
     if (!others.length) return [];
-    const pens = await store.pens.where("person").anyOf([...new Set(others.map((e) => e.by))]).toArray();
+    const pens = await store.pens
+      .where("person")
+      .anyOf([...new Set(others.map((e) => e.by))])
+      .toArray();
     return pens.map((p) => p.secret).slice(-40);
   }
   /** The site's word for the pens by which entries were sealed that a server took once: put back, it may not know them. */
   async function certificatesFor(batch: Kept[]): Promise<string[]> {
     const again = batch.filter((e) => e.seal && e.took);
     if (!again.length) return [];
-    const pens = await store.pens.where("person").anyOf([...new Set(again.map((e) => e.by))]).toArray();
+    const pens = await store.pens
+      .where("person")
+      .anyOf([...new Set(again.map((e) => e.by))])
+      .toArray();
     return pens.flatMap((p) => (p.certificate ? [p.certificate] : [])).slice(-40);
   }
 
   /** True if nothing of the batch has to be tried again. */
   async function sendBatch(batch: Kept[]): Promise<boolean> {
     const first = batch[0]!;
-    const entries: Schemas["EntryIn"][] = batch.map(({ id, by, at, what, replaces, offset_ms, seal }) => (seal ? { id, seal } : { id, by, at, what, replaces, offset_ms }));
+    const entries: Schemas["EntryIn"][] = batch.map(({ id, by, at, what, replaces, offset_ms, seal }) =>
+      seal ? { id, seal } : { id, by, at, what, replaces, offset_ms },
+    );
     const pens = await secretsFor(batch.filter((e) => !e.seal));
     const certificates = await certificatesFor(batch);
     const since = watchers.get(first.inspection)?.since() ?? null;
     const sent = Date.now();
-    const reply = await call("post", "/api/entries", { body: { machine: first.machine, stream: first.inspection, entries, pens, certificates, since } });
+    const reply = await call("post", "/api/entries", {
+      body: { machine: first.machine, stream: first.inspection, entries, pens, certificates, since },
+    });
     note(reply);
     if (!reply.ok) {
       if (!FINAL.includes(reply.status)) return false;
@@ -200,7 +224,10 @@ export const useOutbox = defineStore("outbox", () => {
     // What somebody answers for by name waits for their PIN; it is asked for once, and nothing else waits for it.
     for (const r of no.filter((x) => x.kind === "pin-again" && !pins.has(x.id))) {
       const by = batch.find((e) => e.id === r.id)!.by;
-      pins.set(r.id, askPin(by, [r.id]).then((given) => (given ? flush(true).then(() => true) : false)));
+      pins.set(
+        r.id,
+        askPin(by, [r.id]).then((given) => (given ? flush(true).then(() => true) : false)),
+      );
     }
     for (const r of no.filter((x) => !x.again)) await turnDown(store.entries, r.id, r.says);
     if (stored.length && !look) taken.value += 1;
@@ -215,11 +242,11 @@ export const useOutbox = defineStore("outbox", () => {
   async function sendPhoto(photo: KeptPhoto): Promise<boolean> {
     const [pen] = (await secretsFor([photo])).slice(-1);
     const reply = await call("put", "/api/photos/{photo}", {
-        params: { path: { photo: photo.id }, query: { inspection: photo.inspection }, header: pen ? { pen } : {} },
-        body: photo.blob as unknown as string,
-        bodySerializer: (b: unknown) => b as Blob,
-        headers: { "content-type": "image/jpeg" },
-      });
+      params: { path: { photo: photo.id }, query: { inspection: photo.inspection }, header: pen ? { pen } : {} },
+      body: photo.blob as unknown as string,
+      bodySerializer: (b: unknown) => b as Blob,
+      headers: { "content-type": "image/jpeg" },
+    });
     note(reply);
     if (reply.ok) {
       openPhotos.delete(photo.id);
@@ -266,11 +293,42 @@ export const useOutbox = defineStore("outbox", () => {
 
   useEventListener(window, "online", () => void flush(true));
   // Another tab may have tapped or sent meanwhile.
-  useEventListener(document, "visibilitychange", () => { if (!document.hidden) void count().then(() => flush(true)); });
-  window.setInterval(() => void count().then(() => flush()).catch(() => undefined), RECOUNT_MS);
+  useEventListener(document, "visibilitychange", () => {
+    if (!document.hidden) void count().then(() => flush(true));
+  });
+  window.setInterval(
+    () =>
+      void count()
+        .then(() => flush())
+        .catch(() => undefined),
+    RECOUNT_MS,
+  );
   // Each time somebody is signed in here, and every ten minutes while one is.
   const session = useSession();
-  watch(() => session.person?.id, (who) => who && void lookAtBackups().catch(() => undefined), { immediate: true });
+  watch(
+    () => session.person?.id,
+    (who) => who && void lookAtBackups().catch(() => undefined),
+    { immediate: true },
+  );
   window.setInterval(() => session.person && void lookAtBackups().catch(() => undefined), ASK_BACKUPS_MS);
-  return { waiting, away, signedOut, refused, full, taken, flush, count, post, postPhoto, watchLook, waitingFor, waitingAt, answeredFor, stateOf, keep, tryAgain, letGo };
+  return {
+    waiting,
+    away,
+    signedOut,
+    refused,
+    full,
+    taken,
+    flush,
+    count,
+    post,
+    postPhoto,
+    watchLook,
+    waitingFor,
+    waitingAt,
+    answeredFor,
+    stateOf,
+    keep,
+    tryAgain,
+    letGo,
+  };
 });

@@ -14,7 +14,14 @@ export const wanted = shallowRef<Wanted | null>(null);
 export function askPin(person: string, entries: string[]): Promise<boolean> {
   wanted.value?.given(false);
   return new Promise((resolve) => {
-    wanted.value = { person, entries, given: (yes) => { wanted.value = null; resolve(yes); } };
+    wanted.value = {
+      person,
+      entries,
+      given: (yes) => {
+        wanted.value = null;
+        resolve(yes);
+      },
+    };
   });
 }
 

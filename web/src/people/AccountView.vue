@@ -20,7 +20,10 @@ const details = (d: Record<string, string>, about: string) => (d.from && d.to ? 
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("account.title") }}</h1><a class="button plain" href="/api/account.csv" download data-test="account-csv">{{ t("account.csv") }}</a></div>
+    <div class="row spread wrap">
+      <h1>{{ t("account.title") }}</h1>
+      <a class="button plain" href="/api/account.csv" download data-test="account-csv">{{ t("account.csv") }}</a>
+    </div>
     <p class="quiet">{{ t("account.says") }}</p>
     <p v-if="says" role="alert">{{ says }}</p>
     <p v-if="data && !data.whole" class="card broken" role="alert">{{ t("account.broken") }}</p>
@@ -28,11 +31,25 @@ const details = (d: Record<string, string>, about: string) => (d.from && d.to ? 
     <ol v-else class="lines" data-test="account-lines">
       <li v-for="l in lines" :key="l.seq" class="card">
         <span class="quiet when">{{ dayAndTime(l.at, session.zone) }}</span>
-        <span><b>{{ l.says }}</b> {{ l.about }}<template v-if="details(l.details, l.about)"><br /><span class="quiet">{{ details(l.details, l.about) }}</span></template></span>
+        <span
+          ><b>{{ l.says }}</b>
+          {{ l.about
+          }}<template v-if="details(l.details, l.about)"
+            ><br /><span class="quiet">{{ details(l.details, l.about) }}</span></template
+          ></span
+        >
         <span class="who">{{ l.by ? t("account.by", { name: l.by }) : t("account.console") }}</span>
       </li>
     </ol>
-    <div class="row"><button v-if="earlier" type="button" class="button" @click="before = lines.at(-1)!.seq">{{ t("account.more") }}</button><button v-if="before" type="button" class="button plain" @click="before = undefined">{{ t("account.newest") }}</button></div>
+    <div class="row">
+      <button v-if="earlier" type="button" class="button" @click="before = lines.at(-1)!.seq">{{ t("account.more") }}</button><button
+        v-if="before"
+        type="button"
+        class="button plain"
+        @click="before = undefined">
+        {{ t("account.newest") }}
+      </button>
+    </div>
   </div>
 </template>
 

@@ -38,23 +38,56 @@ async function save() {
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("people.title") }}</h1><RouterLink class="button plain" to="/account" data-test="account">{{ t("account.title") }}</RouterLink><RouterLink class="button plain" to="/sessions" data-test="sessions">{{ t("sessions.title") }}</RouterLink><RouterLink class="button plain" to="/training">{{ t("training.title") }}</RouterLink><button v-if="people.length" type="button" class="button primary" data-test="add-person" @click="edit(null)">{{ t("people.add") }}</button></div>
+    <div class="row spread wrap">
+      <h1>{{ t("people.title") }}</h1>
+      <RouterLink class="button plain" to="/account" data-test="account">{{ t("account.title") }}</RouterLink><RouterLink
+        class="button plain"
+        to="/sessions"
+        data-test="sessions"
+        >{{ t("sessions.title") }}</RouterLink
+      ><RouterLink class="button plain" to="/training">{{ t("training.title") }}</RouterLink
+      ><button v-if="people.length" type="button" class="button primary" data-test="add-person" @click="edit(null)">
+        {{ t("people.add") }}
+      </button>
+    </div>
     <p v-if="says && !editing" role="alert">{{ says }}</p>
     <ul>
       <li v-for="p in people" :key="p.id" class="card row spread">
-        <span><b>{{ p.name }}</b><br /><span class="quiet">{{ t(`role.${p.role}`) }}<template v-if="!p.active"> · {{ t("people.left") }}</template></span></span>
+        <span
+          ><b>{{ p.name }}</b
+          ><br /><span class="quiet"
+            >{{ t(`role.${p.role}`) }}<template v-if="!p.active"> · {{ t("people.left") }}</template></span
+          ></span
+        >
         <button type="button" class="button" @click="edit(p)">{{ t("people.change") }}</button>
       </li>
     </ul>
     <ElDialog v-model="editing" :title="form.fresh ? t('people.add') : form.name" width="520px">
       <div class="stack">
         <label v-if="form.fresh">{{ t("people.name") }}<ElInput v-model="form.name" maxlength="80" data-test="person-name" /></label>
-        <label>{{ t("people.role") }}<ElSelect v-model="form.role" :aria-label="t('people.role')"><ElOption v-for="r in roles" :key="r" :value="r" :label="t(`role.${r}`)" /></ElSelect></label>
-        <label>{{ form.fresh ? t("people.pin") : t("people.newPin") }}<ElInput v-model="form.pin" inputmode="numeric" maxlength="8" type="password" autocomplete="new-password" data-test="person-pin" /></label>
-        <label v-if="!form.fresh" class="row spread">{{ t("people.active") }}<ElSwitch v-model="form.active" :aria-label="t('people.active')" /></label>
+        <label
+          >{{ t("people.role")
+          }}<ElSelect v-model="form.role" :aria-label="t('people.role')"
+            ><ElOption v-for="r in roles" :key="r" :value="r" :label="t(`role.${r}`)" /></ElSelect
+        ></label>
+        <label
+          >{{ form.fresh ? t("people.pin") : t("people.newPin")
+          }}<ElInput
+            v-model="form.pin"
+            inputmode="numeric"
+            maxlength="8"
+            type="password"
+            autocomplete="new-password"
+            data-test="person-pin"
+        /></label>
+        <label v-if="!form.fresh" class="row spread"
+          >{{ t("people.active") }}<ElSwitch v-model="form.active" :aria-label="t('people.active')"
+        /></label>
         <p role="alert" class="says">{{ says }}</p>
       </div>
-      <template #footer><button type="button" class="button primary" data-test="save-person" @click="save">{{ t("people.save") }}</button></template>
+      <template #footer
+        ><button type="button" class="button primary" data-test="save-person" @click="save">{{ t("people.save") }}</button></template
+      >
     </ElDialog>
   </div>
 </template>

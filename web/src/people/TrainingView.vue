@@ -45,21 +45,62 @@ async function withdraw(x: Training) {
     <p class="quiet">{{ t("training.says") }}</p>
     <p v-if="says && !adding" role="alert">{{ says }}</p>
     <section v-for="p in data?.people" :key="p.id" class="card stack" :data-test="`trained-${p.id}`">
-      <div class="row spread wrap"><h2 class="h3">{{ p.name }} <small>{{ t(`role.${p.role}`) }}</small></h2><button v-if="may" type="button" class="button" :data-test="`teach-${p.id}`" @click="begin(p.id)">{{ t("training.add") }}</button></div>
+      <div class="row spread wrap">
+        <h2 class="h3">
+          {{ p.name }} <small>{{ t(`role.${p.role}`) }}</small>
+        </h2>
+        <button v-if="may" type="button" class="button" :data-test="`teach-${p.id}`" @click="begin(p.id)">{{ t("training.add") }}</button>
+      </div>
       <ul v-if="of(p.id).length">
-        <li v-for="x in of(p.id)" :key="x.id" class="row spread wrap"><span :class="{ gone: x.withdrawn }"><b>{{ x.taught === "ground" ? t("training.ground") : (data?.models[x.model] ?? x.model) }}</b> {{ t("training.by", { by: x.by, at: day(x.at, session.zone) }) }} {{ x.note }}</span>
-          <span v-if="x.withdrawn" class="quiet">{{ t("training.withdrawn") }}</span><button v-else-if="may" type="button" class="button plain" @click="withdraw(x)">{{ t("training.withdraw") }}</button></li>
+        <li v-for="x in of(p.id)" :key="x.id" class="row spread wrap">
+          <span :class="{ gone: x.withdrawn }"
+            ><b>{{ x.taught === "ground" ? t("training.ground") : (data?.models[x.model] ?? x.model) }}</b>
+            {{ t("training.by", { by: x.by, at: day(x.at, session.zone) }) }} {{ x.note }}</span
+          >
+          <span v-if="x.withdrawn" class="quiet">{{ t("training.withdrawn") }}</span><button
+            v-else-if="may"
+            type="button"
+            class="button plain"
+            @click="withdraw(x)">
+            {{ t("training.withdraw") }}
+          </button>
+        </li>
       </ul>
       <p v-else class="quiet">{{ t("training.none") }}</p>
     </section>
     <ElDialog v-model="adding" :title="t('training.add')" width="min(560px, 96vw)">
       <div class="stack">
-        <div class="row wrap" role="group" :aria-label="t('training.what')"><button v-for="k in (['model', 'ground'] as const)" :key="k" type="button" class="button" :class="{ chosen: form.taught === k }" :aria-pressed="form.taught === k" :data-test="`taught-${k}`" @click="form.taught = k">{{ t(`training.${k}`) }}</button></div>
-        <label v-if="form.taught === 'model'">{{ t("training.model") }}<ElSelect v-model="form.model" filterable :aria-label="t('training.model')" data-test="taught-which"><ElOption v-for="(name, id) in data?.models" :key="id" :value="id" :label="name" /></ElSelect></label>
+        <div class="row wrap" role="group" :aria-label="t('training.what')">
+          <button
+            v-for="k in (['model', 'ground'] as const)"
+            :key="k"
+            type="button"
+            class="button"
+            :class="{ chosen: form.taught === k }"
+            :aria-pressed="form.taught === k"
+            :data-test="`taught-${k}`"
+            @click="form.taught = k">
+            {{ t(`training.${k}`) }}
+          </button>
+        </div>
+        <label v-if="form.taught === 'model'"
+          >{{ t("training.model")
+          }}<ElSelect v-model="form.model" filterable :aria-label="t('training.model')" data-test="taught-which"
+            ><ElOption v-for="(name, id) in data?.models" :key="id" :value="id" :label="name" /></ElSelect
+        ></label>
         <label>{{ t("training.note") }}<ElInput v-model="form.note" maxlength="400" data-test="taught-note" /></label>
         <p role="alert">{{ unsaved }}</p>
       </div>
-      <template #footer><button type="button" class="button primary" :disabled="form.taught === 'model' && !form.model" data-test="taught-save" @click="save">{{ t("training.save") }}</button></template>
+      <template #footer
+        ><button
+          type="button"
+          class="button primary"
+          :disabled="form.taught === 'model' && !form.model"
+          data-test="taught-save"
+          @click="save">
+          {{ t("training.save") }}
+        </button></template
+      >
     </ElDialog>
   </div>
 </template>

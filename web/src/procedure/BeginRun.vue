@@ -37,25 +37,81 @@ async function begin() {
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("run.title", { name: run.machine.name }) }}</h1><RouterLink class="button plain" :to="{ name: 'machine', params: { machine: run.machine.id } }">{{ t("run.file") }}</RouterLink></div>
-    <section class="card stack gate" :class="{ no: !run.gate.may, cure: run.gate.cure || run.gate.no_work }" data-test="gate" :data-may="run.gate.may">
-      <h2>{{ t(run.gate.cure && run.gate.may ? "cure.may" : run.gate.may ? (run.gate.no_work ? "run.mayTests" : "run.mayStart") : "run.mayNot") }}</h2>
-      <p v-if="run.gate.cure" data-test="cure"><b>{{ run.gate.cure }}.</b> {{ t("cure.alone") }}</p>
+    <div class="row spread wrap">
+      <h1>{{ t("run.title", { name: run.machine.name }) }}</h1>
+      <RouterLink class="button plain" :to="{ name: 'machine', params: { machine: run.machine.id } }">{{ t("run.file") }}</RouterLink>
+    </div>
+    <section
+      class="card stack gate"
+      :class="{ no: !run.gate.may, cure: run.gate.cure || run.gate.no_work }"
+      data-test="gate"
+      :data-may="run.gate.may">
+      <h2>
+        {{ t(run.gate.cure && run.gate.may ? "cure.may" : run.gate.may ? (run.gate.no_work ? "run.mayTests" : "run.mayStart") : "run.mayNot") }}
+      </h2>
+      <p v-if="run.gate.cure" data-test="cure">
+        <b>{{ run.gate.cure }}.</b> {{ t("cure.alone") }}
+      </p>
       <p v-if="run.gate.cure" class="quiet">{{ t("cure.holds", { names: run.gate.holding.map((h) => h.name).join(", ") }) }}</p>
-      <p v-else>{{ run.gate.no_work || run.gate.why }}</p><ul v-if="run.gate.limits.length"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
-      <RouterLink v-if="!run.gate.may && (!run.gate.held || run.gate.go === 'uninspected')" class="button" :to="{ name: 'approach', params: { machine: run.machine.id }, query: inspected ? { kind: 'change-of-operator' } : {} }" data-test="walk-first">{{ t("yard.walk") }}</RouterLink>
-      <RouterLink v-else-if="run.gate.held" class="button" :to="{ name: 'machine-defects', params: { machine: run.machine.id } }">{{ t("defects.title") }}</RouterLink>
+      <p v-else>{{ run.gate.no_work || run.gate.why }}</p>
+      <ul v-if="run.gate.limits.length">
+        <li v-for="l in run.gate.limits" :key="l">{{ l }}</li>
+      </ul>
+      <RouterLink
+        v-if="!run.gate.may && (!run.gate.held || run.gate.go === 'uninspected')"
+        class="button"
+        :to="{ name: 'approach', params: { machine: run.machine.id }, query: inspected ? { kind: 'change-of-operator' } : {} }"
+        data-test="walk-first"
+        >{{ t("yard.walk") }}</RouterLink
+      >
+      <RouterLink
+        v-else-if="run.gate.held"
+        class="button"
+        :to="{ name: 'machine-defects', params: { machine: run.machine.id } }"
+        >{{ t("defects.title") }}</RouterLink
+      >
     </section>
     <PutRight v-if="run.gate.holding.length && !run.gate.cure" :run="run" :r="r" />
     <LockPanel :machine="run.machine.id" :locks="run.gate.locks" @changed="r.refresh()" />
     <section v-if="run.before" class="card stack" data-test="before">
       <h2 class="h3">{{ t("run.before", { by: run.before.by, at: dayAndTime(run.before.at, session.zone) }) }}</h2>
-      <p v-if="run.before.text" class="left">{{ run.before.text }}</p><ul v-if="run.before.lines.length"><li v-for="l in run.before.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li></ul>
+      <p v-if="run.before.text" class="left">{{ run.before.text }}</p>
+      <ul v-if="run.before.lines.length">
+        <li v-for="l in run.before.lines" :key="l.entry + l.says" :class="{ urgent: l.urgent }">{{ l.says }}</li>
+      </ul>
     </section>
     <form class="card stack" novalidate @submit.prevent="begin">
-      <label class="field"><span>{{ t("approach.hour_meter") }}</span><ElInputNumber v-model="meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="run-meter" /></label>
-      <label class="field"><span>{{ t("approach.air") }}<small v-if="air !== null && form.air_c === null">{{ t(station !== null ? "run.airFrom" : "run.airTold", { v: air }) }}</small></span><ElInputNumber v-model="form.air_c" :placeholder="String(air ?? NO_CONDITIONS.air_c)" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="run-air" /></label>
-      <label v-for="q in (['slope', 'frost', 'dark', 'rain'] as const)" :key="q" class="field"><span>{{ t(`run.asks.${q}`) }}</span><ElSwitch v-model="form[q]" :aria-label="t(`run.asks.${q}`)" :data-test="`run-${q}`" /></label>
+      <label class="field"
+        ><span>{{ t("approach.hour_meter") }}</span
+        ><ElInputNumber
+          v-model="meter"
+          :precision="1"
+          :step="1"
+          :min="0"
+          :max="200000"
+          :aria-label="t('approach.hour_meter')"
+          data-test="run-meter"
+      /></label>
+      <label class="field"
+        ><span
+          >{{ t("approach.air")
+          }}<small
+            v-if="air !== null && form.air_c === null"
+            >{{ t(station !== null ? "run.airFrom" : "run.airTold", { v: air }) }}</small
+          ></span
+        ><ElInputNumber
+          v-model="form.air_c"
+          :placeholder="String(air ?? NO_CONDITIONS.air_c)"
+          :step="1"
+          :min="-60"
+          :max="60"
+          :aria-label="t('approach.air')"
+          data-test="run-air"
+      /></label>
+      <label v-for="q in (['slope', 'frost', 'dark', 'rain'] as const)" :key="q" class="field"
+        ><span>{{ t(`run.asks.${q}`) }}</span
+        ><ElSwitch v-model="form[q]" :aria-label="t(`run.asks.${q}`)" :data-test="`run-${q}`"
+      /></label>
       <button type="submit" class="button primary" :disabled="busy || !run.gate.may" data-test="begin-run">{{ t("run.begin") }}</button>
       <p class="quiet">{{ t("caution") }}</p>
     </form>

@@ -31,11 +31,21 @@ const person = computed(() => {
 <template>
   <figure class="card">
     <svg :viewBox="box" role="img" :aria-label="t('run.detection', { n: left })" data-test="detection" :data-left="left">
-      <polygon v-for="f in run.detection" :key="f.step + f.part" :points="points(f)" :class="[f.part, { tried: tried(f), on: f.step === step }]" />
+      <polygon
+        v-for="f in run.detection"
+        :key="f.step + f.part"
+        :points="points(f)"
+        :class="[f.part, { tried: tried(f), on: f.step === step }]" />
       <MachinePlan :drawing="run.drawing" />
-      <g v-if="person" :transform="`translate(${person.x} ${person.y}) rotate(${-person.turn})`" class="person"><ellipse cx="0.55" rx="0.34" ry="0.6" /><circle cx="0.5" r="0.28" /><path d="M-0.1 0H-1.6M-1.1 -0.4L-1.6 0L-1.1 0.4" /></g>
+      <g v-if="person" :transform="`translate(${person.x} ${person.y}) rotate(${-person.turn})`" class="person">
+        <ellipse cx="0.55" rx="0.34" ry="0.6" />
+        <circle cx="0.5" r="0.28" />
+        <path d="M-0.1 0H-1.6M-1.1 -0.4L-1.6 0L-1.1 0.4" />
+      </g>
     </svg>
-    <figcaption><b>{{ left ? t("run.detectionLeft", left) : t("run.detectionAll") }}</b> {{ t("run.detectionKey") }}</figcaption>
+    <figcaption>
+      <b>{{ left ? t("run.detectionLeft", left) : t("run.detectionAll") }}</b> {{ t("run.detectionKey") }}
+    </figcaption>
   </figure>
 </template>
 

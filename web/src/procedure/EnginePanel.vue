@@ -22,18 +22,53 @@ async function crank() {
 
 <template>
   <section class="card engine" :class="run.engine" :aria-label="t('run.engine')" data-test="engine" :data-engine="run.engine">
-    <p><b>{{ t(`run.engineNow.${run.engine}`) }}</b><span v-if="run.engine_since" class="figure" role="timer">{{ clock(since) }}</span>
-      <small v-if="stands" role="status" data-test="tells-stands">{{ t("panel.tellsStands") }}</small><small v-else-if="tells && run.engine !== 'stopped'" data-test="tells">{{ t("panel.tellsTurns") }}</small><small v-else-if="tells && run.ready_to_start" data-test="tells">{{ t("panel.turnKey") }}</small></p>
+    <p>
+      <b>{{ t(`run.engineNow.${run.engine}`) }}</b><span v-if="run.engine_since" class="figure" role="timer">{{ clock(since) }}</span>
+      <small v-if="stands" role="status" data-test="tells-stands">{{ t("panel.tellsStands") }}</small><small
+        v-else-if="tells && run.engine !== 'stopped'"
+        data-test="tells"
+        >{{ t("panel.tellsTurns") }}</small
+      ><small v-else-if="tells && run.ready_to_start" data-test="tells">{{ t("panel.turnKey") }}</small>
+    </p>
     <template v-if="run.engine === 'stopped'">
-      <form v-if="tired" class="row wrap" @submit.prevent="crank"><ElInput v-model="why" class="cause" maxlength="400" :placeholder="t('run.cause')" :aria-label="t('run.cause')" data-test="cause" /><button type="submit" class="button" :disabled="why.trim().length < 3" data-test="crank-again">{{ t("run.crank") }}</button></form>
-      <button v-else type="button" class="button" :class="{ primary: run.ready_to_start }" :disabled="!run.ready_to_start" data-test="crank" @click="crank">{{ t("run.crank") }}</button>
+      <form v-if="tired" class="row wrap" @submit.prevent="crank">
+        <ElInput
+          v-model="why"
+          class="cause"
+          maxlength="400"
+          :placeholder="t('run.cause')"
+          :aria-label="t('run.cause')"
+          data-test="cause" /><button type="submit" class="button" :disabled="why.trim().length < 3" data-test="crank-again">
+          {{ t("run.crank") }}
+        </button>
+      </form>
+      <button
+        v-else
+        type="button"
+        class="button"
+        :class="{ primary: run.ready_to_start }"
+        :disabled="!run.ready_to_start"
+        data-test="crank"
+        @click="crank">
+        {{ t("run.crank") }}
+      </button>
     </template>
     <template v-else-if="run.engine === 'cranking'">
       <p class="big figure" :class="{ late: since > LONGEST_MS }">{{ t("run.cranked", { s: Math.floor(since / 1000) }) }}</p>
-      <button type="button" class="button" data-test="not-caught" @click="r.engine('stopped', t('run.notCaught'))">{{ t("run.notCaught") }}</button>
+      <button type="button" class="button" data-test="not-caught" @click="r.engine('stopped', t('run.notCaught'))">
+        {{ t("run.notCaught") }}
+      </button>
       <button type="button" class="button primary" data-test="runs" @click="r.engine('running')">{{ t("run.runs") }}</button>
     </template>
-    <button v-else type="button" class="button" :class="{ stopit: run.stand === 'stop', primary: stands }" data-test="engine-off" @click="r.engine('stopped', run.stand === 'stop' ? run.says : '')">{{ t("run.stopped") }}</button>
+    <button
+      v-else
+      type="button"
+      class="button"
+      :class="{ stopit: run.stand === 'stop', primary: stands }"
+      data-test="engine-off"
+      @click="r.engine('stopped', run.stand === 'stop' ? run.says : '')">
+      {{ t("run.stopped") }}
+    </button>
   </section>
 </template>
 

@@ -24,5 +24,17 @@ async function photo(blob: Blob) {
 </script>
 
 <template>
-  <DefectDrawer v-if="data && place" :model-value="true" :walk="data" :checkpoint="place" :machine="machine" :inspection="r.id.value" :opened="NO_OPENING" :before="[]" :photos="0" @update:model-value="(v: boolean) => v || emit('closed')" @save="(f: Finding[]) => emit('found', f)" @photo="photo" />
+  <DefectDrawer
+    v-if="data && place"
+    :model-value="true"
+    :walk="data"
+    :checkpoint="place"
+    :machine="machine"
+    :inspection="r.id.value"
+    :opened="NO_OPENING"
+    :before="[]"
+    :photos="0"
+    @update:model-value="(v: boolean) => v || emit('closed')"
+    @save="(f: Finding[]) => emit('found', f)"
+    @photo="photo" />
 </template>

@@ -60,18 +60,47 @@ async function report(findings: Finding[]) {
   <div class="stack" data-test="grease" :data-left="left">
     <svg :viewBox="box" role="group" :aria-label="t('run.greaseMap', left)">
       <MachinePlan :drawing="run.drawing" />
-      <g v-for="d in dots" :key="d.p.id" class="point" :class="[`is-${took(d.p) ?? (d.p.due ? 'due' : 'rests')}`, { current: d.p.id === current?.id }]" @click="picked = d.p.id"><path :d="`M${d.x0} ${d.y0}L${d.x} ${d.y}`" class="lead" /><circle :cx="d.x0" :cy="d.y0" :r="size * 0.22" class="spot" /><g :transform="`translate(${d.x} ${d.y})`"><circle :r="size * 1.6" class="touch" /><circle :r="size" class="dot" /><text :font-size="size * 1.15" :y="size * 0.4">{{ d.i + 1 }}</text></g></g>
+      <g
+        v-for="d in dots"
+        :key="d.p.id"
+        class="point"
+        :class="[`is-${took(d.p) ?? (d.p.due ? 'due' : 'rests')}`, { current: d.p.id === current?.id }]"
+        @click="picked = d.p.id">
+        <path :d="`M${d.x0} ${d.y0}L${d.x} ${d.y}`" class="lead" />
+        <circle :cx="d.x0" :cy="d.y0" :r="size * 0.22" class="spot" />
+        <g :transform="`translate(${d.x} ${d.y})`">
+          <circle :r="size * 1.6" class="touch" />
+          <circle :r="size" class="dot" />
+          <text :font-size="size * 1.15" :y="size * 0.4">{{ d.i + 1 }}</text>
+        </g>
+      </g>
     </svg>
     <div v-if="current" class="one" :data-test="`point-${current.id}`">
-      <p><b>{{ step.points.indexOf(current) + 1 }}. {{ current.name }}</b> {{ t("run.fittings", { n: current.fittings, s: current.strokes }, current.fittings) }}<small>{{ current.last === null ? t("run.neverGreased") : t("run.lastGreased", { h: figure(current.last, 0) }) }} · {{ t("run.every", { h: figure(current.every_h, 0) }) }}</small></p>
+      <p>
+        <b>{{ step.points.indexOf(current) + 1 }}. {{ current.name }}</b>
+        {{ t("run.fittings", { n: current.fittings, s: current.strokes }, current.fittings)
+        }}<small
+          >{{ current.last === null ? t("run.neverGreased") : t("run.lastGreased", { h: figure(current.last, 0) }) }} ·
+          {{ t("run.every", { h: figure(current.every_h, 0) }) }}</small
+        >
+      </p>
       <div class="row wrap">
         <ElInputNumber v-model="strokes" :min="1" :max="600" :step="1" :precision="0" :aria-label="t('run.strokes')" data-test="strokes" />
-        <button type="button" class="button primary" data-test="greased" @click="say(current, 'greased')">{{ t("run.greasedIt", { n: strokes }) }}</button>
+        <button type="button" class="button primary" data-test="greased" @click="say(current, 'greased')">
+          {{ t("run.greasedIt", { n: strokes }) }}
+        </button>
         <button type="button" class="button bad" data-test="blocked" @click="found = current">{{ t("run.blocked") }}</button>
         <button type="button" class="button" data-test="left-dry" @click="say(current, 'left')">{{ t("run.leftDry") }}</button>
       </div>
     </div>
-    <ul><li v-for="(p, i) in step.points" :key="p.id"><button type="button" :aria-pressed="p.id === current?.id" :class="`is-${took(p)}`" @click="picked = p.id"><b>{{ i + 1 }}</b><span>{{ p.name }}</span><small>{{ t(`run.took.${took(p) ?? (p.due ? "due" : "rests")}`) }}</small></button></li></ul>
+    <ul>
+      <li v-for="(p, i) in step.points" :key="p.id">
+        <button type="button" :aria-pressed="p.id === current?.id" :class="`is-${took(p)}`" @click="picked = p.id">
+          <b>{{ i + 1 }}</b><span>{{ p.name }}</span
+          ><small>{{ t(`run.took.${took(p) ?? (p.due ? "due" : "rests")}`) }}</small>
+        </button>
+      </li>
+    </ul>
     <FoundAt v-if="found" :checkpoint="found.checkpoint" :machine="run.machine.id" :r="r" @closed="found = null" @found="report" />
   </div>
 </template>

@@ -22,8 +22,17 @@ const key = (job: string) => (job === "air" && schools.value?.find((s) => s.id =
     <h1>{{ t("jobs.title") }}</h1>
     <p class="quiet">{{ t("caution") }}</p>
     <section v-for="j in JOBS" :key="j" class="card">
-      <h2><button type="button" class="title" :aria-expanded="open === j" :data-test="`job-${j}`" @click="open = open === j ? '' : j">{{ t(`jobs.${key(j)}.title`) }}</button></h2>
-      <div v-if="open === j" class="opened"><ol><li v-for="s in stepsOf(t(`jobs.${key(j)}.steps`))" :key="s">{{ s }}</li></ol><JobDrawing :job="key(j)" /></div>
+      <h2>
+        <button type="button" class="title" :aria-expanded="open === j" :data-test="`job-${j}`" @click="open = open === j ? '' : j">
+          {{ t(`jobs.${key(j)}.title`) }}
+        </button>
+      </h2>
+      <div v-if="open === j" class="opened">
+        <ol>
+          <li v-for="s in stepsOf(t(`jobs.${key(j)}.steps`))" :key="s">{{ s }}</li>
+        </ol>
+        <JobDrawing :job="key(j)" />
+      </div>
     </section>
   </div>
 </template>

@@ -11,9 +11,18 @@ const { t } = useI18n();
 <template>
   <section class="card stack" data-test="look-again">
     <h2 class="h3">{{ t("run.again") }}</h2>
-    <ul v-if="run.again.length"><li v-for="a in run.again" :key="a.says">{{ a.says }}<small v-if="run.stations[a.station]">{{ run.stations[a.station] }}</small></li></ul>
+    <ul v-if="run.again.length">
+      <li v-for="a in run.again" :key="a.says">
+        {{ a.says }}<small v-if="run.stations[a.station]">{{ run.stations[a.station] }}</small>
+      </li>
+    </ul>
     <p class="quiet">{{ t("run.againAlways") }}</p>
-    <RouterLink class="button" :to="{ name: 'approach', params: { machine: run.machine.id }, query: { kind: 'once-over' } }" data-test="once-over">{{ t("run.onceOver") }}</RouterLink>
+    <RouterLink
+      class="button"
+      :to="{ name: 'approach', params: { machine: run.machine.id }, query: { kind: 'once-over' } }"
+      data-test="once-over"
+      >{{ t("run.onceOver") }}</RouterLink
+    >
   </section>
 </template>
 

@@ -13,13 +13,26 @@ const alerts = computed(() => [...props.p.alerts.value].sort((a, b) => Number(b.
 </script>
 
 <template>
-  <section v-if="p.panel.value && (needles.length || alerts.length || p.panel.value.doubt || !p.live.value)" class="card tells" :aria-label="t('panel.title')" data-test="machine-tells" :data-live="p.live.value">
+  <section
+    v-if="p.panel.value && (needles.length || alerts.length || p.panel.value.doubt || !p.live.value)"
+    class="card tells"
+    :aria-label="t('panel.title')"
+    data-test="machine-tells"
+    :data-live="p.live.value">
     <p v-if="p.panel.value.simulated" class="quiet" data-test="simulated">{{ t("panel.simulated") }}</p>
     <p v-if="!p.live.value" class="silent" role="status" data-test="silent">{{ t("panel.silent") }}</p>
     <p v-if="p.panel.value.doubt" class="silent" role="alert" data-test="doubt">{{ p.panel.value.doubt }}</p>
-    <p v-if="p.panel.value.identities.length" class="quiet" data-test="bus-name">{{ t("panel.called", { name: p.panel.value.identities.join(", ") }) }}</p>
-    <ul v-if="alerts.length" class="alerts" role="alert" data-test="alerts"><li v-for="a in alerts" :key="a.id" :class="a.colour"><b>{{ t(`panel.colour.${a.colour}`) }}</b> {{ a.says }}</li></ul>
-    <div v-if="needles.length" class="needles" :class="{ many: needles.length > 4 }"><NeedleDial v-for="n in needles" :key="n.key" :needle="n" :still="p.panel.value.engine === 'stopped'" /></div>
+    <p v-if="p.panel.value.identities.length" class="quiet" data-test="bus-name">
+      {{ t("panel.called", { name: p.panel.value.identities.join(", ") }) }}
+    </p>
+    <ul v-if="alerts.length" class="alerts" role="alert" data-test="alerts">
+      <li v-for="a in alerts" :key="a.id" :class="a.colour">
+        <b>{{ t(`panel.colour.${a.colour}`) }}</b> {{ a.says }}
+      </li>
+    </ul>
+    <div v-if="needles.length" class="needles" :class="{ many: needles.length > 4 }">
+      <NeedleDial v-for="n in needles" :key="n.key" :needle="n" :still="p.panel.value.engine === 'stopped'" />
+    </div>
   </section>
 </template>
 

@@ -31,16 +31,28 @@ const inBand = computed(() => {
 </script>
 
 <template>
-  <figure class="dial" :class="[inBand, { lacking: value === null }]" :data-test="`needle-${needle.key}`" :data-value="value ?? needle.lack">
+  <figure
+    class="dial"
+    :class="[inBand, { lacking: value === null }]"
+    :data-test="`needle-${needle.key}`"
+    :data-value="value ?? needle.lack">
     <svg viewBox="0 0 100 80" aria-hidden="true">
       <path class="scale" :d="arc(needle.low, needle.high, R)" />
       <template v-for="b in needle.bands" :key="b.low">
-        <template v-if="b.colour === 'amber'"><path class="amberline" :d="arc(b.low, b.high, R - 1.6)" /><path class="amberline" :d="arc(b.low, b.high, R + 1.6)" /></template>
+        <template v-if="b.colour === 'amber'">
+          <path class="amberline" :d="arc(b.low, b.high, R - 1.6)" />
+          <path class="amberline" :d="arc(b.low, b.high, R + 1.6)" />
+        </template>
         <path v-else class="redline" :d="arc(b.low, b.high, R)" />
       </template>
-      <path v-if="tip" class="hand" :d="`M50 52L${tip[0].toFixed(2)} ${tip[1].toFixed(2)}`" /><circle cx="50" cy="52" r="3.4" />
+      <path v-if="tip" class="hand" :d="`M50 52L${tip[0].toFixed(2)} ${tip[1].toFixed(2)}`" />
+      <circle cx="50" cy="52" r="3.4" />
     </svg>
-    <figcaption><b class="figure">{{ says }}<small v-if="value !== null">{{ needle.unit }}</small></b><span>{{ needle.name }}</span></figcaption>
+    <figcaption>
+      <b class="figure"
+        >{{ says }}<small v-if="value !== null">{{ needle.unit }}</small></b
+      ><span>{{ needle.name }}</span>
+    </figcaption>
   </figure>
 </template>
 

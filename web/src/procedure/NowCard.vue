@@ -53,41 +53,117 @@ function notSo() {
 
 <template>
   <article class="card now" :class="step.mark" :data-test="`now-${step.id}`">
-    <p v-if="walking" class="near" role="alert" data-test="somebody-near"><b>{{ t("run.near") }}</b> {{ t("run.nearDo") }}</p>
+    <p v-if="walking" class="near" role="alert" data-test="somebody-near">
+      <b>{{ t("run.near") }}</b> {{ t("run.nearDo") }}
+    </p>
     <p v-if="step.people > 1" class="people">{{ t("run.twoPeople") }}</p>
     <h2>{{ step.name }}</h2>
     <p class="does">{{ step.does }}</p>
-    <ul v-if="step.role === 'accept-limits'" class="limits"><li v-for="l in run.gate.limits" :key="l">{{ l }}</li></ul>
-    <p v-if="due !== null" class="timer figure" :class="{ late: due < 0 }" role="timer" data-test="due">{{ due >= 0 ? t("run.within", { s: Math.min(step.within_s ?? 10, Math.ceil(due / 1000)) }) : t("run.late", { s: Math.ceil(-due / 1000) }) }}</p>
+    <ul v-if="step.role === 'accept-limits'" class="limits">
+      <li v-for="l in run.gate.limits" :key="l">{{ l }}</li>
+    </ul>
+    <p v-if="due !== null" class="timer figure" :class="{ late: due < 0 }" role="timer" data-test="due">
+      {{ due >= 0 ? t("run.within", { s: Math.min(step.within_s ?? 10, Math.ceil(due / 1000)) }) : t("run.late", { s: Math.ceil(-due / 1000) }) }}
+    </p>
     <p v-else-if="left > 0" class="timer figure" role="timer" data-test="left">{{ clock(left) }}</p>
     <p v-if="wait" class="quiet">{{ t("run.minutes", { n: figure(wait.minutes ?? 0, 0) }) }} {{ wait.judgement.why }}</p>
-    <p v-if="step.says && step.mark !== 'open'" class="says" role="status">{{ step.by ? t("run.saidBy", { says: step.says, by: step.by }) : step.says }}</p>
+    <p v-if="step.says && step.mark !== 'open'" class="says" role="status">
+      {{ step.by ? t("run.saidBy", { says: step.says, by: step.by }) : step.says }}
+    </p>
     <p v-if="step.mark === 'failed' && step.no" class="no">{{ step.no }}</p>
-    <div v-if="step.role === 'last-work'" class="chips" role="group" :aria-label="t('run.lastTen')"><span>{{ t("run.lastTen") }}</span>
-      <button v-for="w in (['light', 'usual', 'heavy'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" :data-test="`work-${w}`" @click="work = w">{{ t(`run.load.${w}`) }}</button></div>
-    <p v-for="f in step.figures" :key="f.name" class="fig" data-test="figure">{{ f.name }}: <b>{{ f.value === null ? t("run.figureUnknown") : f.unit ? `${f.value} ${f.unit}` : f.value }}</b></p>
-    <button v-if="step.near && !walking && step.mark !== 'later' && !step.settled" type="button" class="button walkin" data-test="walk-in" @click="walkIn">{{ t("run.walkIn") }}</button>
-    <div v-if="step.ways.length" class="parts" role="group" :aria-label="t('run.how')"><button v-for="w in step.ways" :key="w.id" type="button" class="button" :class="{ chosen: way === w.id }" :aria-pressed="way === w.id" :data-test="`way-${w.id}`" @click="way = w.id">{{ w.name }}</button></div>
-    <div v-if="step.parts.length && (!step.near || walking)" class="parts" role="group" :aria-label="t('run.oneByOne')"><button v-for="p in step.parts" :key="p.id" type="button" class="button" :class="{ chosen: seen.includes(p.id) }" :aria-pressed="seen.includes(p.id)" :data-test="`part-of-${p.id}`" @click="tick(p.id)">{{ p.name }}</button></div>
+    <div v-if="step.role === 'last-work'" class="chips" role="group" :aria-label="t('run.lastTen')">
+      <span>{{ t("run.lastTen") }}</span>
+      <button
+        v-for="w in (['light', 'usual', 'heavy'] as const)"
+        :key="w"
+        type="button"
+        class="button"
+        :class="{ chosen: work === w }"
+        :aria-pressed="work === w"
+        :data-test="`work-${w}`"
+        @click="work = w">
+        {{ t(`run.load.${w}`) }}
+      </button>
+    </div>
+    <p v-for="f in step.figures" :key="f.name" class="fig" data-test="figure">
+      {{ f.name }}: <b>{{ f.value === null ? t("run.figureUnknown") : f.unit ? `${f.value} ${f.unit}` : f.value }}</b>
+    </p>
+    <button
+      v-if="step.near && !walking && step.mark !== 'later' && !step.settled"
+      type="button"
+      class="button walkin"
+      data-test="walk-in"
+      @click="walkIn">
+      {{ t("run.walkIn") }}
+    </button>
+    <div v-if="step.ways.length" class="parts" role="group" :aria-label="t('run.how')">
+      <button
+        v-for="w in step.ways"
+        :key="w.id"
+        type="button"
+        class="button"
+        :class="{ chosen: way === w.id }"
+        :aria-pressed="way === w.id"
+        :data-test="`way-${w.id}`"
+        @click="way = w.id">
+        {{ w.name }}
+      </button>
+    </div>
+    <div v-if="step.parts.length && (!step.near || walking)" class="parts" role="group" :aria-label="t('run.oneByOne')">
+      <button
+        v-for="p in step.parts"
+        :key="p.id"
+        type="button"
+        class="button"
+        :class="{ chosen: seen.includes(p.id) }"
+        :aria-pressed="seen.includes(p.id)"
+        :data-test="`part-of-${p.id}`"
+        @click="tick(p.id)">
+        {{ p.name }}
+      </button>
+    </div>
     <p v-if="step.role === 'trained'" class="says" :class="{ offer: run.briefing.offer }" data-test="briefing">{{ run.briefing.says }}</p>
     <GreasePlan v-if="step.points.length" :step="step" :run="run" :r="r" />
     <StepMeasure v-if="step.measures.length && step.mark !== 'later'" :step="step" :machine="run.machine.id" :r="r" />
-    <label v-if="step.unit" class="row value"><ElInputNumber v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" /> {{ step.unit }}</label>
+    <label v-if="step.unit" class="row value"
+      ><ElInputNumber v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" />
+      {{ step.unit }}</label
+    >
     <form v-if="skipping || failing" class="stack" @submit.prevent="send(failing ? 'failed' : 'skipped')">
       <p v-if="failing && step.no" class="no">{{ step.no }}</p>
-      <ElInput v-model="reason" maxlength="400" :placeholder="t(failing ? 'run.whatSeen' : 'run.whySkip')" :aria-label="t(failing ? 'run.whatSeen' : 'run.whySkip')" data-test="reason" />
-      <div class="row wrap"><button type="submit" class="button primary" :disabled="skipping && reason.trim().length < 3" data-test="reason-save">{{ t(failing ? "run.notSo" : "run.skip") }}</button><button type="button" class="button" @click="skipping = failing = false">{{ t("run.back") }}</button></div>
+      <ElInput
+        v-model="reason"
+        maxlength="400"
+        :placeholder="t(failing ? 'run.whatSeen' : 'run.whySkip')"
+        :aria-label="t(failing ? 'run.whatSeen' : 'run.whySkip')"
+        data-test="reason" />
+      <div class="row wrap">
+        <button type="submit" class="button primary" :disabled="skipping && reason.trim().length < 3" data-test="reason-save">
+          {{ t(failing ? "run.notSo" : "run.skip") }}</button><button type="button" class="button" @click="skipping = failing = false">
+          {{ t("run.back") }}
+        </button>
+      </div>
     </form>
     <div v-else class="buttons">
       <button type="button" class="button" :aria-expanded="open" @click="open = !open">{{ t("run.why") }}</button>
-      <button v-if="step.near && !walking" type="button" class="button" data-test="later" @click="emit('later')">{{ t("run.later") }}</button>
+      <button v-if="step.near && !walking" type="button" class="button" data-test="later" @click="emit('later')">
+        {{ t("run.later") }}
+      </button>
       <button v-if="!step.life" type="button" class="button" data-test="skip" @click="skipping = true">{{ t("run.skip") }}</button>
-      <button type="button" class="button bad" data-test="not-so" :disabled="busy || step.mark === 'later'" @click="notSo">{{ t(step.kind === "test" ? "run.failed" : "run.notSo") }}</button>
-      <button type="button" class="button primary yes" data-test="yes" :disabled="blocked || Boolean(needs)" @click="send('done')">{{ yes }}</button>
+      <button type="button" class="button bad" data-test="not-so" :disabled="busy || step.mark === 'later'" @click="notSo">
+        {{ t(step.kind === "test" ? "run.failed" : "run.notSo") }}
+      </button>
+      <button type="button" class="button primary yes" data-test="yes" :disabled="blocked || Boolean(needs)" @click="send('done')">
+        {{ yes }}
+      </button>
     </div>
     <p v-if="open" class="quiet">{{ step.why }}</p>
-    <div class="row spread wrap foot"><span class="quiet">{{ step.life ? t("run.life") : "" }}</span>
-      <button v-if="voice.there" type="button" class="button plain" :aria-pressed="voice.on" data-test="voice" @click="voice.toggle()">{{ t(voice.on ? "run.voiceOff" : "run.voiceOn") }}</button></div>
+    <div class="row spread wrap foot">
+      <span class="quiet">{{ step.life ? t("run.life") : "" }}</span>
+      <button v-if="voice.there" type="button" class="button plain" :aria-pressed="voice.on" data-test="voice" @click="voice.toggle()">
+        {{ t(voice.on ? "run.voiceOff" : "run.voiceOn") }}
+      </button>
+    </div>
   </article>
 </template>
 

@@ -43,16 +43,63 @@ async function say() {
 <template>
   <section class="card stack" data-test="put-right">
     <h2 class="h3">{{ t("cure.title") }}</h2>
-    <p class="quiet">{{ t(yours ? "cure.says" : "cure.notYours", { names: holding.filter((h) => !h.yours).map((h) => h.name).join(", ") }) }}</p>
-    <p v-if="run.gate.no_cure" role="alert" data-test="no-cure"><b>{{ run.gate.no_cure }}</b></p>
+    <p class="quiet">
+      {{ t(yours ? "cure.says" : "cure.notYours", { names: holding.filter((h) => !h.yours).map((h) => h.name).join(", ") }) }}
+    </p>
+    <p v-if="run.gate.no_cure" role="alert" data-test="no-cure">
+      <b>{{ run.gate.no_cure }}</b>
+    </p>
     <button v-if="yours && !open" type="button" class="button" data-test="put-right-open" @click="open = true">{{ t("cure.open") }}</button>
     <form v-if="yours && open" class="stack" @submit.prevent="say">
-      <div class="cures" role="group" :aria-label="t('cure.what')"><button v-for="c in cures" :key="c" type="button" class="button" :class="{ chosen: cure === c }" :aria-pressed="cure === c" :data-test="`cure-${c}`" @click="cure = c">{{ t(`cure.of.${c}`) }}</button></div>
-      <ElInput v-if="cure === 'move'" v-model="place" maxlength="200" :placeholder="t('cure.place')" :aria-label="t('cure.place')" data-test="cure-place" />
-      <ElInput v-model="how" type="textarea" :rows="2" maxlength="2000" :placeholder="t('cure.how')" :aria-label="t('cure.how')" data-test="cure-how" />
-      <button type="button" class="button clear" :class="{ chosen: clear }" :aria-pressed="clear" data-test="cure-clear" @click="clear = !clear"><svg viewBox="0 0 24 24" width="30" height="30" aria-hidden="true"><rect x="2" y="2" width="20" height="20" rx="4" /><path v-if="clear" d="M6 12l4 5 8-10" /></svg><span>{{ t("cure.clear") }}</span></button>
+      <div class="cures" role="group" :aria-label="t('cure.what')">
+        <button
+          v-for="c in cures"
+          :key="c"
+          type="button"
+          class="button"
+          :class="{ chosen: cure === c }"
+          :aria-pressed="cure === c"
+          :data-test="`cure-${c}`"
+          @click="cure = c">
+          {{ t(`cure.of.${c}`) }}
+        </button>
+      </div>
+      <ElInput
+        v-if="cure === 'move'"
+        v-model="place"
+        maxlength="200"
+        :placeholder="t('cure.place')"
+        :aria-label="t('cure.place')"
+        data-test="cure-place" />
+      <ElInput
+        v-model="how"
+        type="textarea"
+        :rows="2"
+        maxlength="2000"
+        :placeholder="t('cure.how')"
+        :aria-label="t('cure.how')"
+        data-test="cure-how" />
+      <button
+        type="button"
+        class="button clear"
+        :class="{ chosen: clear }"
+        :aria-pressed="clear"
+        data-test="cure-clear"
+        @click="clear = !clear">
+        <svg viewBox="0 0 24 24" width="30" height="30" aria-hidden="true">
+          <rect x="2" y="2" width="20" height="20" rx="4" />
+          <path v-if="clear" d="M6 12l4 5 8-10" /></svg
+        ><span>{{ t("cure.clear") }}</span>
+      </button>
       <p role="alert">{{ says }}</p>
-      <div class="row wrap"><button type="submit" class="button primary" :disabled="!whole" data-test="cure-say">{{ t("cure.say") }}</button><button type="button" class="button plain" @click="open = false">{{ t("defects.cancel") }}</button></div>
+      <div class="row wrap">
+        <button type="submit" class="button primary" :disabled="!whole" data-test="cure-say">{{ t("cure.say") }}</button><button
+          type="button"
+          class="button plain"
+          @click="open = false">
+          {{ t("defects.cancel") }}
+        </button>
+      </div>
     </form>
   </section>
 </template>

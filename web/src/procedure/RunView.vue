@@ -133,39 +133,110 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
       <header class="top">
         <RouterLink class="button plain" :to="{ name: 'yard' }">{{ t("walk.toYard") }}</RouterLink>
         <h1>{{ run.machine.name }}</h1>
-        <p class="word" role="status" data-test="stand"><b>{{ t(`run.stand.${run.stand}`) }}</b><span v-if="run.stand !== 'not-cleared' && run.stand !== 'putting-right'">{{ run.says }}</span></p>
-        <p v-if="r.away.value" class="two" data-test="not-known"><span>{{ t("run.notKnown") }}</span></p>
-        <p v-else class="two"><span :class="{ yes: startable }">{{ t(startable ? "run.startYes" : "run.startNo") }}</span><span :class="{ yes: run.ready_to_work }" data-test="ready-to-work">{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span></p>
-        <RouterLink class="button emergency" :to="{ name: 'emergency', query: { machine: run.machine.id } }" data-test="emergency">{{ t("emergency.title") }}</RouterLink>
+        <p class="word" role="status" data-test="stand">
+          <b>{{ t(`run.stand.${run.stand}`) }}</b><span
+            v-if="run.stand !== 'not-cleared' && run.stand !== 'putting-right'"
+            >{{ run.says }}</span
+          >
+        </p>
+        <p v-if="r.away.value" class="two" data-test="not-known">
+          <span>{{ t("run.notKnown") }}</span>
+        </p>
+        <p v-else class="two">
+          <span :class="{ yes: startable }">{{ t(startable ? "run.startYes" : "run.startNo") }}</span><span
+            :class="{ yes: run.ready_to_work }"
+            data-test="ready-to-work"
+            >{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span
+          >
+        </p>
+        <RouterLink
+          class="button emergency"
+          :to="{ name: 'emergency', query: { machine: run.machine.id } }"
+          data-test="emergency"
+          >{{ t("emergency.title") }}</RouterLink
+        >
       </header>
       <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
       <nav class="parts" :aria-label="t('run.parts')">
-        <button v-for="x in parts" :key="x" type="button" class="button" :class="{ chosen: part === x, on: natural === x }" :aria-pressed="part === x" :data-test="`part-${x}`" @click="chosen = x">{{ t(`run.part.${x}`) }}<small v-if="of(x) && !(over && AFRESH.includes(x))">{{ through(x) }}/{{ of(x) }}</small></button>
+        <button
+          v-for="x in parts"
+          :key="x"
+          type="button"
+          class="button"
+          :class="{ chosen: part === x, on: natural === x }"
+          :aria-pressed="part === x"
+          :data-test="`part-${x}`"
+          @click="chosen = x">
+          {{ t(`run.part.${x}`) }}<small v-if="of(x) && !(over && AFRESH.includes(x))">{{ through(x) }}/{{ of(x) }}</small>
+        </button>
       </nav>
       <div class="columns">
         <section class="left stack">
-          <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span></div>
-          <div v-else-if="run.stand === 'not-cleared'" class="stopnow" role="alert" data-test="not-cleared"><b>{{ t("run.stand.not-cleared") }}</b><span>{{ run.says }}</span></div>
-          <div v-else-if="run.gate.cure" class="cure" role="status" data-test="putting-right"><b>{{ t(run.stand === "putting-right" ? "run.stand.putting-right" : "cure.may") }}</b><span>{{ run.stand === "putting-right" ? run.says : `${run.gate.cure}. ${t("cure.alone")}` }}</span></div>
-          <div v-else-if="r.alarmed.value" class="stopnow" role="alert" data-test="stop-now"><b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span></div>
+          <div v-if="run.stand === 'stop'" class="stopnow" role="alert" data-test="stop-now">
+            <b>{{ t("run.stopNow") }}</b><span v-for="m in run.missing.slice(0, 3)" :key="m">{{ m }}</span>
+          </div>
+          <div v-else-if="run.stand === 'not-cleared'" class="stopnow" role="alert" data-test="not-cleared">
+            <b>{{ t("run.stand.not-cleared") }}</b><span>{{ run.says }}</span>
+          </div>
+          <div v-else-if="run.gate.cure" class="cure" role="status" data-test="putting-right">
+            <b
+              >{{ t(run.stand === "putting-right" ? "run.stand.putting-right" : "cure.may") }}</b><span
+              >{{ run.stand === "putting-right" ? run.says : `${run.gate.cure}. ${t("cure.alone")}` }}</span
+            >
+          </div>
+          <div v-else-if="r.alarmed.value" class="stopnow" role="alert" data-test="stop-now">
+            <b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span>
+          </div>
           <MachineTells v-if="part !== 'hand-over'" :p="p" :keys="needles" />
           <WorkPanel v-if="part === 'work'" :run="run" :r="r" />
           <HandOver v-else-if="part === 'hand-over'" :run="run" :r="r" />
-          <NowCard v-else-if="now" :key="now.id" :step="now" :run="run" :r="r" :busy="busy" @done="done" @seen="(parts) => (seen = parts)" @near="somebodyNear" @later="later" />
+          <NowCard
+            v-else-if="now"
+            :key="now.id"
+            :step="now"
+            :run="run"
+            :r="r"
+            :busy="busy"
+            @done="done"
+            @seen="(parts) => (seen = parts)"
+            @near="somebodyNear"
+            @later="later" />
           <p v-else class="card">{{ t("run.partDone") }}</p>
-          <EnginePanel v-if="part !== 'hand-over'" class="after" :run="run" :r="r" :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
-          <UndoWord v-if="r.undoable.value" class="after" :key="r.undoable.value.id" :what="undone" :stands="r.stands.value" @undo="(reason) => r.undo(reason)" />
+          <EnginePanel
+            v-if="part !== 'hand-over'"
+            class="after"
+            :run="run"
+            :r="r"
+            :tells="p.live.value ? (p.panel.value?.engine ?? null) : null" />
+          <UndoWord
+            v-if="r.undoable.value"
+            class="after"
+            :key="r.undoable.value.id"
+            :what="undone"
+            :stands="r.stands.value"
+            @undo="(reason) => r.undo(reason)" />
         </section>
         <section class="right stack">
           <WatchedInterlocks v-if="turning" :run="run" :r="r" />
-          <DetectionPlan v-if="now && run.detection.some((f) => f.step === now?.id)" class="detect" :run="run" :step="now.id" :seen="seen" />
+          <DetectionPlan
+            v-if="now && run.detection.some((f) => f.step === now?.id)"
+            class="detect"
+            :run="run"
+            :step="now.id"
+            :seen="seen" />
           <ParkedPlan v-else-if="run.run && now && PARKED.includes(now.id)" :run="run" :says="now.does" />
           <ZonePlan v-else-if="TURNS.includes(run.stand) || part === 'start'" :run="run" />
           <PutRight v-if="run.engine === 'stopped' && run.gate.holding.length && !run.gate.cure" :run="run" :r="r" />
           <LookAgain v-if="paused" :run="run" />
           <StandInKey v-if="p.panel.value?.simulated" :machine="machine" />
           <StepList :steps="steps" :current="now?.id ?? ''" :waiting="r.waiting.value" @pick="(id) => (picked = id)" />
-          <div v-if="missing.length && run.stand !== 'stop'" class="card"><h2 class="h3">{{ t("run.missing") }}</h2><ul><li v-for="m in missing.slice(0, 6)" :key="m">{{ m }}</li></ul><p v-if="missing.length > 6" class="quiet">{{ t("run.more", missing.length - 6) }}</p></div>
+          <div v-if="missing.length && run.stand !== 'stop'" class="card">
+            <h2 class="h3">{{ t("run.missing") }}</h2>
+            <ul>
+              <li v-for="m in missing.slice(0, 6)" :key="m">{{ m }}</li>
+            </ul>
+            <p v-if="missing.length > 6" class="quiet">{{ t("run.more", missing.length - 6) }}</p>
+          </div>
         </section>
       </div>
       <TestFailed v-if="failing" :step="failing" :machine="machine" :r="r" @closed="failing = null" />

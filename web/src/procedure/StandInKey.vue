@@ -28,9 +28,43 @@ const part = (e: Event) => Number((e.target as HTMLInputElement).value) / 100;
     <summary>{{ t("panel.standIn") }}</summary>
     <p class="quiet">{{ t("panel.standInHow") }}</p>
     <template v-if="given">
-      <div class="chips" role="group" :aria-label="t('panel.key')"><button v-for="k in TURNS" :key="k" type="button" class="button" :class="{ chosen: given.turns === k }" :aria-pressed="given.turns === k" :data-test="`key-${k}`" @click="turn(k)">{{ t(`panel.turns.${k}`) }}</button></div>
-      <label v-for="lever in (['throttle', 'load'] as const)" :key="lever" class="lever"><span>{{ t(`panel.${lever}`) }}</span><input type="range" min="0" max="100" :value="100 * given[lever]" :disabled="given.turns !== 'runs'" :data-test="lever" @change="(e) => order({ [lever]: part(e) })" /></label>
-      <div class="chips small" role="group" :aria-label="t('panel.wrong')"><button v-for="f in FAULTS" :key="f" type="button" class="button" :class="{ chosen: given.faults.includes(f) }" :aria-pressed="given.faults.includes(f)" :data-test="`fault-${f}`" @click="fault(f, given.faults)">{{ t(`panel.fault.${f}`) }}</button></div>
+      <div class="chips" role="group" :aria-label="t('panel.key')">
+        <button
+          v-for="k in TURNS"
+          :key="k"
+          type="button"
+          class="button"
+          :class="{ chosen: given.turns === k }"
+          :aria-pressed="given.turns === k"
+          :data-test="`key-${k}`"
+          @click="turn(k)">
+          {{ t(`panel.turns.${k}`) }}
+        </button>
+      </div>
+      <label v-for="lever in (['throttle', 'load'] as const)" :key="lever" class="lever"
+        ><span>{{ t(`panel.${lever}`) }}</span
+        ><input
+          type="range"
+          min="0"
+          max="100"
+          :value="100 * given[lever]"
+          :disabled="given.turns !== 'runs'"
+          :data-test="lever"
+          @change="(e) => order({ [lever]: part(e) })"
+      /></label>
+      <div class="chips small" role="group" :aria-label="t('panel.wrong')">
+        <button
+          v-for="f in FAULTS"
+          :key="f"
+          type="button"
+          class="button"
+          :class="{ chosen: given.faults.includes(f) }"
+          :aria-pressed="given.faults.includes(f)"
+          :data-test="`fault-${f}`"
+          @click="fault(f, given.faults)">
+          {{ t(`panel.fault.${f}`) }}
+        </button>
+      </div>
     </template>
     <p v-if="says" role="alert">{{ says }}</p>
   </details>

@@ -15,12 +15,27 @@ const markOf = (s: Step) => (kept(s) ? "kept" : s.mark);
 <template>
   <ol v-if="steps.length" class="card list">
     <li v-for="s in steps" :key="s.id">
-      <button type="button" :class="[markOf(s), { current: s.id === current }]" :aria-current="s.id === current ? 'step' : undefined" :data-test="`step-${s.id}`" :data-mark="markOf(s)" @click="emit('pick', s.id)">
+      <button
+        type="button"
+        :class="[markOf(s), { current: s.id === current }]"
+        :aria-current="s.id === current ? 'step' : undefined"
+        :data-test="`step-${s.id}`"
+        :data-mark="markOf(s)"
+        @click="emit('pick', s.id)">
         <svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true">
-          <path v-if="markOf(s) === 'done'" d="M4 13l5 5L20 6" /><path v-else-if="['failed', 'lost', 'void'].includes(markOf(s))" d="M5 5l14 14M19 5L5 19" /><path v-else-if="markOf(s) === 'skipped'" d="M4 12h16" />
-          <path v-else-if="markOf(s) === 'waiting'" d="M7 4h10L7 20h10z" /><circle v-else-if="markOf(s) === 'kept'" cx="12" cy="12" r="5" class="fill" /><circle v-else cx="12" cy="12" r="8" />
+          <path v-if="markOf(s) === 'done'" d="M4 13l5 5L20 6" />
+          <path v-else-if="['failed', 'lost', 'void'].includes(markOf(s))" d="M5 5l14 14M19 5L5 19" />
+          <path v-else-if="markOf(s) === 'skipped'" d="M4 12h16" />
+          <path v-else-if="markOf(s) === 'waiting'" d="M7 4h10L7 20h10z" />
+          <circle v-else-if="markOf(s) === 'kept'" cx="12" cy="12" r="5" class="fill" />
+          <circle v-else cx="12" cy="12" r="8" />
         </svg>
-        <span>{{ s.name }}<small>{{ t(`run.mark.${markOf(s)}`) }}<template v-if="s.life"> · {{ t("run.lifeShort") }}</template></small></span>
+        <span
+          >{{ s.name
+          }}<small
+            >{{ t(`run.mark.${markOf(s)}`) }}<template v-if="s.life"> · {{ t("run.lifeShort") }}</template></small
+          ></span
+        >
       </button>
     </li>
   </ol>

@@ -40,10 +40,42 @@ async function keep(given: Kept, told: Record<string, number>) {
 
 <template>
   <div class="stack" data-test="step-measure">
-    <p v-for="m in newest" :key="m.reading" class="row wrap" :class="{ fails: m.fails }" :data-test="`measured-${m.reading}`"><b v-if="m.value !== null" class="figure">{{ outcome(m.value, m.unit, usOf(m.reading), bound.find((b) => b.reading === m.reading)?.control ?? "") }}</b><span>{{ m.says }}</span></p>
-    <div class="row wrap"><button v-for="b in bound" :key="b.reading" type="button" class="button" :data-test="`measure-${b.reading}`" @click="open = b.reading">{{ t("run.measure", { what: b.title }) }}</button></div>
-    <ElDialog :model-value="open !== ''" width="min(940px, 96vw)" top="3vh" :title="shown?.title ?? ''" destroy-on-close @update:model-value="open = ''">
-      <div v-if="listed" class="stack" data-test="reading-dialog"><UnitsButton /><ReadingForm :listed="listed" :devices="instruments ?? []" :known="(shown?.known ?? {}) as Values" :first="context.first" :from="context.from" keepable @keep="keep" /></div>
+    <p v-for="m in newest" :key="m.reading" class="row wrap" :class="{ fails: m.fails }" :data-test="`measured-${m.reading}`">
+      <b
+        v-if="m.value !== null"
+        class="figure"
+        >{{ outcome(m.value, m.unit, usOf(m.reading), bound.find((b) => b.reading === m.reading)?.control ?? "") }}</b><span
+        >{{ m.says }}</span
+      >
+    </p>
+    <div class="row wrap">
+      <button
+        v-for="b in bound"
+        :key="b.reading"
+        type="button"
+        class="button"
+        :data-test="`measure-${b.reading}`"
+        @click="open = b.reading">
+        {{ t("run.measure", { what: b.title }) }}
+      </button>
+    </div>
+    <ElDialog
+      :model-value="open !== ''"
+      width="min(940px, 96vw)"
+      top="3vh"
+      :title="shown?.title ?? ''"
+      destroy-on-close
+      @update:model-value="open = ''">
+      <div v-if="listed" class="stack" data-test="reading-dialog">
+        <UnitsButton /><ReadingForm
+          :listed="listed"
+          :devices="instruments ?? []"
+          :known="(shown?.known ?? {}) as Values"
+          :first="context.first"
+          :from="context.from"
+          keepable
+          @keep="keep" />
+      </div>
       <p v-else class="quiet">{{ t("wait") }}</p>
     </ElDialog>
   </div>

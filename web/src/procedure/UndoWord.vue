@@ -20,7 +20,14 @@ function take() {
   <form v-if="asking" class="card stack" @submit.prevent="take">
     <p>{{ t("run.slipSays") }}</p>
     <ElInput v-model="why" maxlength="400" :placeholder="t('run.slipWhy')" :aria-label="t('run.slipWhy')" data-test="slip-why" />
-    <div class="row wrap"><button type="submit" class="button" :disabled="why.trim().length < 3" data-test="slip-take">{{ t("run.slipTake") }}</button><button type="button" class="button plain" @click="asking = false">{{ t("run.slipKeep") }}</button></div>
+    <div class="row wrap">
+      <button type="submit" class="button" :disabled="why.trim().length < 3" data-test="slip-take">{{ t("run.slipTake") }}</button><button
+        type="button"
+        class="button plain"
+        @click="asking = false">
+        {{ t("run.slipKeep") }}
+      </button>
+    </div>
   </form>
   <button v-else type="button" class="button plain undo" data-test="undo" @click="take">{{ t("run.undo", { what }) }}</button>
 </template>

@@ -12,9 +12,23 @@ const watched = computed(() => props.run.steps.filter((s) => s.watched).map((ste
 </script>
 
 <template>
-  <section v-if="watched.length" class="card" data-test="interlocks"><h2 class="h3">{{ t("run.watched") }}</h2>
-    <div class="chips"><button v-for="{ step: s, holds } in watched" :key="s.id" type="button" class="button" :class="{ lost: !holds }" :aria-pressed="holds" :data-test="`lock-${s.id}`" @click="r.step(s, holds ? 'lost' : 'done')">
-      <span>{{ s.name }}<small>{{ t(holds ? "run.holdsTap" : "run.lostTap") }}</small></span></button></div>
+  <section v-if="watched.length" class="card" data-test="interlocks">
+    <h2 class="h3">{{ t("run.watched") }}</h2>
+    <div class="chips">
+      <button
+        v-for="{ step: s, holds } in watched"
+        :key="s.id"
+        type="button"
+        class="button"
+        :class="{ lost: !holds }"
+        :aria-pressed="holds"
+        :data-test="`lock-${s.id}`"
+        @click="r.step(s, holds ? 'lost' : 'done')">
+        <span
+          >{{ s.name }}<small>{{ t(holds ? "run.holdsTap" : "run.lostTap") }}</small></span
+        >
+      </button>
+    </div>
   </section>
 </template>
 

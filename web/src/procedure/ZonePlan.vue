@@ -21,11 +21,17 @@ const box = computed(() => {
 <template>
   <figure class="card">
     <svg :viewBox="box" role="img" :aria-label="t('run.zones', { names: run.zones.map((z) => z.name).join(', ') })" data-test="zones">
-      <defs><pattern id="hatch" width="0.5" height="0.5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><path d="M0 0V0.5" /></pattern></defs>
+      <defs>
+        <pattern id="hatch" width="0.5" height="0.5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <path d="M0 0V0.5" />
+        </pattern>
+      </defs>
       <polygon v-for="z in run.zones" :key="z.id" :points="points(z.outline as [number, number][])" />
       <MachinePlan :drawing="run.drawing" />
     </svg>
-    <figcaption><b>{{ t("run.nobody") }}</b> {{ run.zones.map((z) => z.name).join(" · ") }}</figcaption>
+    <figcaption>
+      <b>{{ t("run.nobody") }}</b> {{ run.zones.map((z) => z.name).join(" · ") }}
+    </figcaption>
   </figure>
 </template>
 

@@ -14,7 +14,10 @@ export function usePanel(machine: string, first: Ref<PanelNow | null>, changed: 
   const heard = ref(performance.now());
   const silent = ref(false);
   let source: EventSource | null = null;
-  const close = () => { source?.close(); source = null; };
+  const close = () => {
+    source?.close();
+    source = null;
+  };
   function open() {
     close();
     source = new EventSource(`/api/machines/${encodeURIComponent(machine)}/panel/events`);
@@ -27,8 +30,16 @@ export function usePanel(machine: string, first: Ref<PanelNow | null>, changed: 
     });
   }
   // A machine that is not read has no events; it may be read from now on, as the run itself says.
-  watch(() => Boolean(first.value), (read) => { if (read && !source && !document.hidden) open(); }, { immediate: true });
-  watch(first, (now) => { if (now && (!panel.value || now.at > panel.value.at)) panel.value = now; });
+  watch(
+    () => Boolean(first.value),
+    (read) => {
+      if (read && !source && !document.hidden) open();
+    },
+    { immediate: true },
+  );
+  watch(first, (now) => {
+    if (now && (!panel.value || now.at > panel.value.at)) panel.value = now;
+  });
   useIntervalFn(() => {
     silent.value = performance.now() - heard.value > SILENT_MS;
     if (first.value && !document.hidden && source?.readyState === EventSource.CLOSED) open();
@@ -42,7 +53,15 @@ export function usePanel(machine: string, first: Ref<PanelNow | null>, changed: 
   };
   const alerts = computed(() => (live.value ? (panel.value?.alerts ?? []) : []));
   /** What a run goes by: when any of it changes, the run is asked for anew. */
-  const sign = computed(() => [live.value, panel.value?.engine, panel.value?.doubt, ...alerts.value.map((a) => a.id + a.colour), ...(live.value ? (panel.value?.needles ?? []) : []).filter((n) => n.stands).map((n) => n.key)].join(" "));
+  const sign = computed(() =>
+    [
+      live.value,
+      panel.value?.engine,
+      panel.value?.doubt,
+      ...alerts.value.map((a) => a.id + a.colour),
+      ...(live.value ? (panel.value?.needles ?? []) : []).filter((n) => n.stands).map((n) => n.key),
+    ].join(" "),
+  );
   watch(sign, changed);
   return { panel, live, alerts, needle };
 }

@@ -51,12 +51,16 @@ export function useRun(machine: string, which = "") {
   /** The part that does not change, and its name. */
   let fixed: { name: string; part: Fixed } | null = null;
   /** Questions asked and the newest one answered: an answer that was overtaken tells of a time that has passed. */
-  let asks = 0, answered = 0;
+  let asks = 0,
+    answered = 0;
   async function refresh() {
-    const sent = id.value, ask = ++asks;
+    const sent = id.value,
+      ask = ++asks;
     const before = sent ? await ofRun() : null;
     const asked = Date.now();
-    const reply = await call("get", "/api/machines/{machine}/run", { params: { path: { machine }, query: { ...(sent ? { run: sent } : {}), ...(fixed ? { known: fixed.name } : {}) } } });
+    const reply = await call("get", "/api/machines/{machine}/run", {
+      params: { path: { machine }, query: { ...(sent ? { run: sent } : {}), ...(fixed ? { known: fixed.name } : {}) } },
+    });
     if (ask < answered) return;
     answered = ask;
     if (reply.ok && !reply.data.fixed && fixed?.name !== reply.data.fixed_name) {
@@ -99,11 +103,24 @@ export function useRun(machine: string, which = "") {
     return waiting.value.filter((e) => !gone.has(e.id) && e.what.kind !== "undone");
   });
   /** What this device said last of a step, while the server has not answered. */
-  const lastSaid = (step: string) => unsent.value.map((e) => e.what).filter((w) => w.kind === "stepped" && w.step === step).at(-1) as Extract<What, { kind: "stepped" }> | undefined;
+  const lastSaid = (step: string) =>
+    unsent.value
+      .map((e) => e.what)
+      .filter((w) => w.kind === "stepped" && w.step === step)
+      .at(-1) as Extract<What, { kind: "stepped" }> | undefined;
   /** Something happened to the machine, and the server has not heard of it. */
   const happened = computed(() => outbox.waitingAt(machine).some((e) => e.what.kind === "incident"));
   /** Lost or red while the engine turns: it is stopped for at once, not when the server has heard of it; what failed, when nobody can say how bad that is. */
-  const alarmed = computed(() => run.value?.engine !== "stopped" && (happened.value || unsent.value.some(({ what: w }) => (w.kind === "stepped" && (w.outcome === "lost" || (away.value && w.outcome === "failed"))) || (w.kind === "remarked" && w.colour === "red"))));
+  const alarmed = computed(
+    () =>
+      run.value?.engine !== "stopped" &&
+      (happened.value ||
+        unsent.value.some(
+          ({ what: w }) =>
+            (w.kind === "stepped" && (w.outcome === "lost" || (away.value && w.outcome === "failed"))) ||
+            (w.kind === "remarked" && w.colour === "red"),
+        )),
+  );
 
   /** Keep a word on the device and send it; the core then says what has become of the run. */
   async function add(what: What, replaces: string[] = []): Promise<boolean> {
@@ -124,7 +141,10 @@ export function useRun(machine: string, which = "") {
   /** What this device said of a step that is still under way to the server. */
   const own = (step: string) => waiting.value.filter((e) => e.what.kind === "stepped" && e.what.step === step);
   async function step(s: Step, outcome: Outcome, more: { value?: number | null; word?: string; reason?: string } = {}) {
-    return add({ kind: "stepped", step: s.id, outcome, value: more.value ?? null, word: more.word ?? "", reason: more.reason ?? "" }, [...s.heads, ...own(s.id).map((e) => e.id)]);
+    return add({ kind: "stepped", step: s.id, outcome, value: more.value ?? null, word: more.word ?? "", reason: more.reason ?? "" }, [
+      ...s.heads,
+      ...own(s.id).map((e) => e.id),
+    ]);
   }
   async function engine(state: Schemas["EngineNow"], why = "") {
     const mine = waiting.value.filter((e) => e.what.kind === "engine").map((e) => e.id);
@@ -134,13 +154,23 @@ export function useRun(machine: string, which = "") {
   /** This person's newest word that can be taken back: a step, the engine, a remark. */
   const undoable = computed(() => {
     const gone = new Set(local.value.flatMap((e) => (e.what.kind === "undone" ? [e.what.target] : [])));
-    const mine = local.value.filter((e) => e.by === session.person?.id && ["stepped", "engine", "remarked", "filled", "greased"].includes(e.what.kind) && e.state !== 2 && !gone.has(e.id));
+    const mine = local.value.filter(
+      (e) =>
+        e.by === session.person?.id &&
+        ["stepped", "engine", "remarked", "filled", "greased"].includes(e.what.kind) &&
+        e.state !== 2 &&
+        !gone.has(e.id),
+    );
     return mine.sort((a, b) => (a.id < b.id ? -1 : 1)).at(-1) ?? null;
   });
   /** Whether it stands against the machine: then taking it back needs a reason. */
   const stands = computed(() => {
     const what = undoable.value?.what;
-    return (what?.kind === "stepped" && (what.outcome === "failed" || what.outcome === "lost")) || (what?.kind === "remarked" && what.colour === "red") || (what?.kind === "engine" && what.state !== "running");
+    return (
+      (what?.kind === "stepped" && (what.outcome === "failed" || what.outcome === "lost")) ||
+      (what?.kind === "remarked" && what.colour === "red") ||
+      (what?.kind === "engine" && what.state !== "running")
+    );
   });
   const undo = async (reason = "") => undoable.value && add({ kind: "undone", target: undoable.value.id, reason }, [undoable.value.id]);
 
@@ -150,9 +180,15 @@ export function useRun(machine: string, which = "") {
     fixed = await store.keptAs<{ name: string; part: Fixed }>(`run-fixed/${machine}`);
     await refresh();
   }
-  useIntervalFn(() => { if (!document.hidden && !outbox.away) void refresh(); }, NEWS_MS);
+  useIntervalFn(() => {
+    if (!document.hidden && !outbox.away) void refresh();
+  }, NEWS_MS);
   // A timer that has run out changes what may be done.
-  const due = computed(() => [run.value?.due_at, ...(run.value?.steps ?? []).filter((s) => s.mark === "waiting").map((s) => s.ready_at)].flatMap((t) => (t ? [Date.parse(t)] : [])));
+  const due = computed(() =>
+    [run.value?.due_at, ...(run.value?.steps ?? []).filter((s) => s.mark === "waiting").map((s) => s.ready_at)].flatMap((t) =>
+      t ? [Date.parse(t)] : [],
+    ),
+  );
   let rung = 0;
   watch(now, (at) => {
     const over = due.value.filter((t) => t <= at && t > rung);
@@ -161,7 +197,10 @@ export function useRun(machine: string, which = "") {
       void refresh();
     }
   });
-  const stop = watch(() => outbox.taken, () => void refresh());
+  const stop = watch(
+    () => outbox.taken,
+    () => void refresh(),
+  );
   onScopeDispose(stop);
   return { run, id, local, waiting, lastSaid, alarmed, away, says, now, undoable, stands, load, refresh, add, begin, step, engine, undo };
 }

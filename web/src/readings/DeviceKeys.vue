@@ -42,20 +42,50 @@ const machineName = (id: string) => machines.value.find((m) => m.id === id)?.nam
     <h2 class="h3">{{ t("deviceKeys.title") }}</h2>
     <p class="quiet">{{ t("deviceKeys.intro") }}</p>
     <p v-if="says || refused" role="alert">{{ says || refused }}</p>
-    <div v-if="told" class="said" role="status" data-test="device-key"><span>{{ t("deviceKeys.said", { name: told.id }) }}</span><code>{{ told.key }}</code></div>
+    <div v-if="told" class="said" role="status" data-test="device-key">
+      <span>{{ t("deviceKeys.said", { name: told.id }) }}</span><code>{{ told.key }}</code>
+    </div>
     <p v-if="data && !data.length" class="quiet">{{ t("deviceKeys.none") }}</p>
     <ul v-if="data?.length" class="list">
       <li v-for="d in data" :key="d.id" class="row spread wrap" :data-test="`key-of-${d.id}`">
-        <span class="stack tight"><b>{{ d.id }}</b><span>{{ [...d.machines.map(machineName), ...d.instruments.map((k) => instruments.find((i) => i.key === k)?.title ?? k)].join(", ") }}</span>
-          <span class="quiet">{{ d.ended_at ? t("deviceKeys.ended", { at: dayAndTime(d.ended_at, session.zone) }) : t("deviceKeys.since", { at: dayAndTime(d.made_at, session.zone), by: d.made_by }) }}</span></span>
-        <span class="row"><button type="button" class="button" @click="give(d.id, d.machines, d.instruments)">{{ t("deviceKeys.anew") }}</button><button v-if="!d.ended_at" type="button" class="button" :data-test="`end-${d.id}`" @click="end(d.id)">{{ t("deviceKeys.end") }}</button></span>
+        <span class="stack tight"
+          ><b>{{ d.id }}</b
+          ><span
+            >{{ [...d.machines.map(machineName), ...d.instruments.map((k) => instruments.find((i) => i.key === k)?.title ?? k)].join(", ") }}</span
+          >
+          <span
+            class="quiet"
+            >{{ d.ended_at ? t("deviceKeys.ended", { at: dayAndTime(d.ended_at, session.zone) }) : t("deviceKeys.since", { at: dayAndTime(d.made_at, session.zone), by: d.made_by }) }}</span
+          ></span
+        >
+        <span class="row"
+          ><button type="button" class="button" @click="give(d.id, d.machines, d.instruments)">{{ t("deviceKeys.anew") }}</button
+          ><button v-if="!d.ended_at" type="button" class="button" :data-test="`end-${d.id}`" @click="end(d.id)">
+            {{ t("deviceKeys.end") }}
+          </button></span
+        >
       </li>
     </ul>
     <form class="stack" @submit.prevent="give(name.trim(), of, forThese)">
-      <label class="stack tight"><span>{{ t("deviceKeys.name") }}</span><ElInput v-model="name" class="named" maxlength="60" autocapitalize="off" data-test="device-name" /></label>
-      <fieldset><legend>{{ t("deviceKeys.machines") }}</legend><label v-for="m in machines" :key="m.id" class="pick"><input v-model="of" type="checkbox" :value="m.id" :data-test="`tells-${m.id}`"> {{ m.name }}</label></fieldset>
-      <fieldset><legend>{{ t("deviceKeys.instruments") }}</legend><label v-for="i in instruments" :key="i.key" class="pick"><input v-model="forThese" type="checkbox" :value="i.key"> {{ i.title }}</label></fieldset>
-      <button type="submit" class="button" :disabled="!name.trim() || !(of.length + forThese.length)" data-test="give-key">{{ t("deviceKeys.give") }}</button>
+      <label class="stack tight"
+        ><span>{{ t("deviceKeys.name") }}</span
+        ><ElInput v-model="name" class="named" maxlength="60" autocapitalize="off" data-test="device-name"
+      /></label>
+      <fieldset>
+        <legend>{{ t("deviceKeys.machines") }}</legend>
+        <label v-for="m in machines" :key="m.id" class="pick"
+          ><input v-model="of" type="checkbox" :value="m.id" :data-test="`tells-${m.id}`" /> {{ m.name }}</label
+        >
+      </fieldset>
+      <fieldset>
+        <legend>{{ t("deviceKeys.instruments") }}</legend>
+        <label v-for="i in instruments" :key="i.key" class="pick"
+          ><input v-model="forThese" type="checkbox" :value="i.key" /> {{ i.title }}</label
+        >
+      </fieldset>
+      <button type="submit" class="button" :disabled="!name.trim() || !(of.length + forThese.length)" data-test="give-key">
+        {{ t("deviceKeys.give") }}
+      </button>
     </form>
   </section>
 </template>

@@ -39,15 +39,51 @@ const hint = computed(() => t("reading.between", { low: figure(toShown(props.inp
     <template v-if="input.choices.length">
       <span :id="`l-${input.key}`" class="name">{{ label }}</span>
       <div class="chips" role="group" :aria-labelledby="`l-${input.key}`">
-        <button v-for="(c, n) in input.choices" :key="c" type="button" class="button" :class="{ chosen: (value ?? input.default) === c }" :aria-pressed="(value ?? input.default) === c" :disabled="locked" :data-test="`in-${input.key}-${c}`" @click="emit('give', c)">{{ input.choice_names[n] }}</button>
+        <button
+          v-for="(c, n) in input.choices"
+          :key="c"
+          type="button"
+          class="button"
+          :class="{ chosen: (value ?? input.default) === c }"
+          :aria-pressed="(value ?? input.default) === c"
+          :disabled="locked"
+          :data-test="`in-${input.key}-${c}`"
+          @click="emit('give', c)">
+          {{ input.choice_names[n] }}
+        </button>
       </div>
     </template>
-    <button v-else-if="input.flag" type="button" class="button" :class="{ chosen: value ?? input.default }" :aria-pressed="Boolean(value ?? input.default)" :disabled="locked" :data-test="`in-${input.key}`" @click="emit('give', !(value ?? input.default))">{{ label }}</button>
+    <button
+      v-else-if="input.flag"
+      type="button"
+      class="button"
+      :class="{ chosen: value ?? input.default }"
+      :aria-pressed="Boolean(value ?? input.default)"
+      :disabled="locked"
+      :data-test="`in-${input.key}`"
+      @click="emit('give', !(value ?? input.default))">
+      {{ label }}
+    </button>
     <label v-else>
-      <span class="name">{{ label }}<span v-if="!input.needed" class="quiet"> · {{ t("reading.optional") }}</span></span>
-      <ElInput v-model="text" :placeholder="input.default != null && value === undefined ? shown(input.default as Value) : ''" :disabled="locked" maxlength="60" :inputmode="input.many ? 'text' : 'text'" :data-test="`in-${input.key}`" :aria-invalid="Boolean(says)" @blur="commit" @keydown.enter.prevent="commit"><template v-if="input.unit" #append>{{ shownUnit(input.unit, input.us) }}</template></ElInput>
+      <span class="name"
+        >{{ label }}<span v-if="!input.needed" class="quiet"> · {{ t("reading.optional") }}</span></span
+      >
+      <ElInput
+        v-model="text"
+        :placeholder="input.default != null && value === undefined ? shown(input.default as Value) : ''"
+        :disabled="locked"
+        maxlength="60"
+        :inputmode="input.many ? 'text' : 'text'"
+        :data-test="`in-${input.key}`"
+        :aria-invalid="Boolean(says)"
+        @blur="commit"
+        @keydown.enter.prevent="commit"
+        ><template v-if="input.unit" #append>{{ shownUnit(input.unit, input.us) }}</template></ElInput
+      >
     </label>
-    <p v-if="says" role="alert" class="says">{{ says }} <span v-if="!input.choices.length && !input.flag">{{ hint }}</span></p>
+    <p v-if="says" role="alert" class="says">
+      {{ says }} <span v-if="!input.choices.length && !input.flag">{{ hint }}</span>
+    </p>
     <p v-else-if="from" class="quiet">{{ from }}</p>
     <p v-else-if="input.help" class="quiet">{{ input.help }}</p>
   </div>

@@ -48,27 +48,72 @@ async function setUsual(units: "metric" | "us") {
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("instrument.title") }}</h1><UnitsButton /></div>
+    <div class="row spread wrap">
+      <h1>{{ t("instrument.title") }}</h1>
+      <UnitsButton />
+    </div>
     <p class="quiet">{{ t("instrument.intro") }}</p>
     <p v-if="says" role="alert">{{ says }}</p>
     <section v-for="g in groups" :key="g.of" class="stack">
-      <div class="row wrap"><h2>{{ t(`instrument.${g.of}`) }}</h2>
-        <ElSelect v-if="g.of === 'ofMachine'" :model-value="machine" filterable class="of" :aria-label="t('instrument.machine')" data-test="instruments-of" @update:model-value="(v: string) => (chosen = v)"><ElOption v-for="m in yard?.yard.machines ?? []" :key="m.machine.id" :value="m.machine.id" :label="m.machine.name" /></ElSelect></div>
+      <div class="row wrap">
+        <h2>{{ t(`instrument.${g.of}`) }}</h2>
+        <ElSelect
+          v-if="g.of === 'ofMachine'"
+          :model-value="machine"
+          filterable
+          class="of"
+          :aria-label="t('instrument.machine')"
+          data-test="instruments-of"
+          @update:model-value="(v: string) => (chosen = v)"
+          ><ElOption v-for="m in yard?.yard.machines ?? []" :key="m.machine.id" :value="m.machine.id" :label="m.machine.name"
+        /></ElSelect>
+      </div>
       <p v-if="data && !g.devices.some((d) => d.settable)" class="quiet">{{ t("instrument.realOnly") }}</p>
-    <div class="devices">
-      <section v-for="d in g.devices" :key="d.key" class="card stack" :data-test="`device-${d.key}`">
-        <div class="row spread"><h3>{{ d.title }}</h3><ElSwitch :disabled="!d.settable" :model-value="d.on" :aria-label="t('instrument.on', { name: d.title })" :data-test="`on-${d.key}`" @update:model-value="(v) => set(d, { on: Boolean(v) })" /></div>
-        <label v-for="f in d.figures" :key="f.key" class="figure"><span>{{ f.name }}</span>
-          <span class="row"><input :value="f.key in d.says ? Number(toShown(d.says[f.key]!, f.us).toPrecision(5)) : ''" inputmode="decimal" :readonly="!d.settable" :data-test="`says-${d.key}-${f.key}`" @change="(e) => set(d, { key: f.key, text: (e.target as HTMLInputElement).value })"> {{ shownUnit(f.unit, f.us) }}</span></label>
-        <p v-if="wrong[d.key]" role="alert">{{ wrong[d.key] }}</p>
-        <p class="quiet">{{ !d.on ? t("instrument.off") : !d.at ? "" : Object.keys(d.now).length ? t(d.simulated ? "instrument.setBy" : d.by === "device" ? "instrument.real" : "instrument.fact", { at: dayAndTime(d.at, session.zone), by: d.by }) : t("instrument.old", { at: dayAndTime(d.at, session.zone) }) }}</p>
-      </section>
-    </div>
+      <div class="devices">
+        <section v-for="d in g.devices" :key="d.key" class="card stack" :data-test="`device-${d.key}`">
+          <div class="row spread">
+            <h3>{{ d.title }}</h3>
+            <ElSwitch
+              :disabled="!d.settable"
+              :model-value="d.on"
+              :aria-label="t('instrument.on', { name: d.title })"
+              :data-test="`on-${d.key}`"
+              @update:model-value="(v) => set(d, { on: Boolean(v) })" />
+          </div>
+          <label v-for="f in d.figures" :key="f.key" class="figure"
+            ><span>{{ f.name }}</span>
+            <span class="row"
+              ><input
+                :value="f.key in d.says ? Number(toShown(d.says[f.key]!, f.us).toPrecision(5)) : ''"
+                inputmode="decimal"
+                :readonly="!d.settable"
+                :data-test="`says-${d.key}-${f.key}`"
+                @change="(e) => set(d, { key: f.key, text: (e.target as HTMLInputElement).value })" />
+              {{ shownUnit(f.unit, f.us) }}</span
+            ></label
+          >
+          <p v-if="wrong[d.key]" role="alert">{{ wrong[d.key] }}</p>
+          <p class="quiet">
+            {{ !d.on ? t("instrument.off") : !d.at ? "" : Object.keys(d.now).length ? t(d.simulated ? "instrument.setBy" : d.by === "device" ? "instrument.real" : "instrument.fact", { at: dayAndTime(d.at, session.zone), by: d.by }) : t("instrument.old", { at: dayAndTime(d.at, session.zone) }) }}
+          </p>
+        </section>
+      </div>
     </section>
     <p class="quiet">{{ t("instrument.attach") }}</p>
     <DeviceKeys v-if="session.may('manage')" :instruments="data ?? []" />
-    <div v-if="session.may('edit-machines')" class="row wrap" role="group" :aria-label="t('reading.usualUnits')"><span>{{ t("reading.usualUnits") }}</span>
-      <button v-for="u in (['metric', 'us'] as const)" :key="u" type="button" class="button" :class="{ chosen: usual === u }" :aria-pressed="usual === u" :data-test="`usual-${u}`" @click="setUsual(u)">{{ t(`reading.unit.${u}`) }}</button><span role="alert">{{ refused }}</span></div>
+    <div v-if="session.may('edit-machines')" class="row wrap" role="group" :aria-label="t('reading.usualUnits')">
+      <span>{{ t("reading.usualUnits") }}</span>
+      <button
+        v-for="u in (['metric', 'us'] as const)"
+        :key="u"
+        type="button"
+        class="button"
+        :class="{ chosen: usual === u }"
+        :aria-pressed="usual === u"
+        :data-test="`usual-${u}`"
+        @click="setUsual(u)">
+        {{ t(`reading.unit.${u}`) }}</button><span role="alert">{{ refused }}</span>
+    </div>
   </div>
 </template>
 

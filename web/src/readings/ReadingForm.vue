@@ -63,25 +63,69 @@ const range = computed(() => {
     <div class="picture"><DrawnControl :listed="listed" :values="values" :known="known ?? {}" :ghost="ghost" @give="r.give" /></div>
     <div class="outcome" aria-live="polite">
       <template v-if="result">
-        <p v-if="result.value != null && outcome(result.value, result.unit, result.us, listed.control)"><span class="big" data-test="value">{{ outcome(result.value, result.unit, result.us, listed.control) }}</span> <span class="quiet">{{ range }}</span></p>
-        <p v-if="parts.length" class="quiet">{{ parts.map((p) => t(`reading.part.${p.k}`, { v: (p.v > 0 ? "+" : "") + p.v })).join(" · ") }}</p>
+        <p v-if="result.value != null && outcome(result.value, result.unit, result.us, listed.control)">
+          <span class="big" data-test="value">{{ outcome(result.value, result.unit, result.us, listed.control) }}</span>
+          <span class="quiet">{{ range }}</span>
+        </p>
+        <p v-if="parts.length" class="quiet">
+          {{ parts.map((p) => t(`reading.part.${p.k}`, { v: (p.v > 0 ? "+" : "") + p.v })).join(" · ") }}
+        </p>
         <JudgementLine :judgement="result.judgement" />
-        <ul class="figures"><li v-for="f in result.judgement.figures" :key="f.name">{{ f.name }}: <b>{{ Number(f.value.toPrecision(4)) }} {{ f.unit }}</b></li></ul>
+        <ul class="figures">
+          <li v-for="f in result.judgement.figures" :key="f.name">
+            {{ f.name }}: <b>{{ Number(f.value.toPrecision(4)) }} {{ f.unit }}</b>
+          </li>
+        </ul>
       </template>
       <p v-else-if="away" class="quiet">{{ t("reading.away") }}</p>
       <p v-else-if="missing.length" class="quiet">{{ t("reading.missing", { names: missing.map((m) => m.name).join(", ") }) }}</p>
       <p v-if="says && !listed.inputs.some((i) => says!.field.split('.')[0] === i.key)" role="alert">{{ says.text }}</p>
       <slot :result="result" />
-      <button v-if="keepable" type="button" class="button primary" :disabled="!ready || !result || result.judgement.band === 'refused'" data-test="keep" @click="keep">{{ t("reading.keep") }}</button>
+      <button
+        v-if="keepable"
+        type="button"
+        class="button primary"
+        :disabled="!ready || !result || result.judgement.band === 'refused'"
+        data-test="keep"
+        @click="keep">
+        {{ t("reading.keep") }}
+      </button>
     </div>
-    <div v-for="g in gauges" :key="g.key" class="row wrap"><button type="button" class="button" :data-test="`take-${g.key}`" @click="take(g)">{{ t("instrument.take", { name: g.title }) }}</button><span class="quiet">{{ g.figures.map((f) => `${f.name}: ${told(g.now[f.key]!, f.unit, f.us)}`).join(" · ") }}<template v-if="g.simulated"> · {{ t("instrument.simulated") }}</template> · {{ t("instrument.ago", { n: g.minutes }) }}</span></div>
-    <p v-if="differs.length" class="quiet" data-test="both-kept">{{ t("instrument.bothKept", { names: differs.map((i) => `${i.name}: ${told(tookFrom[i.key]!, i.unit, i.us)}`).join(" · ") }) }}</p>
+    <div v-for="g in gauges" :key="g.key" class="row wrap">
+      <button type="button" class="button" :data-test="`take-${g.key}`" @click="take(g)">
+        {{ t("instrument.take", { name: g.title }) }}</button><span class="quiet"
+        >{{ g.figures.map((f) => `${f.name}: ${told(g.now[f.key]!, f.unit, f.us)}`).join(" · ")
+        }}<template v-if="g.simulated"> · {{ t("instrument.simulated") }}</template> · {{ t("instrument.ago", { n: g.minutes }) }}</span
+      >
+    </div>
+    <p v-if="differs.length" class="quiet" data-test="both-kept">
+      {{ t("instrument.bothKept", { names: differs.map((i) => `${i.name}: ${told(tookFrom[i.key]!, i.unit, i.us)}`).join(" · ") }) }}
+    </p>
     <div class="inputs">
-      <InputField v-for="i in main" :key="i.key" :input="i" :value="values[i.key]" :says="says && says.field.split('.')[0] === i.key ? says.text : ''" :from="!r.touched.value.has(i.key) ? from?.[i.key] ?? '' : ''" @give="(v) => r.give(i.key, v)" />
+      <InputField
+        v-for="i in main"
+        :key="i.key"
+        :input="i"
+        :value="values[i.key]"
+        :says="says && says.field.split('.')[0] === i.key ? says.text : ''"
+        :from="!r.touched.value.has(i.key) ? from?.[i.key] ?? '' : ''"
+        @give="(v) => r.give(i.key, v)" />
     </div>
-    <p v-if="machine.length" class="quiet">{{ t("reading.machineSays") }} {{ machine.map((i) => `${i.name}: ${told(known![i.key] as number, i.unit, i.us)}`).join(" · ") }}</p>
-    <details v-if="rest.length"><summary>{{ t("reading.rest") }}</summary>
-      <div class="inputs"><InputField v-for="i in rest" :key="i.key" :input="i" :value="values[i.key]" :says="says && says.field.split('.')[0] === i.key ? says.text : ''" :from="from?.[i.key] ?? ''" @give="(v) => r.give(i.key, v)" /></div>
+    <p v-if="machine.length" class="quiet">
+      {{ t("reading.machineSays") }} {{ machine.map((i) => `${i.name}: ${told(known![i.key] as number, i.unit, i.us)}`).join(" · ") }}
+    </p>
+    <details v-if="rest.length">
+      <summary>{{ t("reading.rest") }}</summary>
+      <div class="inputs">
+        <InputField
+          v-for="i in rest"
+          :key="i.key"
+          :input="i"
+          :value="values[i.key]"
+          :says="says && says.field.split('.')[0] === i.key ? says.text : ''"
+          :from="from?.[i.key] ?? ''"
+          @give="(v) => r.give(i.key, v)" />
+      </div>
     </details>
     <p class="quiet">{{ t("reading.sources") }} {{ listed.sources.join("; ") }}</p>
   </div>

@@ -25,13 +25,25 @@ const chosen = computed(() => data.value?.find((r) => r.key === props.reading) ?
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("reading.title") }}</h1><UnitsButton /></div>
+    <div class="row spread wrap">
+      <h1>{{ t("reading.title") }}</h1>
+      <UnitsButton />
+    </div>
     <p v-if="says" role="alert">{{ says }}</p>
     <p class="quiet">{{ t("reading.intro") }}</p>
     <div class="both">
       <nav :aria-label="t('reading.title')" class="list" :class="{ away: chosen }">
-        <section v-for="topic in topics" :key="topic.name"><h2 class="h3">{{ topic.name }}</h2>
-          <RouterLink v-for="r in topic.readings" :key="r.key" :to="{ name: 'reading', params: { reading: r.key } }" class="one" :aria-current="r.key === reading ? 'page' : undefined" :data-test="`calc-${r.key}`">{{ r.title }}</RouterLink>
+        <section v-for="topic in topics" :key="topic.name">
+          <h2 class="h3">{{ topic.name }}</h2>
+          <RouterLink
+            v-for="r in topic.readings"
+            :key="r.key"
+            :to="{ name: 'reading', params: { reading: r.key } }"
+            class="one"
+            :aria-current="r.key === reading ? 'page' : undefined"
+            :data-test="`calc-${r.key}`"
+            >{{ r.title }}</RouterLink
+          >
         </section>
       </nav>
       <article v-if="chosen" class="card stack">

@@ -49,16 +49,40 @@ const tick = (v: number) => (level.value ? `${Math.round(v * 100)} %` : Number(v
 <template>
   <figure>
     <svg :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="label" data-test="plot">
-      <rect v-if="series.low != null" :x="LEFT" :y="y(series.high!)" :width="RIGHT - LEFT" :height="Math.max(1, y(series.low) - y(series.high!))" class="usual" />
-      <g v-for="k in ticks" :key="k.v"><path :d="`M${LEFT} ${k.y}H${RIGHT}`" class="grid" /><text :x="LEFT - 8" :y="k.y + 5" class="end">{{ tick(k.v) }}</text></g>
-      <g v-if="series.limit != null" class="limit"><path :d="`M${LEFT} ${y(series.limit)}H${RIGHT}`" /><text :x="RIGHT" :y="y(series.limit) - 6" class="end">{{ t("reading.limit") }}</text>
-        <path v-if="ahead" class="to" :d="`M${x(times.at(-1)!)} ${y(last.value)}L${x(ahead)} ${y(series.limit)}`" /></g>
+      <rect
+        v-if="series.low != null"
+        :x="LEFT"
+        :y="y(series.high!)"
+        :width="RIGHT - LEFT"
+        :height="Math.max(1, y(series.low) - y(series.high!))"
+        class="usual" />
+      <g v-for="k in ticks" :key="k.v">
+        <path :d="`M${LEFT} ${k.y}H${RIGHT}`" class="grid" />
+        <text :x="LEFT - 8" :y="k.y + 5" class="end">{{ tick(k.v) }}</text>
+      </g>
+      <g v-if="series.limit != null" class="limit">
+        <path :d="`M${LEFT} ${y(series.limit)}H${RIGHT}`" />
+        <text :x="RIGHT" :y="y(series.limit) - 6" class="end">{{ t("reading.limit") }}</text>
+        <path v-if="ahead" class="to" :d="`M${x(times.at(-1)!)} ${y(last.value)}L${x(ahead)} ${y(series.limit)}`" />
+      </g>
       <path :d="line" class="line" />
-      <g v-for="(p, n) in series.points" :key="p.entry" :transform="`translate(${x(times[n]!)} ${y(p.value)})`" class="point" :class="p.band"><circle v-if="p.band === 'in-band'" r="5.5" /><path v-else-if="p.band === 'act'" d="M-7 6L0-7L7 6Z" /><path v-else d="M-6-6H6V6H-6Z" /></g>
-      <text :x="LEFT" :y="H - 10">{{ day(series.points[0]!.at, session.zone) }}</text><text :x="RIGHT" :y="H - 10" class="end">{{ day(ahead ? series.reaches! : last.at, session.zone) }}</text>
+      <g
+        v-for="(p, n) in series.points"
+        :key="p.entry"
+        :transform="`translate(${x(times[n]!)} ${y(p.value)})`"
+        class="point"
+        :class="p.band">
+        <circle v-if="p.band === 'in-band'" r="5.5" />
+        <path v-else-if="p.band === 'act'" d="M-7 6L0-7L7 6Z" />
+        <path v-else d="M-6-6H6V6H-6Z" />
+      </g>
+      <text :x="LEFT" :y="H - 10">{{ day(series.points[0]!.at, session.zone) }}</text>
+      <text :x="RIGHT" :y="H - 10" class="end">{{ day(ahead ? series.reaches! : last.at, session.zone) }}</text>
     </svg>
     <figcaption v-if="series.reaches" data-test="reaches">{{ t("reading.reaches", { at: day(series.reaches, session.zone) }) }}</figcaption>
-    <figcaption v-if="series.unusual"><b>{{ t("reading.unusual") }}</b></figcaption>
+    <figcaption v-if="series.unusual">
+      <b>{{ t("reading.unusual") }}</b>
+    </figcaption>
     <figcaption v-else-if="series.low == null" class="quiet">{{ t("reading.fewPoints", { n: series.points.length }) }}</figcaption>
   </figure>
 </template>

@@ -19,16 +19,35 @@ const order = computed(() => (data.value ?? []).filter((n) => (n.more.order ?? 0
 
 <template>
   <section class="card stack" data-test="needs">
-    <div class="row spread wrap"><h2>{{ t("needs.title") }}</h2><RouterLink class="button" :to="{ name: 'instruments' }">{{ t("instrument.title") }}</RouterLink></div>
-    <div class="chips" role="group" :aria-label="t('needs.work')"><button v-for="w in (['light', 'medium', 'hard'] as const)" :key="w" type="button" class="button" :class="{ chosen: work === w }" :aria-pressed="work === w" @click="work = w">{{ t(`needs.${w}`) }}</button></div>
+    <div class="row spread wrap">
+      <h2>{{ t("needs.title") }}</h2>
+      <RouterLink class="button" :to="{ name: 'instruments' }">{{ t("instrument.title") }}</RouterLink>
+    </div>
+    <div class="chips" role="group" :aria-label="t('needs.work')">
+      <button
+        v-for="w in (['light', 'medium', 'hard'] as const)"
+        :key="w"
+        type="button"
+        class="button"
+        :class="{ chosen: work === w }"
+        :aria-pressed="work === w"
+        @click="work = w">
+        {{ t(`needs.${w}`) }}
+      </button>
+    </div>
     <div class="rows">
       <div v-for="n in data" :key="n.key" :data-test="`need-${n.key}`" class="need">
         <h3>{{ n.title }}</h3>
-        <template v-if="n.judgement"><JudgementLine :judgement="n.judgement" /><p v-if="n.at" class="quiet">{{ t("needs.read", { at: dayAndTime(n.at, session.zone) }) }}</p></template>
+        <template v-if="n.judgement"
+          ><JudgementLine :judgement="n.judgement" />
+          <p v-if="n.at" class="quiet">{{ t("needs.read", { at: dayAndTime(n.at, session.zone) }) }}</p></template
+        >
         <p v-else class="quiet">{{ n.lacks }}</p>
       </div>
     </div>
-    <p v-if="order.length"><b>{{ t("needs.order") }}</b> {{ order.map((o) => `${o.title}: ${told(o.litres, "L", null)}`).join("; ") }}</p>
+    <p v-if="order.length">
+      <b>{{ t("needs.order") }}</b> {{ order.map((o) => `${o.title}: ${told(o.litres, "L", null)}`).join("; ") }}
+    </p>
   </section>
 </template>
 

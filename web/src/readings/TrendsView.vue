@@ -16,13 +16,18 @@ const says = useSays(error);
 
 <template>
   <div class="page stack">
-    <div class="row spread wrap"><h1>{{ t("reading.trends", { name: file?.machine.name ?? machine }) }}</h1><UnitsButton /></div>
+    <div class="row spread wrap">
+      <h1>{{ t("reading.trends", { name: file?.machine.name ?? machine }) }}</h1>
+      <UnitsButton />
+    </div>
     <p v-if="says" role="alert">{{ says }}</p>
     <p v-else-if="data?.length === 0" class="quiet" data-test="none">{{ t("reading.noTrends") }}</p>
     <div class="plots">
       <section v-for="s in data" :key="s.checkpoint + s.key" class="card stack" :data-test="`series-${s.checkpoint}-${s.key}`">
         <h2 class="h3">{{ s.place }}: {{ s.title }}</h2>
-        <p><b class="big">{{ outcome(s.points.at(-1)!.value, s.unit, s.us, s.control) }}</b></p>
+        <p>
+          <b class="big">{{ outcome(s.points.at(-1)!.value, s.unit, s.us, s.control) }}</b>
+        </p>
         <SeriesPlot :series="s" />
       </section>
     </div>

@@ -9,6 +9,16 @@ const { t } = useI18n();
 
 <template>
   <div class="row" role="group" :aria-label="t('reading.units')">
-    <button v-for="u in (['metric', 'us'] as const)" :key="u" type="button" class="button" :class="{ chosen: units === u }" :aria-pressed="units === u" :data-test="`units-${u}`" @click="units = u">{{ t(`reading.unit.${u}`) }}</button>
+    <button
+      v-for="u in (['metric', 'us'] as const)"
+      :key="u"
+      type="button"
+      class="button"
+      :class="{ chosen: units === u }"
+      :aria-pressed="units === u"
+      :data-test="`units-${u}`"
+      @click="units = u">
+      {{ t(`reading.unit.${u}`) }}
+    </button>
   </div>
 </template>

@@ -8,7 +8,12 @@ export interface Range {
 }
 
 /** A value that is dragged on a drawing of `width` by `height`; `at` says what a point of the drawing means. */
-export function useDragged(model: Ref<number>, range: () => Range, size: { width: number; height: number }, at: (x: number, y: number) => number) {
+export function useDragged(
+  model: Ref<number>,
+  range: () => Range,
+  size: { width: number; height: number },
+  at: (x: number, y: number) => number,
+) {
   const hold = (value: number) => {
     const { low, high, step } = range();
     const stepped = Math.round(value / step) * step;

@@ -40,13 +40,22 @@ async function say(answer: "sound" | "defect" | "unseen", findings: Finding[] = 
       <ElInput id="amend-why" v-model="reason" maxlength="1000" data-test="amend-why" />
       <div class="row wrap">
         <button type="button" class="button" :disabled="!ready" @click="say('unseen')">{{ t("card.unseenLong") }}</button>
-        <button type="button" class="button" :disabled="!ready" data-test="amend-defect" @click="drawer = true">{{ t("card.defect") }}</button>
+        <button type="button" class="button" :disabled="!ready" data-test="amend-defect" @click="drawer = true">
+          {{ t("card.defect") }}
+        </button>
         <button type="button" class="button" :disabled="!ready" data-test="amend-sound" @click="say('sound')">{{ t("card.sound") }}</button>
       </div>
     </div>
     <DefectDrawer
-      v-model="drawer" :walk="walk" :checkpoint="target" :machine="walk.machine.id" :inspection="inspection" :opened="opened" :before="[]" :photos="0"
-      @save="(f) => say('defect', f)" @photo="(b) => w.addPhoto(checkpoint, b)"
-    />
+      v-model="drawer"
+      :walk="walk"
+      :checkpoint="target"
+      :machine="walk.machine.id"
+      :inspection="inspection"
+      :opened="opened"
+      :before="[]"
+      :photos="0"
+      @save="(f) => say('defect', f)"
+      @photo="(b) => w.addPhoto(checkpoint, b)" />
   </ElDialog>
 </template>

@@ -41,10 +41,21 @@ function says(e: Schemas["EntryOut"]): string {
 
 <template>
   <section class="card">
-    <button type="button" class="line" :aria-expanded="open" @click="open = !open"><h2 class="h3">{{ t("record.log", { n: seen.entries.length }) }}</h2><span class="quiet">{{ open ? t("verdict.close") : t("record.show") }}</span></button>
+    <button type="button" class="line" :aria-expanded="open" @click="open = !open">
+      <h2 class="h3">{{ t("record.log", { n: seen.entries.length }) }}</h2>
+      <span class="quiet">{{ open ? t("verdict.close") : t("record.show") }}</span>
+    </button>
     <table v-if="open">
       <tbody>
-        <tr v-for="e in seen.entries" :key="e.id" :class="{ not: !e.counts }"><td class="figure">{{ clock(e.at, session.zone) }}</td><td>{{ t(`entry.${e.kind}`) }}</td><td>{{ says(e) }}<small v-if="!e.counts" class="quiet"> · {{ e.says ? t("entry.noRight", { says: e.says }) : t("entry.takenBack") }}</small></td><td class="quiet">{{ seen.people[e.by] }}</td></tr>
+        <tr v-for="e in seen.entries" :key="e.id" :class="{ not: !e.counts }">
+          <td class="figure">{{ clock(e.at, session.zone) }}</td>
+          <td>{{ t(`entry.${e.kind}`) }}</td>
+          <td>
+            {{ says(e)
+            }}<small v-if="!e.counts" class="quiet"> · {{ e.says ? t("entry.noRight", { says: e.says }) : t("entry.takenBack") }}</small>
+          </td>
+          <td class="quiet">{{ seen.people[e.by] }}</td>
+        </tr>
       </tbody>
     </table>
   </section>

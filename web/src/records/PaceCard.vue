@@ -17,17 +17,38 @@ const longest = computed(() => Math.max(1, ...props.pace.stations.map((s) => Mat
 <template>
   <section class="card stack" data-test="pace">
     <button type="button" class="line" :aria-expanded="open" @click="open = !open">
-      <span><b>{{ t("pace.title") }}</b><span class="says">{{ t("pace.of", { taken: minutes(pace.taken_s), planned: minutes(pace.planned_s) }) }} {{ hurried.length ? t("pace.hurried", { names: hurried.join(", ") }) : t("pace.calm") }}</span>
+      <span
+        ><b>{{ t("pace.title") }}</b
+        ><span class="says"
+          >{{ t("pace.of", { taken: minutes(pace.taken_s), planned: minutes(pace.planned_s) }) }}
+          {{ hurried.length ? t("pace.hurried", { names: hurried.join(", ") }) : t("pace.calm") }}</span
+        >
         <span v-if="pace.together" class="says" data-test="together">{{ t("pace.together", { n: pace.together }) }}</span>
-        <span v-if="pace.asks.length" class="says">{{ t("pace.asked") }} {{ pace.asks.map((a) => t(a.shown ? "pace.shown" : "pace.notShown", { name: a.name })).join("; ") }}.</span></span>
+        <span v-if="pace.asks.length" class="says"
+          >{{ t("pace.asked") }} {{ pace.asks.map((a) => t(a.shown ? "pace.shown" : "pace.notShown", { name: a.name })).join("; ") }}.</span
+        ></span
+      >
       <span class="quiet open">{{ open ? t("verdict.close") : t("verdict.why") }}</span>
     </button>
     <table v-if="open">
-      <thead><tr><th>{{ t("pace.station") }}</th><th class="num">{{ t("pace.planned") }}</th><th class="num">{{ t("pace.taken") }}</th><th aria-hidden="true" /></tr></thead>
+      <thead>
+        <tr>
+          <th>{{ t("pace.station") }}</th>
+          <th class="num">{{ t("pace.planned") }}</th>
+          <th class="num">{{ t("pace.taken") }}</th>
+          <th aria-hidden="true" />
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="s in pace.stations" :key="s.station" :class="{ hurried: s.hurried }">
-          <td>{{ s.name }}</td><td class="num">{{ t("pace.seconds", { s: s.planned_s }) }}</td><td class="num">{{ s.taken_s === null ? "–" : t("pace.seconds", { s: Math.round(s.taken_s) }) }}</td>
-          <td class="bars"><span class="plan" :style="{ width: `${(100 * s.planned_s) / longest}%` }" /><span class="took" :style="{ width: `${(100 * (s.taken_s ?? 0)) / longest}%` }" /></td>
+          <td>{{ s.name }}</td>
+          <td class="num">{{ t("pace.seconds", { s: s.planned_s }) }}</td>
+          <td class="num">{{ s.taken_s === null ? "–" : t("pace.seconds", { s: Math.round(s.taken_s) }) }}</td>
+          <td class="bars">
+            <span class="plan" :style="{ width: `${(100 * s.planned_s) / longest}%` }" /><span
+              class="took"
+              :style="{ width: `${(100 * (s.taken_s ?? 0)) / longest}%` }" />
+          </td>
         </tr>
       </tbody>
     </table>

@@ -63,25 +63,52 @@ async function amended() {
       <div class="row spread wrap">
         <div>
           <h1>{{ t("record.title", { name: seen.machine.name }) }}</h1>
-          <p class="quiet"><b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ figure(seen.hour_meter, 1) }}</b> {{ t("unit.hours") }} · {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t(`record.not.${seen.status}`) }}</p>
+          <p class="quiet">
+            <b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ figure(seen.hour_meter, 1) }}</b>
+            {{ t("unit.hours") }} ·
+            {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t(`record.not.${seen.status}`) }}
+          </p>
         </div>
         <div class="row wrap">
           <a class="button" :href="inLanguage(`/api/inspections/${inspection}/record.json`)" data-test="json">{{ t("record.json") }}</a>
-          <a class="button primary" :href="inLanguage(`/api/inspections/${inspection}/record.pdf`)" target="_blank" data-test="pdf">{{ t("record.pdf") }}</a>
+          <a
+            class="button primary"
+            :href="inLanguage(`/api/inspections/${inspection}/record.pdf`)"
+            target="_blank"
+            data-test="pdf"
+            >{{ t("record.pdf") }}</a
+          >
         </div>
       </div>
-      <p v-if="seen.status === 'amended'" class="card warn row spread wrap">{{ t("record.amended") }}
-        <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{ t("record.signAgain") }}</RouterLink></p>
+      <p v-if="seen.status === 'amended'" class="card warn row spread wrap">
+        {{ t("record.amended") }}
+        <RouterLink
+          class="button primary"
+          :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }"
+          >{{ t("record.signAgain") }}</RouterLink
+        >
+      </p>
       <p v-if="seen.late.length && seen.status === 'amended'" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
       <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" :way="plannedWay(walk, true)" /></div>
       <p v-if="seen?.locked" class="card locked" role="alert">{{ seen.locked }}</p>
-      <VerdictBody :verdict="seen.verdict" :drawing="walk?.drawing" :people="seen.people" :photos="photos" :names="names" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status !== 'walking'" />
+      <VerdictBody
+        :verdict="seen.verdict"
+        :drawing="walk?.drawing"
+        :people="seen.people"
+        :photos="photos"
+        :names="names"
+        :hour-meter="seen.hour_meter"
+        :meter-offset="seen.machine.meter_offset"
+        :clears="seen.kind.clears"
+        :signed="seen.status !== 'walking'" />
       <PaceCard :pace="seen.pace" />
       <SealCard :inspection="inspection" :people="seen.people" />
       <EntryLog v-if="walk" :seen="seen" :walk="walk" />
       <div class="row spread wrap">
         <button type="button" class="button" @click="router.push('/records')">{{ t("record.back") }}</button>
-        <button v-if="mayAmend && walk" type="button" class="button" data-test="amend" @click="amending = true">{{ t("record.amend") }}</button>
+        <button v-if="mayAmend && walk" type="button" class="button" data-test="amend" @click="amending = true">
+          {{ t("record.amend") }}
+        </button>
       </div>
       <AmendDialog v-if="walk && w" v-model="amending" :w="w" @amended="amended" />
     </template>

@@ -41,13 +41,44 @@ const open = (row: Row) => router.push(place(row));
     </div>
     <p v-if="says" role="alert">{{ says }}</p>
     <ElTable :data="rows" row-class-name="record" :empty-text="t('records.none')" :show-header="!narrow" @row-click="open">
-      <ElTableColumn width="66"><template #header><span class="sr-only">{{ t("records.state") }}</span></template><template #default="{ row }"><GradeMark v-if="row.kind !== 'run'" :mark="(['walking', 'lapsed', 'abandoned'].includes(row.status) ? row.status : row.outcome)" :size="38" /></template></ElTableColumn>
-      <ElTableColumn :label="t('records.machine')" :width="narrow ? 84 : 110"><template #default="{ row }"><RouterLink :to="place(row as Row)"><b>{{ name[row.machine] ?? row.machine }}</b></RouterLink></template></ElTableColumn>
-      <ElTableColumn :label="t('records.when')" :width="narrow ? 110 : 160"><template #default="{ row }">{{ dayAndTime(row.opened_at, session.zone) }}</template></ElTableColumn>
-      <ElTableColumn v-if="!narrow" :label="t('records.who')" width="170"><template #default="{ row }">{{ row.kind === 'run' ? row.opened_by : (row.signed_by ?? t(`records.${row.status}`, { name: row.opened_by })) }}</template></ElTableColumn>
-      <ElTableColumn v-if="!narrow" :label="t('records.kind')" width="170"><template #default="{ row }">{{ row.kind_name }}</template></ElTableColumn>
-      <ElTableColumn v-if="!narrow" :label="t('unit.hours')" width="110" align="right"><template #default="{ row }"><span class="figure">{{ figure(row.hour_meter, 1) }}</span></template></ElTableColumn>
-      <ElTableColumn :label="t('records.why')" min-width="120"><template #default="{ row }"><span class="why">{{ row.kind === "run" ? t("records.run") : row.why }}</span></template></ElTableColumn>
+      <ElTableColumn width="66"
+        ><template #header
+          ><span class="sr-only">{{ t("records.state") }}</span></template
+        ><template #default="{ row }"
+          ><GradeMark
+            v-if="row.kind !== 'run'"
+            :mark="(['walking', 'lapsed', 'abandoned'].includes(row.status) ? row.status : row.outcome)"
+            :size="38" /></template
+      ></ElTableColumn>
+      <ElTableColumn :label="t('records.machine')" :width="narrow ? 84 : 110"
+        ><template #default="{ row }"
+          ><RouterLink :to="place(row as Row)"
+            ><b>{{ name[row.machine] ?? row.machine }}</b></RouterLink
+          ></template
+        ></ElTableColumn
+      >
+      <ElTableColumn :label="t('records.when')" :width="narrow ? 110 : 160"
+        ><template #default="{ row }">{{ dayAndTime(row.opened_at, session.zone) }}</template></ElTableColumn
+      >
+      <ElTableColumn v-if="!narrow" :label="t('records.who')" width="170"
+        ><template
+          #default="{ row }"
+          >{{ row.kind === 'run' ? row.opened_by : (row.signed_by ?? t(`records.${row.status}`, { name: row.opened_by })) }}</template
+        ></ElTableColumn
+      >
+      <ElTableColumn v-if="!narrow" :label="t('records.kind')" width="170"
+        ><template #default="{ row }">{{ row.kind_name }}</template></ElTableColumn
+      >
+      <ElTableColumn v-if="!narrow" :label="t('unit.hours')" width="110" align="right"
+        ><template #default="{ row }"
+          ><span class="figure">{{ figure(row.hour_meter, 1) }}</span></template
+        ></ElTableColumn
+      >
+      <ElTableColumn :label="t('records.why')" min-width="120"
+        ><template #default="{ row }"
+          ><span class="why">{{ row.kind === "run" ? t("records.run") : row.why }}</span></template
+        ></ElTableColumn
+      >
     </ElTable>
   </div>
 </template>

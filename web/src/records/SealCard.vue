@@ -29,12 +29,22 @@ async function check() {
 
 <template>
   <section class="card stack">
-    <div class="row spread wrap"><h2 class="h3">{{ t("seals.title") }}</h2><button type="button" class="button" :disabled="busy" data-test="check-seals" @click="check">{{ t("seals.check") }}</button></div>
+    <div class="row spread wrap">
+      <h2 class="h3">{{ t("seals.title") }}</h2>
+      <button type="button" class="button" :disabled="busy" data-test="check-seals" @click="check">{{ t("seals.check") }}</button>
+    </div>
     <p v-if="says" role="status">{{ says }}</p>
     <div v-if="found" role="status" data-test="seals" :data-sealed="found.sealed" :data-wrong="found.wrong.length">
       <p v-if="found.strange" class="bad">{{ t("seals.strange") }}</p>
-      <p>{{ found.sealed ? t("seals.hold", { n: found.sealed }, found.sealed) : found.wrong.length ? "" : t("seals.none") }} <template v-if="found.bare && (found.sealed || found.wrong.length)">{{ t("seals.bare", { n: found.bare }, found.bare) }}</template></p>
-      <ul v-if="found.wrong.length" class="bad"><li v-for="e in found.wrong" :key="e.id">{{ t("seals.wrong", { kind: t(`entry.${e.kind}`), name: people[e.by] ?? e.by, at: dayAndTime(e.at, session.zone) }) }}</li></ul>
+      <p>
+        {{ found.sealed ? t("seals.hold", { n: found.sealed }, found.sealed) : found.wrong.length ? "" : t("seals.none") }}
+        <template v-if="found.bare && (found.sealed || found.wrong.length)">{{ t("seals.bare", { n: found.bare }, found.bare) }}</template>
+      </p>
+      <ul v-if="found.wrong.length" class="bad">
+        <li v-for="e in found.wrong" :key="e.id">
+          {{ t("seals.wrong", { kind: t(`entry.${e.kind}`), name: people[e.by] ?? e.by, at: dayAndTime(e.at, session.zone) }) }}
+        </li>
+      </ul>
     </div>
   </section>
 </template>

@@ -24,7 +24,9 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
   <section class="verdict" :class="verdict.outcome" data-test="verdict">
     <GradeMark :mark="verdict.outcome" :size="96" silent />
     <div>
-      <p class="word" data-test="outcome">{{ clears || verdict.outcome !== "ready" ? t(`mark.${verdict.outcome}`) : t("verdict.nothing") }}</p>
+      <p class="word" data-test="outcome">
+        {{ clears || verdict.outcome !== "ready" ? t(`mark.${verdict.outcome}`) : t("verdict.nothing") }}
+      </p>
       <p data-test="why">{{ verdict.why }}</p>
     </div>
   </section>
@@ -39,38 +41,85 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
         <span class="grow">
           <b>{{ item.name }}</b>
           <span class="says">{{ item.why }}</span>
-          <span class="quiet">{{ t(`mark.${item.grade}`) }}<template v-if="item.due_hour != null"> · {{ t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: figure(item.due_hour - meterOffset, 0) }) }}</template><template v-if="item.carried || item.reports > 1"> · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }, item.reports) }}</template></span>
+          <span class="quiet"
+            >{{ t(`mark.${item.grade}`)
+            }}<template v-if="item.due_hour != null">
+              ·
+              {{ t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: figure(item.due_hour - meterOffset, 0) }) }}</template
+            ><template v-if="item.carried || item.reports > 1">
+              · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }, item.reports) }}</template
+            ></span
+          >
         </span>
         <span class="quiet open">{{ open.has(i) ? t("verdict.close") : t("verdict.why") }}</span>
       </button>
       <div v-if="open.has(i)" class="inside">
-        <p v-if="item.finding.note"><b>{{ t("verdict.noted") }}</b> {{ item.finding.note }} <span class="quiet">· {{ people[item.by] }}</span></p>
-        <p v-if="item.pending"><b>{{ t("card.pending", { name: people[item.pending] ?? "" }) }}</b></p>
+        <p v-if="item.finding.note">
+          <b>{{ t("verdict.noted") }}</b> {{ item.finding.note }} <span class="quiet">· {{ people[item.by] }}</span>
+        </p>
+        <p v-if="item.pending">
+          <b>{{ t("card.pending", { name: people[item.pending] ?? "" }) }}</b>
+        </p>
         <p v-if="item.says" data-test="says">{{ item.says }}</p>
         <TraceLines :trace="item.trace" />
         <JudgementLine v-if="item.leak?.rate != null" :judgement="item.leak.judgement" />
-        <p v-if="item.first_action"><b>{{ t("verdict.first") }}</b> {{ item.first_action }}</p>
+        <p v-if="item.first_action">
+          <b>{{ t("verdict.first") }}</b> {{ item.first_action }}
+        </p>
         <p v-for="s in item.safe_repair" :key="s" class="safe">{{ s }}</p>
         <div v-if="photos?.get(item.checkpoint)" class="photos">
-          <a v-for="p in photos.get(item.checkpoint)" :key="p" :href="`/api/photos/${p}`" target="_blank"><img :src="`/api/photos/${p}`" :alt="t('verdict.photoOf', { name: item.name })" loading="lazy" /></a>
+          <a v-for="p in photos.get(item.checkpoint)" :key="p" :href="`/api/photos/${p}`" target="_blank"
+            ><img :src="`/api/photos/${p}`" :alt="t('verdict.photoOf', { name: item.name })" loading="lazy"
+          /></a>
         </div>
       </div>
     </li>
   </ul>
-  <section v-for="c in verdict.combined" :key="c.rule" class="card row"><GradeMark :mark="c.grade" :size="40" /><p>{{ c.says }} <small class="quiet">{{ c.rule }}</small></p></section>
-  <ViewLost v-if="verdict.view && drawing" :view="verdict.view" :drawing="drawing" />
-  <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode + r.ground" class="card row" data-test="released"><GradeMark mark="sound" :size="40" /><p>{{ t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) }) }} {{ r.reason }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b></p></section>
-  <section v-for="i in verdict.ignored" :key="i.entry + i.report" class="card row" data-test="ignored"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.ignored", { what: names?.get(i.checkpoint) ?? i.checkpoint, name: people[i.by] }) }} {{ i.says }}</p></section>
-  <section v-if="verdict.differ.length" class="card row" data-test="differ"><GradeMark mark="unseen" :size="40" silent /><p>{{ t("verdict.differ", { names: verdict.differ.map((d) => names?.get(d) ?? d).join(", ") }) }}</p></section>
-  <section v-if="verdict.readings?.length" class="card stack" data-test="readings"><h2 class="h3">{{ t("reading.listed") }}</h2>
-    <p v-for="r in verdict.readings" :key="r.entry" class="read" :class="r.judgement.band"><b>{{ `${r.name}, ${r.title}:` }}</b> <b v-if="r.value != null && r.unit">{{ told(r.value, r.unit, null) }}</b> {{ r.judgement.action }} <span class="quiet">{{ people[r.by] }}</span></p>
+  <section v-for="c in verdict.combined" :key="c.rule" class="card row">
+    <GradeMark :mark="c.grade" :size="40" />
+    <p>
+      {{ c.says }} <small class="quiet">{{ c.rule }}</small>
+    </p>
   </section>
-  <section v-for="[id, level] in verdict.levels" :key="id" class="card"><h2 class="h3">{{ t("verdict.level") }}</h2><JudgementLine :judgement="level.judgement" /></section>
+  <ViewLost v-if="verdict.view && drawing" :view="verdict.view" :drawing="drawing" />
+  <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode + r.ground" class="card row" data-test="released">
+    <GradeMark mark="sound" :size="40" />
+    <p>
+      {{ t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) }) }}
+      {{ r.reason }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b>
+    </p>
+  </section>
+  <section v-for="i in verdict.ignored" :key="i.entry + i.report" class="card row" data-test="ignored">
+    <GradeMark mark="unseen" :size="40" silent />
+    <p>{{ t("verdict.ignored", { what: names?.get(i.checkpoint) ?? i.checkpoint, name: people[i.by] }) }} {{ i.says }}</p>
+  </section>
+  <section v-if="verdict.differ.length" class="card row" data-test="differ">
+    <GradeMark mark="unseen" :size="40" silent />
+    <p>{{ t("verdict.differ", { names: verdict.differ.map((d) => names?.get(d) ?? d).join(", ") }) }}</p>
+  </section>
+  <section v-if="verdict.readings?.length" class="card stack" data-test="readings">
+    <h2 class="h3">{{ t("reading.listed") }}</h2>
+    <p v-for="r in verdict.readings" :key="r.entry" class="read" :class="r.judgement.band">
+      <b>{{ `${r.name}, ${r.title}:` }}</b> <b v-if="r.value != null && r.unit">{{ told(r.value, r.unit, null) }}</b>
+      {{ r.judgement.action }} <span class="quiet">{{ people[r.by] }}</span>
+    </p>
+  </section>
+  <section v-for="[id, level] in verdict.levels" :key="id" class="card">
+    <h2 class="h3">{{ t("verdict.level") }}</h2>
+    <JudgementLine :judgement="level.judgement" />
+  </section>
   <section v-if="verdict.left.length" class="card stack">
     <h2 class="h3">{{ t("verdict.left", { n: verdict.left.length }) }}</h2>
-    <div class="chips"><button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">{{ names?.get(l) ?? l }}</button></div>
+    <div class="chips">
+      <button v-for="l in verdict.left.slice(0, 24)" :key="l" type="button" class="button" @click="emit('go', l)">
+        {{ names?.get(l) ?? l }}
+      </button>
+    </div>
   </section>
-  <p class="quiet">{{ verdict.outcome === "held" ? "" : verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: figure((verdict.valid_until_hour ?? 0) - meterOffset, 1) }) : signed ? "" : t("verdict.ifSigned") }} {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}</p>
+  <p class="quiet">
+    {{ verdict.outcome === "held" ? "" : verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: figure((verdict.valid_until_hour ?? 0) - meterOffset, 1) }) : signed ? "" : t("verdict.ifSigned") }}
+    {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}
+  </p>
 </template>
 
 <style scoped>

@@ -24,7 +24,8 @@ async function holds(jws: string, key: CryptoKey): Promise<boolean> {
 }
 
 /** Nothing said: what the server writes down for a field that the device left out. */
-const nothing = (x: unknown): boolean => x === null || x === undefined || x === "" || x === false || (typeof x === "object" && Object.values(x as object).every(nothing));
+const nothing = (x: unknown): boolean =>
+  x === null || x === undefined || x === "" || x === false || (typeof x === "object" && Object.values(x as object).every(nothing));
 
 function same(sealed: unknown, recorded: unknown, field = ""): boolean {
   if (nothing(sealed) && nothing(recorded)) return true;

@@ -14,11 +14,27 @@ const { t } = useI18n();
 <template>
   <ul class="rules">
     <li v-for="r in rules" :key="r.id" :class="{ chosen: r.id === chosen }">
-      <component :is="pick ? 'button' : 'div'" class="rule" :type="pick ? 'button' : undefined" :aria-pressed="pick ? r.id === chosen : undefined" :data-test="`rule-${r.id}`" @click="pick && emit('pick', r)">
-        <span class="drawings"><ChoiceDrawing v-for="k in r.keys" :key="k" :attribute="k.split('.')[0]!" :choice="k.split('.')[1]!" /></span>
-        <span class="text"><b v-if="r.when">{{ r.when }}</b><span v-if="r.says">{{ r.says }}</span><span v-if="r.limit" class="limit">{{ r.limit }}</span><small>{{ r.source }}</small></span>
+      <component
+        :is="pick ? 'button' : 'div'"
+        class="rule"
+        :type="pick ? 'button' : undefined"
+        :aria-pressed="pick ? r.id === chosen : undefined"
+        :data-test="`rule-${r.id}`"
+        @click="pick && emit('pick', r)">
+        <span class="drawings"
+          ><ChoiceDrawing v-for="k in r.keys" :key="k" :attribute="k.split('.')[0]!" :choice="k.split('.')[1]!"
+        /></span>
+        <span class="text"
+          ><b v-if="r.when">{{ r.when }}</b
+          ><span v-if="r.says">{{ r.says }}</span
+          ><span v-if="r.limit" class="limit">{{ r.limit }}</span
+          ><small>{{ r.source }}</small></span
+        >
         <span class="grade">
-          <template v-if="r.grade"><GradeMark :mark="r.grade" :size="34" /><span>{{ t(`mark.${r.grade}`) }}</span><small v-if="r.within_hours">{{ t("rules.within", { n: r.within_hours }) }}</small></template>
+          <template v-if="r.grade"
+            ><GradeMark :mark="r.grade" :size="34" /><span>{{ t(`mark.${r.grade}`) }}</span
+            ><small v-if="r.within_hours">{{ t("rules.within", { n: r.within_hours }) }}</small></template
+          >
           <b v-else>{{ t("stage.raise") }}</b>
         </span>
       </component>

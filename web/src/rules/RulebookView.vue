@@ -48,37 +48,78 @@ async function goBy() {
       <h1>{{ t("rules.title") }}</h1>
       <RouterLink class="button plain" to="/schools" data-test="to-schools">{{ t("schools.title") }}</RouterLink>
       <RouterLink class="button plain" to="/training">{{ t("training.title") }}</RouterLink>
-      <ElInput v-model="words" class="search" :placeholder="t('rules.search')" :aria-label="t('rules.search')" clearable data-test="rules-search" />
+      <ElInput
+        v-model="words"
+        class="search"
+        :placeholder="t('rules.search')"
+        :aria-label="t('rules.search')"
+        clearable
+        data-test="rules-search" />
     </div>
     <p v-if="says" role="status">{{ says }}</p>
     <template v-if="book">
       <section v-if="chosen" class="card stack regime">
         <div class="row wrap">
           <label for="regime">{{ t("rules.regime") }}</label>
-          <ElSelect id="regime" v-model="regime" class="pick" :aria-label="t('rules.regime')"><ElOption v-for="r in book.regimes" :key="r.id" :value="r.id" :label="r.name" /></ElSelect>
-          <span v-if="book.regime === regime"><b>{{ t("rules.here") }}</b></span>
+          <ElSelect id="regime" v-model="regime" class="pick" :aria-label="t('rules.regime')"
+            ><ElOption v-for="r in book.regimes" :key="r.id" :value="r.id" :label="r.name"
+          /></ElSelect>
+          <span v-if="book.regime === regime"
+            ><b>{{ t("rules.here") }}</b></span
+          >
           <button v-else-if="book.may_choose" type="button" class="button" data-test="go-by" @click="goBy">{{ t("rules.goBy") }}</button>
           <span v-else class="quiet">{{ t("rules.notHere") }}</span>
         </div>
-        <p>{{ chosen.scope }} <b>{{ chosen.caution }}</b></p>
-        <details><summary>{{ t("rules.floors", { n: chosen.floors.length }) }}</summary><p v-for="r in chosen.records" :key="r">{{ r }}</p><RuleRows :rules="chosen.floors" /></details>
+        <p>
+          {{ chosen.scope }} <b>{{ chosen.caution }}</b>
+        </p>
+        <details>
+          <summary>{{ t("rules.floors", { n: chosen.floors.length }) }}</summary>
+          <p v-for="r in chosen.records" :key="r">{{ r }}</p>
+          <RuleRows :rules="chosen.floors" />
+        </details>
       </section>
-      <section v-if="hits" class="card stack" data-test="hits"><h2>{{ t("rules.hits", { n: hits.length }) }}</h2><RuleRows :rules="hits.slice(0, 60)" /></section>
+      <section v-if="hits" class="card stack" data-test="hits">
+        <h2>{{ t("rules.hits", { n: hits.length }) }}</h2>
+        <RuleRows :rules="hits.slice(0, 60)" />
+      </section>
       <div v-else class="two">
         <nav class="duties" :aria-label="t('rules.duties')">
-          <button v-for="d in book.duties" :key="d.id" type="button" class="button" :class="{ chosen: d.id === at }" :aria-pressed="d.id === at" :data-test="`duty-${d.id}`" @click="at = d.id; tried = null">{{ d.name }}</button>
-          <button type="button" class="button" :class="{ chosen: at === '' }" :aria-pressed="at === ''" @click="at = ''">{{ t("rules.anywhere") }}</button>
+          <button
+            v-for="d in book.duties"
+            :key="d.id"
+            type="button"
+            class="button"
+            :class="{ chosen: d.id === at }"
+            :aria-pressed="d.id === at"
+            :data-test="`duty-${d.id}`"
+            @click="at = d.id; tried = null">
+            {{ d.name }}
+          </button>
+          <button type="button" class="button" :class="{ chosen: at === '' }" :aria-pressed="at === ''" @click="at = ''">
+            {{ t("rules.anywhere") }}
+          </button>
         </nav>
         <div v-if="duty" class="stack">
           <section class="card stack">
             <h2>{{ duty.name }}</h2>
-            <p class="quiet">{{ duty.life ? t("rules.life") : t("rules.notLife") }} {{ t("rules.parts", { parts: duty.parts.slice(0, 12).join(", ") }) }}</p>
-            <section v-for="g in groups" :key="g.id"><h3>{{ modeName(g.id) }}</h3><RuleRows :rules="g.rules" :chosen="tried?.id" pick @pick="(r) => (tried = r)" /></section>
+            <p class="quiet">
+              {{ duty.life ? t("rules.life") : t("rules.notLife") }} {{ t("rules.parts", { parts: duty.parts.slice(0, 12).join(", ") }) }}
+            </p>
+            <section v-for="g in groups" :key="g.id">
+              <h3>{{ modeName(g.id) }}</h3>
+              <RuleRows :rules="g.rules" :chosen="tried?.id" pick @pick="(r) => (tried = r)" />
+            </section>
           </section>
           <WhatIf :book="book" :duty="duty" :regime="regime" :from="tried" />
         </div>
-        <section v-else class="card stack"><RuleRows :rules="[...book.anywhere, ...book.together]" />
-          <h2>{{ t("rules.sources") }}</h2><p v-for="s in book.sources" :key="s.text"><b>{{ s.text }}</b> {{ s.scope }} <small v-if="s.from_memory" class="quiet">{{ t("rules.memory") }}</small></p></section>
+        <section v-else class="card stack">
+          <RuleRows :rules="[...book.anywhere, ...book.together]" />
+          <h2>{{ t("rules.sources") }}</h2>
+          <p v-for="s in book.sources" :key="s.text">
+            <b>{{ s.text }}</b> {{ s.scope }} <small v-if="s.from_memory" class="quiet">{{ t("rules.memory") }}</small>
+          </p>
+        </section>
       </div>
     </template>
   </div>

@@ -30,13 +30,31 @@ async function choose(school: string, choice: string) {
     <p class="quiet">{{ t("schools.says") }} {{ t("caution") }}</p>
     <p v-if="says" role="alert">{{ says }}</p>
     <section v-for="s in data" :key="s.id" class="card stack" :data-test="`school-${s.id}`">
-      <h2 class="h3">{{ s.asks }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small></h2>
+      <h2 class="h3">
+        {{ s.asks }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small>
+      </h2>
       <p class="quiet">{{ s.why }}</p>
       <div class="choices" role="radiogroup" :aria-label="s.asks">
-        <button v-for="c in s.choices" :key="c.id" type="button" role="radio" class="button" :class="{ chosen: s.choice === c.id }" :aria-checked="s.choice === c.id" :disabled="!may || s.by_model || s.choices.length === 1" :data-test="`choice-${s.id}-${c.id}`" @click="choose(s.id, c.id)"><b>{{ c.name }}</b><span>{{ c.why }}</span></button>
+        <button
+          v-for="c in s.choices"
+          :key="c.id"
+          type="button"
+          role="radio"
+          class="button"
+          :class="{ chosen: s.choice === c.id }"
+          :aria-checked="s.choice === c.id"
+          :disabled="!may || s.by_model || s.choices.length === 1"
+          :data-test="`choice-${s.id}-${c.id}`"
+          @click="choose(s.id, c.id)">
+          <b>{{ c.name }}</b><span>{{ c.why }}</span>
+        </button>
       </div>
-      <p class="quiet">{{ s.choices.length === 1 ? t("schools.settled") : s.by_model ? t("schools.byModel") : s.by ? t("schools.by", { by: s.by, at: day(s.at!, session.zone) }) : t("schools.usual") }}</p>
-      <ul v-if="Object.keys(s.models).length"><li v-for="(name, m) in s.models" :key="m">{{ m }}: {{ name }}</li></ul>
+      <p class="quiet">
+        {{ s.choices.length === 1 ? t("schools.settled") : s.by_model ? t("schools.byModel") : s.by ? t("schools.by", { by: s.by, at: day(s.at!, session.zone) }) : t("schools.usual") }}
+      </p>
+      <ul v-if="Object.keys(s.models).length">
+        <li v-for="(name, m) in s.models" :key="m">{{ m }}: {{ name }}</li>
+      </ul>
     </section>
   </div>
 </template>

@@ -50,17 +50,59 @@ watch([mode, values, facts, () => props.duty.id, () => props.regime], async () =
 <template>
   <section class="card stack what-if" data-test="what-if">
     <h2>{{ t("rules.whatIf") }}</h2>
-    <div class="chips"><button v-for="m in modes" :key="m.id" type="button" class="button" :class="{ chosen: m.id === mode }" :aria-pressed="m.id === mode" :data-test="`if-${m.id}`" @click="choose(m.id)">{{ m.name }}</button></div>
+    <div class="chips">
+      <button
+        v-for="m in modes"
+        :key="m.id"
+        type="button"
+        class="button"
+        :class="{ chosen: m.id === mode }"
+        :aria-pressed="m.id === mode"
+        :data-test="`if-${m.id}`"
+        @click="choose(m.id)">
+        {{ m.name }}
+      </button>
+    </div>
     <div v-for="a in asked" :key="a.id">
       <p class="quiet">{{ a.ask }}</p>
-      <div class="chips"><button v-for="c in a.choices" :key="c.id" type="button" class="button drawn" :class="{ chosen: values[a.id] === c.id }" :aria-pressed="values[a.id] === c.id" :data-test="`if-${a.id}-${c.id}`" @click="toggle(a.id, c.id)"><ChoiceDrawing :attribute="a.id" :choice="c.id" />{{ c.label }}</button></div>
+      <div class="chips">
+        <button
+          v-for="c in a.choices"
+          :key="c.id"
+          type="button"
+          class="button drawn"
+          :class="{ chosen: values[a.id] === c.id }"
+          :aria-pressed="values[a.id] === c.id"
+          :data-test="`if-${a.id}-${c.id}`"
+          @click="toggle(a.id, c.id)">
+          <ChoiceDrawing :attribute="a.id" :choice="c.id" />{{ c.label }}
+        </button>
+      </div>
     </div>
-    <div class="chips"><button v-for="(on, key) in facts" :key="key" type="button" class="button" :class="{ chosen: on }" :aria-pressed="on" :data-test="`if-${key}`" @click="facts[key] = !on">{{ t(`rules.fact.${key}`) }}</button></div>
+    <div class="chips">
+      <button
+        v-for="(on, key) in facts"
+        :key="key"
+        type="button"
+        class="button"
+        :class="{ chosen: on }"
+        :aria-pressed="on"
+        :data-test="`if-${key}`"
+        @click="facts[key] = !on">
+        {{ t(`rules.fact.${key}`) }}
+      </button>
+    </div>
     <div aria-live="polite" class="stack" data-test="if-grade">
       <p v-if="says" role="alert">{{ says }}</p>
       <template v-if="found">
-        <p class="row answer"><GradeMark :mark="found.grade" :size="56" /><b>{{ t(`mark.${found.grade}`) }}</b><span v-if="found.within_hours">{{ t("rules.within", { n: found.within_hours }) }}</span><span>{{ found.may_put_right ? t("rules.may") : t("rules.mayNot") }}</span></p>
-        <p v-for="limit in found.limits" :key="limit"><b>{{ limit }}</b></p>
+        <p class="row answer">
+          <GradeMark :mark="found.grade" :size="56" /><b>{{ t(`mark.${found.grade}`) }}</b
+          ><span v-if="found.within_hours">{{ t("rules.within", { n: found.within_hours }) }}</span
+          ><span>{{ found.may_put_right ? t("rules.may") : t("rules.mayNot") }}</span>
+        </p>
+        <p v-for="limit in found.limits" :key="limit">
+          <b>{{ limit }}</b>
+        </p>
         <TraceLines :trace="found.trace" />
         <p class="quiet">{{ t("rules.at", { place: found.checkpoint }) }}</p>
       </template>

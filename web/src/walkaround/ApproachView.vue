@@ -111,38 +111,127 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
     </div>
     <p class="says" role="alert">{{ says }}</p>
     <section v-if="walk?.open_inspection" class="card stack under" data-test="under-way">
-      <div class="row spread wrap"><span>{{ walk.open_by === session.person?.name ? t("approach.underWayMine") : t("approach.underWay", { name: walk.open_by }) }}</span>
-        <span class="row wrap"><button type="button" class="button" data-test="leave" :aria-expanded="leaving" @click="leaving = !leaving">{{ t("approach.abandon") }}</button>
-          <RouterLink class="button primary" data-test="join" :to="{ name: 'walk', params: { machine, inspection: walk.open_inspection } }">{{ t(walk.open_by === session.person?.name ? "approach.goOn" : "approach.join") }}</RouterLink></span></div>
-      <form v-if="leaving" class="row wrap" @submit.prevent="abandon"><ElInput v-model="why" class="why" maxlength="1000" :placeholder="t('approach.abandonWhy')" :aria-label="t('approach.abandonWhy')" data-test="leave-why" />
-        <button type="submit" class="button" :disabled="why.trim().length < 3" data-test="leave-now">{{ t("approach.abandonNow") }}</button></form>
+      <div class="row spread wrap">
+        <span
+          >{{ walk.open_by === session.person?.name ? t("approach.underWayMine") : t("approach.underWay", { name: walk.open_by }) }}</span
+        >
+        <span class="row wrap"
+          ><button type="button" class="button" data-test="leave" :aria-expanded="leaving" @click="leaving = !leaving">
+            {{ t("approach.abandon") }}
+          </button>
+          <RouterLink
+            class="button primary"
+            data-test="join"
+            :to="{ name: 'walk', params: { machine, inspection: walk.open_inspection } }"
+            >{{ t(walk.open_by === session.person?.name ? "approach.goOn" : "approach.join") }}</RouterLink
+          ></span
+        >
+      </div>
+      <form v-if="leaving" class="row wrap" @submit.prevent="abandon">
+        <ElInput
+          v-model="why"
+          class="why"
+          maxlength="1000"
+          :placeholder="t('approach.abandonWhy')"
+          :aria-label="t('approach.abandonWhy')"
+          data-test="leave-why" />
+        <button type="submit" class="button" :disabled="why.trim().length < 3" data-test="leave-now">{{ t("approach.abandonNow") }}</button>
+      </form>
     </section>
     <form v-if="walk" novalidate @submit.prevent="begin">
       <div class="chips kinds" role="group" :aria-label="t('approach.kind')">
-        <button v-for="k in walk.kinds" :key="k.id" type="button" class="button" :class="{ chosen: purpose === k.id }" :aria-pressed="purpose === k.id" :data-test="`kind-${k.id}`" @click="purpose = k.id">{{ k.name }}</button>
+        <button
+          v-for="k in walk.kinds"
+          :key="k.id"
+          type="button"
+          class="button"
+          :class="{ chosen: purpose === k.id }"
+          :aria-pressed="purpose === k.id"
+          :data-test="`kind-${k.id}`"
+          @click="purpose = k.id">
+          {{ k.name }}
+        </button>
       </div>
       <p class="quiet">{{ kind?.says }} {{ kind && !kind.clears ? t("approach.clearsNot") : "" }}</p>
       <p v-if="walk.clears_not && kind?.id === walk.kind?.id" class="card not" role="alert" data-test="clears-not">{{ walk.clears_not }}</p>
       <div class="grid">
         <section class="card stack">
-          <label class="field"><span>{{ t("approach.hour_meter") }}<small :class="{ bad: meterLow }">{{ meterLow ? t("approach.meterLow", { h: figure(last, 1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: figure(last, 1) }) }}</small><button v-if="meterLow" type="button" class="button wrong" data-test="meter-wrong" @click.prevent="wrong = true">{{ t("approach.meterWrong") }}</button></span>
-            <ElInputNumber v-model="meter" :precision="1" :step="1" :min="0" :max="200000" :aria-label="t('approach.hour_meter')" data-test="hour-meter" /></label>
-          <label class="field"><span>{{ t("approach.air") }}</span><ElInputNumber v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air" /></label>
-          <label class="field"><span>{{ t("approach.pitch") }}<small>{{ t("approach.pitchHelp") }}</small></span><ElInputNumber v-model="form.pitch_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.pitch')" data-test="pitch-approach" /></label>
-          <label class="field"><span>{{ t("approach.roll") }}<small>{{ t("approach.rollHelp") }}</small></span><ElInputNumber v-model="form.roll_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.roll')" /></label>
-          <label class="field"><span>{{ t("approach.shift") }}</span><ElInputNumber v-model="form.shift_hours" :step="1" :min="1" :max="24" :aria-label="t('approach.shift')" /></label>
+          <label class="field"
+            ><span
+              >{{ t("approach.hour_meter")
+              }}<small
+                :class="{ bad: meterLow }"
+                >{{ meterLow ? t("approach.meterLow", { h: figure(last, 1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: figure(last, 1) }) }}</small
+              ><button v-if="meterLow" type="button" class="button wrong" data-test="meter-wrong" @click.prevent="wrong = true">
+                {{ t("approach.meterWrong") }}
+              </button></span
+            >
+            <ElInputNumber
+              v-model="meter"
+              :precision="1"
+              :step="1"
+              :min="0"
+              :max="200000"
+              :aria-label="t('approach.hour_meter')"
+              data-test="hour-meter"
+          /></label>
+          <label class="field"
+            ><span>{{ t("approach.air") }}</span
+            ><ElInputNumber v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air"
+          /></label>
+          <label class="field"
+            ><span
+              >{{ t("approach.pitch") }}<small>{{ t("approach.pitchHelp") }}</small></span
+            ><ElInputNumber
+              v-model="form.pitch_deg"
+              :step="0.5"
+              :min="-45"
+              :max="45"
+              :aria-label="t('approach.pitch')"
+              data-test="pitch-approach"
+          /></label>
+          <label class="field"
+            ><span
+              >{{ t("approach.roll") }}<small>{{ t("approach.rollHelp") }}</small></span
+            ><ElInputNumber v-model="form.roll_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.roll')"
+          /></label>
+          <label class="field"
+            ><span>{{ t("approach.shift") }}</span
+            ><ElInputNumber v-model="form.shift_hours" :step="1" :min="1" :max="24" :aria-label="t('approach.shift')"
+          /></label>
         </section>
         <section class="card">
-          <label v-for="q in walk.questions.filter((x) => !x.computed)" :key="q.id" class="field"><span>{{ q.asks }}</span><ElSwitch v-model="form[q.id as Flag]" :aria-label="q.asks" :data-test="`q-${q.id}`" /></label>
+          <label v-for="q in walk.questions.filter((x) => !x.computed)" :key="q.id" class="field"
+            ><span>{{ q.asks }}</span
+            ><ElSwitch v-model="form[q.id as Flag]" :aria-label="q.asks" :data-test="`q-${q.id}`"
+          /></label>
           <fieldset>
             <legend>{{ t("approach.beside") }}</legend>
-            <div v-for="s in sides" :key="s" class="field"><span>{{ t(`approach.${s}`) }}</span>
-              <span class="row"><ElInputNumber v-if="form[`gap_${s}`] !== null" v-model="form[`gap_${s}`]!" class="gap" :step="0.1" :precision="1" :min="0" :max="30" :aria-label="t('approach.gap', { side: t(`approach.${s}`) })" />
-                <ElSwitch :model-value="form[`gap_${s}`] !== null" :aria-label="t(`approach.${s}`)" :data-test="`beside-${s}`" @update:model-value="(v) => stands(s, Boolean(v))" /></span></div>
+            <div v-for="s in sides" :key="s" class="field">
+              <span>{{ t(`approach.${s}`) }}</span>
+              <span class="row"
+                ><ElInputNumber
+                  v-if="form[`gap_${s}`] !== null"
+                  v-model="form[`gap_${s}`]!"
+                  class="gap"
+                  :step="0.1"
+                  :precision="1"
+                  :min="0"
+                  :max="30"
+                  :aria-label="t('approach.gap', { side: t(`approach.${s}`) })" />
+                <ElSwitch
+                  :model-value="form[`gap_${s}`] !== null"
+                  :aria-label="t(`approach.${s}`)"
+                  :data-test="`beside-${s}`"
+                  @update:model-value="(v) => stands(s, Boolean(v))"
+              /></span>
+            </div>
           </fieldset>
         </section>
         <section class="stack">
-          <button class="button primary" type="submit" :disabled="meterLow || busy || Boolean(walk.open_inspection)" data-test="begin">{{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}</button>
+          <button class="button primary" type="submit" :disabled="meterLow || busy || Boolean(walk.open_inspection)" data-test="begin">
+            {{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}
+          </button>
           <p v-if="walk.open_inspection" class="quiet">{{ t("approach.joinFirst") }}</p>
           <p class="quiet">{{ t("approach.walking", { s: Math.round(walk.moving_s), n: walk.stations.length }) }}</p>
           <div v-if="walk.unreached.length" class="card stack bad-card">
@@ -151,13 +240,19 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           </div>
           <div v-if="because.length" class="card stack" data-test="because">
             <h2 class="h3">{{ t("approach.because") }}</h2>
-            <p v-for="b in because" :key="b.change + b.says" class="because"><b :class="b.change">{{ t(`approach.${b.change}`) }}</b> {{ b.names.join(", ") }}.<small>{{ b.says }}</small></p>
+            <p v-for="b in because" :key="b.change + b.says" class="because">
+              <b :class="b.change">{{ t(`approach.${b.change}`) }}</b> {{ b.names.join(", ") }}.<small>{{ b.says }}</small>
+            </p>
           </div>
           <div class="card stack">
             <h2 class="h3">{{ t("approach.open", walk.carried.length) }}</h2>
             <p v-for="c in walk.carried" :key="c.id" class="row open">
               <GradeMark :mark="c.grade" :size="32" />
-              <span>{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name ?? c.checkpoint }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small><small v-for="l in c.limits" :key="l">{{ l }}</small></span>
+              <span
+                >{{ walk.checkpoints.find((x) => x.id === c.checkpoint)?.name ?? c.checkpoint
+                }}<small>{{ t("approach.since", { at: day(c.since, session.zone), name: walk.people[c.by] }) }} {{ c.finding.note }}</small
+                ><small v-for="l in c.limits" :key="l">{{ l }}</small></span
+              >
             </p>
           </div>
           <p class="quiet">{{ t("caution") }}</p>
@@ -165,7 +260,13 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
       </div>
     </form>
     <ShiftNeeds v-if="walk" :machine="machine" :hours="form.shift_hours" class="needs" />
-    <MeterWrong v-if="walk?.last_reading" v-model="wrong" :machine="machine" :reading="walk.last_reading" :by="walk.people[walk.last_reading.by] ?? ''" @corrected="look()" />
+    <MeterWrong
+      v-if="walk?.last_reading"
+      v-model="wrong"
+      :machine="machine"
+      :reading="walk.last_reading"
+      :by="walk.people[walk.last_reading.by] ?? ''"
+      @corrected="look()" />
   </div>
 </template>
 

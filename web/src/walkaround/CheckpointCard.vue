@@ -39,37 +39,107 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 </script>
 
 <template>
-  <article class="card" :class="[{ focused, reading }, word, { graded: shown && shown.mark !== 'ungraded' }]" :data-test="`cp-${checkpoint.id}`" @focusin="emit('look')" @pointermove="(e) => (e.movementX || e.movementY) && emit('look')">
+  <article
+    class="card"
+    :class="[{ focused, reading }, word, { graded: shown && shown.mark !== 'ungraded' }]"
+    :data-test="`cp-${checkpoint.id}`"
+    @focusin="emit('look')"
+    @pointermove="(e) => (e.movementX || e.movementY) && emit('look')">
     <div class="top">
       <button type="button" class="title" :aria-expanded="open" @click="open = !open; emit('look')">
-        <h3>{{ checkpoint.name }}<span v-if="!checkpoint.mandatory" class="quiet"> · {{ t("card.optional") }}</span></h3>
+        <h3>
+          {{ checkpoint.name }}<span v-if="!checkpoint.mandatory" class="quiet"> · {{ t("card.optional") }}</span>
+        </h3>
         <span class="quiet">{{ checkpoint.look }}</span>
       </button>
       <GradeMark v-if="shown?.mark" :mark="shown.mark" :size="40" />
       <div class="answers" role="group" :aria-label="checkpoint.name">
-        <button type="button" class="button see" :class="{ chosen: word === 'unseen' }" :aria-pressed="word === 'unseen'" @click="emit('unseen')">{{ t("card.unseen") }}</button>
-        <button type="button" class="button" :class="{ chosen: word === 'defect' }" :aria-pressed="word === 'defect'" @click="emit('defect')">{{ t("card.defect") }}</button>
-        <button v-if="!reading" type="button" class="button sound" :class="{ on: word === 'sound' }" :aria-pressed="word === 'sound'" @click="emit('sound')">{{ t("card.sound") }}</button>
+        <button
+          type="button"
+          class="button see"
+          :class="{ chosen: word === 'unseen' }"
+          :aria-pressed="word === 'unseen'"
+          @click="emit('unseen')">
+          {{ t("card.unseen") }}
+        </button>
+        <button
+          type="button"
+          class="button"
+          :class="{ chosen: word === 'defect' }"
+          :aria-pressed="word === 'defect'"
+          @click="emit('defect')">
+          {{ t("card.defect") }}
+        </button>
+        <button
+          v-if="!reading"
+          type="button"
+          class="button sound"
+          :class="{ on: word === 'sound' }"
+          :aria-pressed="word === 'sound'"
+          @click="emit('sound')">
+          {{ t("card.sound") }}
+        </button>
       </div>
     </div>
-    <p v-for="l in limits" :key="l.id" class="limit">{{ l.name }}: <b>{{ l.unit ? t("card.figure", { v: l.value, unit: l.unit }) : l.value }}</b><span v-if="l.own" class="quiet own">{{ t("card.own") }}</span></p>
+    <p v-for="l in limits" :key="l.id" class="limit">
+      {{ l.name }}: <b>{{ l.unit ? t("card.figure", { v: l.value, unit: l.unit }) : l.value }}</b><span
+        v-if="l.own"
+        class="quiet own"
+        >{{ t("card.own") }}</span
+      >
+    </p>
     <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
-    <p v-if="showMe" class="ask" :class="{ met: photos }"><span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
-      <FileButton mark v-if="!photos" :test="`show-${checkpoint.id}`" @file="(f) => emit('photo', f)">{{ t("walk.photo") }}</FileButton></p>
-    <p v-for="c in earlier" :key="c.id" class="earlier"><GradeMark :mark="c.grade" :size="26" /><span>{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }} <b v-if="c.pending_by">{{ t("card.pending", { name: walk.people[c.pending_by] ?? "" }) }}</b><template v-else-if="c.clear !== 'free'">{{ c.needs }}</template></span></p>
+    <p v-if="showMe" class="ask" :class="{ met: photos }">
+      <span>{{ photos ? t("card.shown") : t("card.showMe") }}</span>
+      <FileButton mark v-if="!photos" :test="`show-${checkpoint.id}`" @file="(f) => emit('photo', f)">{{ t("walk.photo") }}</FileButton>
+    </p>
+    <p v-for="c in earlier" :key="c.id" class="earlier">
+      <GradeMark :mark="c.grade" :size="26" /><span
+        >{{ t("card.since", { at: day(c.since, session.zone), name: walk.people[c.by] ?? "" }) }} {{ c.finding.note }}
+        <b v-if="c.pending_by">{{ t("card.pending", { name: walk.people[c.pending_by] ?? "" }) }}</b><template
+          v-else-if="c.clear !== 'free'"
+          >{{ c.needs }}</template
+        ></span
+      >
+    </p>
     <p v-if="shown?.differ" class="differ">{{ t("card.differ") }}</p>
-    <p v-if="modes.length || photos" class="found">{{ modes.join(", ") }}<template v-if="findings[0]?.note"> · {{ findings[0].note }}</template><template v-if="findings[0]?.put_right"> · {{ t("card.putRight", { done: findings[0].put_right.done }) }}</template><template v-if="photos"> · {{ t("card.photos", photos) }}</template></p>
+    <p v-if="modes.length || photos" class="found">
+      {{ modes.join(", ") }}<template v-if="findings[0]?.note"> · {{ findings[0].note }}</template
+      ><template v-if="findings[0]?.put_right"> · {{ t("card.putRight", { done: findings[0].put_right.done }) }}</template
+      ><template v-if="photos"> · {{ t("card.photos", photos) }}</template>
+    </p>
     <p v-for="n in notes" :key="n" class="found note">{{ n }}</p>
     <div v-if="open" class="more">
-      <p><b>{{ t("card.why") }}</b> {{ checkpoint.why }}</p>
-      <p><b>{{ t("card.how") }}</b> {{ checkpoint.how }}</p>
-      <p v-for="h in checkpoint.here" :key="h" data-test="here"><b>{{ t("card.here") }}</b> {{ h }}</p>
-      <p class="quiet">{{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: figure(checkpoint.at[2], 1) }) }}</p>
+      <p>
+        <b>{{ t("card.why") }}</b> {{ checkpoint.why }}
+      </p>
+      <p>
+        <b>{{ t("card.how") }}</b> {{ checkpoint.how }}
+      </p>
+      <p v-for="h in checkpoint.here" :key="h" data-test="here">
+        <b>{{ t("card.here") }}</b> {{ h }}
+      </p>
+      <p class="quiet">
+        {{ t(`engine.${checkpoint.engine}`) }} · {{ checkpoint.system }} · {{ t("card.height", { z: figure(checkpoint.at[2], 1) }) }}
+      </p>
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
-      <GoodPicture :machine="walk.machine.id" :model="walk.machine.model" :checkpoint="checkpoint.id" :name="checkpoint.name" :good="walk.good" :may-edit="walk.may_show_good" />
+      <GoodPicture
+        :machine="walk.machine.id"
+        :model="walk.machine.model"
+        :checkpoint="checkpoint.id"
+        :name="checkpoint.name"
+        :good="walk.good"
+        :may-edit="walk.may_show_good" />
     </div>
     <slot />
-    <HydraulicGlass v-if="reading" :walk="walk" :checkpoint="checkpoint.id" :conditions="conditions" :taken="measured" :must-say="Boolean(measured && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')" @take="(w) => emit('take', w)" />
+    <HydraulicGlass
+      v-if="reading"
+      :walk="walk"
+      :checkpoint="checkpoint.id"
+      :conditions="conditions"
+      :taken="measured"
+      :must-say="Boolean(measured && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')"
+      @take="(w) => emit('take', w)" />
   </article>
 </template>
 

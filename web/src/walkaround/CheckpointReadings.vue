@@ -65,24 +65,44 @@ async function keepIt(given: Kept, told: Record<string, number>) {
 <template>
   <div class="readings">
     <div v-for="b in bound" :key="b.reading" class="line">
-      <button type="button" class="button measure" :data-test="`read-${checkpoint.id}-${b.reading}`" @click="begin(b.reading)">{{ b.title }}</button>
+      <button type="button" class="button measure" :data-test="`read-${checkpoint.id}-${b.reading}`" @click="begin(b.reading)">
+        {{ b.title }}
+      </button>
       <template v-for="r in taken.filter((x) => x.key === b.reading)" :key="r.entry">
         <GradeMark v-if="mark(b.reading)" :mark="mark(b.reading)!" :size="28" />
-        <span :data-test="`taken-${checkpoint.id}-${b.reading}`"><b v-if="r.value != null">{{ outcome(r.value, r.unit, usOf(r.key), b.control) }}</b> {{ r.judgement.action }}</span>
+        <span :data-test="`taken-${checkpoint.id}-${b.reading}`"
+          ><b v-if="r.value != null">{{ outcome(r.value, r.unit, usOf(r.key), b.control) }}</b> {{ r.judgement.action }}</span
+        >
       </template>
       <span v-if="waiting.some((x) => x.what.reading === b.reading)" class="quiet">{{ t("reading.waiting") }}</span>
     </div>
-    <ElDialog :model-value="open !== ''" width="min(940px, 96vw)" top="3vh" :title="`${checkpoint.name}: ${shown?.title ?? ''}`" destroy-on-close @update:model-value="open = ''">
+    <ElDialog
+      :model-value="open !== ''"
+      width="min(940px, 96vw)"
+      top="3vh"
+      :title="`${checkpoint.name}: ${shown?.title ?? ''}`"
+      destroy-on-close
+      @update:model-value="open = ''">
       <div v-if="listed" class="stack" data-test="reading-dialog">
         <UnitsButton />
-        <ReadingForm :listed="listed" :devices="instruments ?? []" :known="(shown?.known ?? {}) as Values" :first="context.first" :from="context.from" keepable @keep="keepIt" />
+        <ReadingForm
+          :listed="listed"
+          :devices="instruments ?? []"
+          :known="(shown?.known ?? {}) as Values"
+          :first="context.first"
+          :from="context.from"
+          keepable
+          @keep="keepIt" />
         <template v-if="before">
           <p class="before">{{ t("reading.before", { what: before.judgement.action }) }}</p>
           <label>{{ t("reading.putRight") }}<ElInput v-model="done" maxlength="200" data-test="read-put-right" /></label>
           <label>{{ t("reading.reason") }}<ElInput v-model="reason" maxlength="200" data-test="read-reason" /></label>
         </template>
-        <section v-if="mine?.points.length"><h3>{{ t("reading.lastThree") }}</h3>
-          <p v-for="p in mine.points.slice(-3).reverse()" :key="p.entry">{{ day(p.at, session.zone) }}: <b>{{ outcome(p.value, mine.unit, mine.us, mine.control) }}</b> · {{ p.by }}</p>
+        <section v-if="mine?.points.length">
+          <h3>{{ t("reading.lastThree") }}</h3>
+          <p v-for="p in mine.points.slice(-3).reverse()" :key="p.entry">
+            {{ day(p.at, session.zone) }}: <b>{{ outcome(p.value, mine.unit, mine.us, mine.control) }}</b> · {{ p.by }}
+          </p>
           <SeriesPlot v-if="mine.points.length > 1" :series="mine" />
         </section>
       </div>

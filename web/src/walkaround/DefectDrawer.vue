@@ -36,36 +36,100 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
   <ElDrawer v-model="open" :direction="wide ? 'rtl' : 'btt'" :size="wide ? '620px' : '88%'" :title="checkpoint?.name" append-to-body>
     <div v-if="checkpoint" class="stack body">
       <p v-for="c in checkpoint.cautions" :key="c" class="caution">{{ c }}</p>
-      <p v-if="left && evening" class="quiet" data-test="left">{{ t("defect.left", { at: dayAndTime(evening.at, session.zone) }) }} {{ left.said || t("overnight.nothing") }}</p>
-      <p v-for="(k, i) in kept" :key="i" class="row"><b>{{ walk.modes.find((m) => m.id === k.failure_mode)?.name }}</b><span>{{ k.note }}</span><button type="button" class="button" @click="kept.splice(i, 1)">{{ t("defect.drop") }}</button></p>
+      <p v-if="left && evening" class="quiet" data-test="left">
+        {{ t("defect.left", { at: dayAndTime(evening.at, session.zone) }) }} {{ left.said || t("overnight.nothing") }}
+      </p>
+      <p v-for="(k, i) in kept" :key="i" class="row">
+        <b>{{ walk.modes.find((m) => m.id === k.failure_mode)?.name }}</b><span>{{ k.note }}</span
+        ><button type="button" class="button" @click="kept.splice(i, 1)">{{ t("defect.drop") }}</button>
+      </p>
       <section v-for="d in standing" :key="d.id" class="stack again" :data-test="`again-${d.finding.failure_mode}`">
-        <p><GradeMark :mark="d.grade" :size="30" /> <b>{{ nameOf(d.finding.failure_mode) }}</b> {{ t("defect.openSince", { at: dayAndTime(d.since, session.zone), n: d.reports }, d.reports) }} <span v-if="d.finding.note">{{ d.finding.note }}</span></p>
+        <p>
+          <GradeMark :mark="d.grade" :size="30" /> <b>{{ nameOf(d.finding.failure_mode) }}</b>
+          {{ t("defect.openSince", { at: dayAndTime(d.since, session.zone), n: d.reports }, d.reports) }}
+          <span v-if="d.finding.note">{{ d.finding.note }}</span>
+        </p>
         <div class="chips">
           <button type="button" class="button" data-test="again-same" @click="repeat(d.finding)">{{ t("defect.same") }}</button>
-          <button v-if="canWorsen(d.finding)" type="button" class="button" data-test="again-worse" @click="repeat(d.finding, true)">{{ t("defect.worse") }}</button>
+          <button v-if="canWorsen(d.finding)" type="button" class="button" data-test="again-worse" @click="repeat(d.finding, true)">
+            {{ t("defect.worse") }}
+          </button>
         </div>
       </section>
       <p v-if="standing.length" class="quiet">{{ t("defect.orOther") }}</p>
       <section v-for="m in modes" :key="m.id" class="mode" :class="{ on: mode === m.id }" :data-test="`mode-${m.id}`">
         <h3>{{ m.name }}</h3>
         <div class="chips">
-          <button v-for="c in first(m).choices" :key="c.id" type="button" class="button drawn" :class="{ chosen: mode === m.id && values[first(m).id] === c.id }" :aria-pressed="mode === m.id && values[first(m).id] === c.id" @click="pick(m, c.id)"><ChoiceDrawing :attribute="first(m).id" :choice="c.id" />{{ c.label }}</button>
+          <button
+            v-for="c in first(m).choices"
+            :key="c.id"
+            type="button"
+            class="button drawn"
+            :class="{ chosen: mode === m.id && values[first(m).id] === c.id }"
+            :aria-pressed="mode === m.id && values[first(m).id] === c.id"
+            @click="pick(m, c.id)">
+            <ChoiceDrawing :attribute="first(m).id" :choice="c.id" />{{ c.label }}
+          </button>
         </div>
         <div v-if="mode === m.id" class="stack more">
           <div v-for="a in rest" :key="a.id">
             <p class="quiet">{{ a.ask }}</p>
             <div class="chips">
               <template v-if="a.kind === 'flag'">
-                <button type="button" class="button" :class="{ chosen: values[a.id] === true }" :aria-pressed="values[a.id] === true" :data-test="`${a.id}-yes`" @click="toggle(a.id, true)">{{ t("yes") }}</button>
-                <button type="button" class="button" :class="{ chosen: values[a.id] === false }" :aria-pressed="values[a.id] === false" @click="toggle(a.id, false)">{{ t("no") }}</button>
+                <button
+                  type="button"
+                  class="button"
+                  :class="{ chosen: values[a.id] === true }"
+                  :aria-pressed="values[a.id] === true"
+                  :data-test="`${a.id}-yes`"
+                  @click="toggle(a.id, true)">
+                  {{ t("yes") }}
+                </button>
+                <button
+                  type="button"
+                  class="button"
+                  :class="{ chosen: values[a.id] === false }"
+                  :aria-pressed="values[a.id] === false"
+                  @click="toggle(a.id, false)">
+                  {{ t("no") }}
+                </button>
               </template>
-              <button v-for="c in a.choices" v-else :key="c.id" type="button" class="button drawn" :class="{ chosen: values[a.id] === c.id }" :aria-pressed="values[a.id] === c.id" @click="toggle(a.id, c.id)"><ChoiceDrawing :attribute="a.id" :choice="c.id" />{{ c.label }}</button>
+              <button
+                v-for="c in a.choices"
+                v-else
+                :key="c.id"
+                type="button"
+                class="button drawn"
+                :class="{ chosen: values[a.id] === c.id }"
+                :aria-pressed="values[a.id] === c.id"
+                @click="toggle(a.id, c.id)">
+                <ChoiceDrawing :attribute="a.id" :choice="c.id" />{{ c.label }}
+              </button>
             </div>
           </div>
-          <label v-for="a in numbers" :key="a.id" class="row">{{ a.ask }}<ElInputNumber :model-value="number(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label>
-          <DropCounter v-if="counts" :leak="item?.leak ?? null" :drops="number('drops')" :seconds="number('seconds')" @count="(d, s) => { values.drops = d; values.seconds = s; }" />
+          <label v-for="a in numbers" :key="a.id" class="row"
+            >{{ a.ask
+            }}<ElInputNumber
+              :model-value="number(a.id)"
+              :aria-label="a.ask"
+              @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label
+          >
+          <DropCounter
+            v-if="counts"
+            :leak="item?.leak ?? null"
+            :drops="number('drops')"
+            :seconds="number('seconds')"
+            @count="(d, s) => { values.drops = d; values.seconds = s; }" />
           <div v-if="mayPutRight" class="stack right" data-test="put-right">
-            <button type="button" class="button" :class="{ chosen: fixed }" :aria-pressed="fixed" data-test="put-right-now" @click="putRight(!fixed)">{{ t("defect.putRight") }}</button>
+            <button
+              type="button"
+              class="button"
+              :class="{ chosen: fixed }"
+              :aria-pressed="fixed"
+              data-test="put-right-now"
+              @click="putRight(!fixed)">
+              {{ t("defect.putRight") }}
+            </button>
             <template v-if="fixed">
               <label class="quiet" for="put-right-done">{{ t("defect.done") }}</label>
               <ElInput id="put-right-done" v-model="done" maxlength="400" data-test="put-right-done" />
@@ -82,7 +146,13 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
       <section class="stack">
         <label class="quiet" for="defect-note">{{ t("defect.note") }}</label>
         <ElInput id="defect-note" v-model="note" type="textarea" :rows="2" maxlength="1000" />
-        <FileButton mark class="photo" test="photo" @file="(f) => emit('photo', f)">{{ photos ? t("defect.photoMore", { n: photos }) : t("defect.photo") }}</FileButton>
+        <FileButton
+          mark
+          class="photo"
+          test="photo"
+          @file="(f) => emit('photo', f)"
+          >{{ photos ? t("defect.photoMore", { n: photos }) : t("defect.photo") }}</FileButton
+        >
       </section>
     </div>
     <template #footer>
@@ -90,13 +160,25 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
         <div class="graded" aria-live="polite" data-test="preview">
           <template v-if="item">
             <GradeMark :mark="item.grade" :size="46" />
-            <details><summary><b>{{ t(`mark.${item.grade}`) }}</b> · {{ item.why }}</summary><TraceLines :trace="item.trace" /></details>
+            <details>
+              <summary>
+                <b>{{ t(`mark.${item.grade}`) }}</b> · {{ item.why }}
+              </summary>
+              <TraceLines :trace="item.trace" />
+            </details>
           </template>
           <p v-else-if="away && mode" class="quiet">{{ t("defect.away") }}</p>
           <p v-else class="quiet">{{ t("defect.choose") }}</p>
         </div>
         <button v-if="mode" type="button" class="button" @click="another">{{ t("defect.another") }}</button>
-        <button type="button" class="button primary" :disabled="!mode && !kept.length" data-test="save-defect" @click="emit('save', all, why.trim())">{{ t("defect.save") }}</button>
+        <button
+          type="button"
+          class="button primary"
+          :disabled="!mode && !kept.length"
+          data-test="save-defect"
+          @click="emit('save', all, why.trim())">
+          {{ t("defect.save") }}
+        </button>
       </div>
     </template>
   </ElDrawer>

@@ -42,10 +42,14 @@ function finish() {
 <template>
   <div class="counter">
     <button type="button" class="button drop" :class="{ running }" data-test="drop" @click="tap">
-      <svg width="34" height="44" viewBox="0 0 34 44" aria-hidden="true"><path d="M17 2C17 2 4 20 4 29a13 13 0 0 0 26 0C30 20 17 2 17 2Z" /></svg>
+      <svg width="34" height="44" viewBox="0 0 34 44" aria-hidden="true">
+        <path d="M17 2C17 2 4 20 4 29a13 13 0 0 0 26 0C30 20 17 2 17 2Z" />
+      </svg>
       <span>{{ running ? t("drops.drop") : counted ? t("drops.again") : t("drops.start") }}</span>
     </button>
-    <p><span class="figure big">{{ counted }}</span> {{ t("drops.in") }} <span class="figure big">{{ stopwatch(passed) }}</span></p>
+    <p>
+      <span class="figure big">{{ counted }}</span> {{ t("drops.in") }} <span class="figure big">{{ stopwatch(passed) }}</span>
+    </p>
     <button type="button" class="button" :disabled="!running" data-test="drops-done" @click="finish">{{ t("drops.done") }}</button>
     <div v-if="leak?.rate != null" class="full"><JudgementLine :judgement="leak.judgement" /></div>
     <p v-else class="full quiet">{{ t("drops.how") }}</p>

@@ -32,12 +32,25 @@ const take = () => call("delete", "/api/machines/{machine}/good/{checkpoint}", {
 <template>
   <figure v-if="shown" class="good" data-test="good">
     <img :src="`/api/photos/${shown.photo}`" :alt="t('good.of', { name })" loading="lazy" />
-    <figcaption class="quiet">{{ t(shown.whole_model ? "good.model" : "good.unit", { by: shown.by, at: day(shown.at, session.zone), model }) }}</figcaption>
+    <figcaption class="quiet">
+      {{ t(shown.whole_model ? "good.model" : "good.unit", { by: shown.by, at: day(shown.at, session.zone), model }) }}
+    </figcaption>
   </figure>
   <div v-if="mayEdit" class="stack">
-    <label class="row"><input v-model="whole" type="checkbox" data-test="good-whole" /><span>{{ t("good.whole", { model }) }}</span></label>
-    <div class="row wrap"><FileButton :test="`good-${checkpoint}`" mark @file="async (f) => done(await put(f))">{{ t(shown ? "good.another" : "good.take") }}</FileButton>
-      <button v-if="shown" type="button" class="button" data-test="good-away" @click="async () => done(await take())">{{ t("good.away") }}</button></div>
+    <label class="row"
+      ><input v-model="whole" type="checkbox" data-test="good-whole" /><span>{{ t("good.whole", { model }) }}</span></label
+    >
+    <div class="row wrap">
+      <FileButton
+        :test="`good-${checkpoint}`"
+        mark
+        @file="async (f) => done(await put(f))"
+        >{{ t(shown ? "good.another" : "good.take") }}</FileButton
+      >
+      <button v-if="shown" type="button" class="button" data-test="good-away" @click="async () => done(await take())">
+        {{ t("good.away") }}
+      </button>
+    </div>
     <p v-if="says" role="alert" class="bad">{{ says }}</p>
   </div>
 </template>

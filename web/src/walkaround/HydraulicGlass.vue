@@ -108,41 +108,92 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
 <template>
   <div class="glass">
     <svg
-      ref="svg" viewBox="0 0 150 230" class="tube" role="slider" tabindex="0" :aria-label="t('glass.line')" aria-valuemin="-1"
-      aria-valuemax="1.4" :aria-valuenow="seen" :aria-valuetext="seen === EMPTY ? t('glass.nothing') : t('glass.seenText', { f: percent(seen) })" data-test="glass"
-      @pointerdown="down" @pointermove="drag" @keydown="key"
-    >
+      ref="svg"
+      viewBox="0 0 150 230"
+      class="tube"
+      role="slider"
+      tabindex="0"
+      :aria-label="t('glass.line')"
+      aria-valuemin="-1"
+      aria-valuemax="1.4"
+      :aria-valuenow="seen"
+      :aria-valuetext="seen === EMPTY ? t('glass.nothing') : t('glass.seenText', { f: percent(seen) })"
+      data-test="glass"
+      @pointerdown="down"
+      @pointermove="drag"
+      @keydown="key">
       <clipPath id="bore"><rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" /></clipPath>
       <rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" class="wall" />
       <rect x="52" :y="lineY" width="46" :height="BOTTOM - lineY" clip-path="url(#bore)" class="oil" />
       <rect x="52" :y="TOP" width="46" :height="BOTTOM - TOP" rx="23" class="rim" />
-      <g class="marks"><path :d="`M42 ${FULL}H108M42 ${LOW}H108`" /><text x="34" :y="FULL + 6">{{ t("glass.full") }}</text><text x="34" :y="LOW + 6">{{ t("glass.low") }}</text></g>
+      <g class="marks">
+        <path :d="`M42 ${FULL}H108M42 ${LOW}H108`" />
+        <text x="34" :y="FULL + 6">{{ t("glass.full") }}</text>
+        <text x="34" :y="LOW + 6">{{ t("glass.low") }}</text>
+      </g>
       <path v-if="ghostY !== null" :d="`M40 ${ghostY}H110`" class="ghost" data-test="ghost" />
-      <g :transform="`translate(0 ${lineY})`" class="handle"><path d="M38 0H124" /><circle cx="126" cy="0" r="15" /></g>
+      <g :transform="`translate(0 ${lineY})`" class="handle">
+        <path d="M38 0H124" />
+        <circle cx="126" cy="0" r="15" />
+      </g>
     </svg>
     <div class="read">
       <template v-if="judged?.corrected != null">
-        <p><span class="figure big" data-test="corrected">{{ percent(judged.corrected) }} %</span> <span class="figure">{{ t("glass.ofBand") }}</span></p>
+        <p>
+          <span class="figure big" data-test="corrected">{{ percent(judged.corrected) }} %</span>
+          <span class="figure">{{ t("glass.ofBand") }}</span>
+        </p>
         <p class="quiet dashed">{{ t("reading.ghost") }}</p>
-        <p class="quiet">{{ t("glass.sum", { seen: percent(judged.seen), rods: signed(judged.posture), oil: signed(judged.temperature), slope: signed(judged.tilt) }) }}</p>
+        <p class="quiet">
+          {{ t("glass.sum", { seen: percent(judged.seen), rods: signed(judged.posture), oil: signed(judged.temperature), slope: signed(judged.tilt) }) }}
+        </p>
       </template>
       <JudgementLine v-if="judged" :judgement="judged.judgement" />
       <p v-else-if="away" class="quiet">{{ t("glass.away", { f: percent(seen) }) }}</p>
       <p v-else-if="says" role="alert">{{ says }}</p>
-      <button type="button" class="button" :class="{ primary: touched }" :disabled="!touched" data-test="take" @click="take">{{ taken ? t("glass.again") : touched ? t("glass.take") : t("glass.first") }}</button>
+      <button type="button" class="button" :class="{ primary: touched }" :disabled="!touched" data-test="take" @click="take">
+        {{ taken ? t("glass.again") : touched ? t("glass.take") : t("glass.first") }}
+      </button>
     </div>
     <div class="inputs">
-      <button type="button" class="button" :class="{ chosen: seen === EMPTY }" :aria-pressed="seen === EMPTY" data-test="glass-empty" @click="seen = EMPTY; touched = true">{{ t("glass.nothing") }}</button>
-      <label v-if="mustSay" class="filled">{{ t("glass.filled") }}<ElInput v-model="filled" maxlength="200" data-test="glass-filled" /></label>
+      <button
+        type="button"
+        class="button"
+        :class="{ chosen: seen === EMPTY }"
+        :aria-pressed="seen === EMPTY"
+        data-test="glass-empty"
+        @click="seen = EMPTY; touched = true">
+        {{ t("glass.nothing") }}
+      </button>
+      <label v-if="mustSay" class="filled"
+        >{{ t("glass.filled") }}<ElInput v-model="filled" maxlength="200" data-test="glass-filled"
+      /></label>
       <p class="quiet">{{ t("glass.posture") }} {{ walk.tank.posture }}.</p>
       <div v-for="r in walk.tank.rods" :key="r.id" class="rod" role="group" :aria-label="r.name">
         <span>{{ r.name }}</span>
-        <button v-for="s in settings" :key="s.value" type="button" class="button" :class="{ chosen: rodAt(r.id, s.value) }" :aria-pressed="rodAt(r.id, s.value)" @click="setRod(r.id, s.value)">{{ s.label }}</button>
+        <button
+          v-for="s in settings"
+          :key="s.value"
+          type="button"
+          class="button"
+          :class="{ chosen: rodAt(r.id, s.value) }"
+          :aria-pressed="rodAt(r.id, s.value)"
+          @click="setRod(r.id, s.value)">
+          {{ s.label }}
+        </button>
       </div>
       <div class="numbers">
-        <label>{{ t("glass.oil") }}<ElInputNumber v-model="oil" :step="1" :min="-60" :max="140" :aria-label="t('glass.oil')" data-test="oil" /></label>
-        <label>{{ t("glass.pitch") }}<ElInputNumber v-model="pitch" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.pitch')" data-test="pitch" /></label>
-        <label>{{ t("glass.roll") }}<ElInputNumber v-model="roll" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.roll')" data-test="roll" /></label>
+        <label
+          >{{ t("glass.oil") }}<ElInputNumber v-model="oil" :step="1" :min="-60" :max="140" :aria-label="t('glass.oil')" data-test="oil"
+        /></label>
+        <label
+          >{{ t("glass.pitch")
+          }}<ElInputNumber v-model="pitch" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.pitch')" data-test="pitch"
+        /></label>
+        <label
+          >{{ t("glass.roll")
+          }}<ElInputNumber v-model="roll" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.roll')" data-test="roll"
+        /></label>
       </div>
     </div>
   </div>

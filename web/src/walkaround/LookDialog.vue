@@ -33,18 +33,24 @@ async function abandon() {
   <ElDialog v-model="open" :title="t('look.title')" width="620px">
     <div class="stack">
       <p class="tongue"><LanguageButton /></p>
-      <p v-if="people"><b>{{ t("look.people") }}</b> {{ people }}</p>
+      <p v-if="people">
+        <b>{{ t("look.people") }}</b> {{ people }}
+      </p>
       <p v-if="w.seen.value?.handed_over" class="card">{{ t("look.handed", { note: w.seen.value.handed_over }) }}</p>
       <section class="stack">
         <label for="hand-over-note">{{ t("look.handOverNote") }}</label>
         <ElInput id="hand-over-note" v-model="note" type="textarea" :rows="2" maxlength="1000" data-test="hand-over-note" />
-        <button type="button" class="button" :disabled="!note.trim()" data-test="hand-over" @click="handOver">{{ t("look.handOver") }}</button>
+        <button type="button" class="button" :disabled="!note.trim()" data-test="hand-over" @click="handOver">
+          {{ t("look.handOver") }}
+        </button>
       </section>
       <section class="stack end">
         <label for="abandon-why">{{ t("approach.abandonWhy") }}</label>
         <ElInput id="abandon-why" v-model="why" maxlength="1000" data-test="abandon-why" />
         <p class="quiet">{{ t("look.abandonText") }}</p>
-        <button type="button" class="button" :disabled="why.trim().length < 3" data-test="abandon" @click="abandon">{{ t("approach.abandonNow") }}</button>
+        <button type="button" class="button" :disabled="why.trim().length < 3" data-test="abandon" @click="abandon">
+          {{ t("approach.abandonNow") }}
+        </button>
       </section>
     </div>
   </ElDialog>

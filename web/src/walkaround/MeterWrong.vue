@@ -43,6 +43,10 @@ async function strike() {
       <ElInput id="meter-wrong-why" v-model="why" maxlength="400" data-test="meter-wrong-why" />
       <p v-if="says" role="alert">{{ says }}</p>
     </div>
-    <template #footer><button type="button" class="button primary" :disabled="!why.trim()" data-test="meter-strike" @click="strike">{{ t("meter.strike") }}</button></template>
+    <template #footer
+      ><button type="button" class="button primary" :disabled="!why.trim()" data-test="meter-strike" @click="strike">
+        {{ t("meter.strike") }}
+      </button></template
+    >
   </ElDialog>
 </template>

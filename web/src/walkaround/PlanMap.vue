@@ -85,34 +85,68 @@ const at = computed(() => {
 </script>
 
 <template>
-  <svg ref="map" :viewBox="box" class="map" :class="{ held: view && view.zoom > 1 }" role="group" :aria-label="t('walk.map', { name: walk.machine.name })" @pointerdown="fingers.pointerdown" @pointermove="fingers.pointermove" @pointerup="fingers.pointerup" @pointercancel="fingers.pointercancel" @pointerleave="fingers.pointerup" @click.capture="fingers.click" @wheel="fingers.wheel">
+  <svg
+    ref="map"
+    :viewBox="box"
+    class="map"
+    :class="{ held: view && view.zoom > 1 }"
+    role="group"
+    :aria-label="t('walk.map', { name: walk.machine.name })"
+    @pointerdown="fingers.pointerdown"
+    @pointermove="fingers.pointermove"
+    @pointerup="fingers.pointerup"
+    @pointercancel="fingers.pointercancel"
+    @pointerleave="fingers.pointerup"
+    @click.capture="fingers.click"
+    @wheel="fingers.wheel">
     <g :transform="`rotate(${turn} ${shown.cx} ${shown.cy})`">
-    <MachinePlan :drawing="walk.drawing" :lit="spot?.part" />
-    <g fill="none" aria-hidden="true">
-      <polyline
-        v-for="s in steps" :key="s.station.id" :points="line(s.line)" class="leg"
-        :class="{ walked: s.walked || s.station.id === here, climb: s.station.level === 'deck' || s.station.level === 'cab', next: s === next, other: other?.has(s.station.id) }"
-      />
+      <MachinePlan :drawing="walk.drawing" :lit="spot?.part" />
+      <g fill="none" aria-hidden="true">
+        <polyline
+          v-for="s in steps"
+          :key="s.station.id"
+          :points="line(s.line)"
+          class="leg"
+          :class="{ walked: s.walked || s.station.id === here, climb: s.station.level === 'deck' || s.station.level === 'cab', next: s === next, other: other?.has(s.station.id) }" />
+      </g>
+      <g aria-hidden="true">
+        <circle v-for="d in dots ?? []" :key="d.id" :cx="d.x" :cy="-d.y" :r="size.place" class="place" :class="{ on: d.on }" />
+      </g>
+      <g v-if="spot" aria-hidden="true"><circle :cx="spot.x" :cy="-spot.y" :r="size.spot" class="spot" /></g>
+      <g
+        v-for="(s, i) in steps"
+        :key="s.station.id"
+        class="station"
+        :data-test="`st-${s.station.id}`"
+        :class="{ here: s.station.id === here, next: s === next, done: done.has(s.station.id), blocked: s.blocked, other: other?.has(s.station.id) }"
+        tabindex="0"
+        role="button"
+        :aria-label="t(s.blocked ? 'walk.stationBlocked' : 'walk.station', { n: i + 1, name: s.station.name })"
+        :aria-current="s.station.id === here || undefined"
+        :transform="`translate(${at[i]!.x} ${-at[i]!.y}) ${upright}`"
+        @click="emit('go', s.station.id)"
+        @keydown.enter.prevent="emit('go', s.station.id)"
+        @keydown.space.prevent="emit('go', s.station.id)">
+        <circle :r="size.touch" class="touch" />
+        <circle v-if="s.station.id === here || s === next" :r="size.halo" class="halo" />
+        <circle :r="size.dot" class="dot" />
+        <text text-anchor="middle" :y="size.text * 0.36" :font-size="size.text">{{ i + 1 }}</text>
+        <path v-if="s.blocked" :d="`M${-size.dot} ${size.dot}L${size.dot} ${-size.dot}`" class="bar" />
+      </g>
+      <g
+        v-for="p in pins"
+        :key="p.checkpoint"
+        :opacity="p.earlier ? 0.9 : 1"
+        pointer-events="none"
+        :transform="`translate(${p.x} ${-p.y}) ${upright}`">
+        <MarkShape :mark="p.mark" :x="0" :y="0" :r="size.mark" />
+      </g>
     </g>
-    <g aria-hidden="true"><circle v-for="d in dots ?? []" :key="d.id" :cx="d.x" :cy="-d.y" :r="size.place" class="place" :class="{ on: d.on }" /></g>
-    <g v-if="spot" aria-hidden="true"><circle :cx="spot.x" :cy="-spot.y" :r="size.spot" class="spot" /></g>
     <g
-      v-for="(s, i) in steps" :key="s.station.id" class="station" :data-test="`st-${s.station.id}`" :class="{ here: s.station.id === here, next: s === next, done: done.has(s.station.id), blocked: s.blocked, other: other?.has(s.station.id) }"
-      tabindex="0" role="button" :aria-label="t(s.blocked ? 'walk.stationBlocked' : 'walk.station', { n: i + 1, name: s.station.name })" :aria-current="s.station.id === here || undefined"
-      :transform="`translate(${at[i]!.x} ${-at[i]!.y}) ${upright}`"
-      @click="emit('go', s.station.id)" @keydown.enter.prevent="emit('go', s.station.id)" @keydown.space.prevent="emit('go', s.station.id)"
-    >
-      <circle :r="size.touch" class="touch" />
-      <circle v-if="s.station.id === here || s === next" :r="size.halo" class="halo" />
-      <circle :r="size.dot" class="dot" />
-      <text text-anchor="middle" :y="size.text * 0.36" :font-size="size.text">{{ i + 1 }}</text>
-      <path v-if="s.blocked" :d="`M${-size.dot} ${size.dot}L${size.dot} ${-size.dot}`" class="bar" />
-    </g>
-    <g v-for="p in pins" :key="p.checkpoint" :opacity="p.earlier ? 0.9 : 1" pointer-events="none" :transform="`translate(${p.x} ${-p.y}) ${upright}`">
-      <MarkShape :mark="p.mark" :x="0" :y="0" :r="size.mark" />
-    </g>
-    </g>
-    <g v-if="!view || (view.zoom === 1 && view.turn === 0)" :transform="`translate(${bounds.x1 - 2.5} ${-bounds.y0 - 0.2})`" aria-hidden="true" class="scale">
+      v-if="!view || (view.zoom === 1 && view.turn === 0)"
+      :transform="`translate(${bounds.x1 - 2.5} ${-bounds.y0 - 0.2})`"
+      aria-hidden="true"
+      class="scale">
       <path d="M0 -.1V.1M0 0H2M2 -.1V.1" />
       <text x="1" y="-0.14" text-anchor="middle" :font-size="size.small">{{ t("walk.scale") }}</text>
     </g>

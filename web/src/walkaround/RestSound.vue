@@ -24,7 +24,9 @@ const wait = computed(() => Math.ceil(rest.value.reduce((s, c) => s + c.seconds,
 </script>
 
 <template>
-  <button v-if="rest.length > 1" type="button" class="button rest" :disabled="wait > 0" data-test="rest" @click="emit('rest', rest)">{{ wait > 0 ? t("walk.restWait", { s: wait }) : t("walk.rest", { n: rest.length }) }}</button>
+  <button v-if="rest.length > 1" type="button" class="button rest" :disabled="wait > 0" data-test="rest" @click="emit('rest', rest)">
+    {{ wait > 0 ? t("walk.restWait", { s: wait }) : t("walk.rest", { n: rest.length }) }}
+  </button>
 </template>
 
 <style scoped>

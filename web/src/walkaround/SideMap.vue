@@ -51,10 +51,14 @@ const levels = computed(() => {
   <svg ref="map" :viewBox="box" class="map" role="img" :aria-label="t(`walk.sideMap.${from}`, { name: walk.machine.name })">
     <g class="heights">
       <path v-for="h in heights" :key="h" :d="`M${bounds.x0} ${-h}H${bounds.x1}`" />
-      <text v-for="h in heights" :key="-h" :x="bounds.x0 + 4 * metre" :y="-h - 3 * metre" :font-size="14.5 * metre">{{ t("walk.height", { z: h }) }}</text>
+      <text v-for="h in heights" :key="-h" :x="bounds.x0 + 4 * metre" :y="-h - 3 * metre" :font-size="14.5 * metre">
+        {{ t("walk.height", { z: h }) }}
+      </text>
     </g>
     <MachinePlan :drawing="drawing" :lit="spot?.part" />
-    <text :x="bounds.x1 - 8 * metre" :y="-bounds.z0 - 6 * metre" text-anchor="end" :font-size="15 * metre" class="from">{{ t(`walk.from.${from}`) }}</text>
+    <text :x="bounds.x1 - 8 * metre" :y="-bounds.z0 - 6 * metre" text-anchor="end" :font-size="15 * metre" class="from">
+      {{ t(`walk.from.${from}`) }}
+    </text>
     <g v-for="l in levels" :key="l.level" class="storey">
       <path :d="`M${bounds.x0 + 52 * metre} ${-l.z}h${9 * metre}`" />
       <text :x="bounds.x0 + 65 * metre" :y="-l.text" :font-size="14.5 * metre">{{ t(`level.${l.level}`) }}</text>
@@ -63,7 +67,9 @@ const levels = computed(() => {
     <g v-if="spot">
       <path :d="`M${across(spot.x)} ${-spot.z}V0`" class="drop" />
       <circle :cx="across(spot.x)" :cy="-spot.z" :r="15 * metre" class="spot" />
-      <text :x="across(spot.x) + 20 * metre" :y="-spot.z / 2" :font-size="16 * metre" class="how-high">{{ t("walk.height", { z: figure(spot.z, 1) }) }}</text>
+      <text :x="across(spot.x) + 20 * metre" :y="-spot.z / 2" :font-size="16 * metre" class="how-high">
+        {{ t("walk.height", { z: figure(spot.z, 1) }) }}
+      </text>
     </g>
     <MarkShape v-for="p in pins" :key="p.checkpoint" :mark="p.mark" :x="across(p.x)" :y="-p.z" :r="11.7 * metre" />
   </svg>

@@ -18,13 +18,25 @@ function putRight() {
 </script>
 
 <template>
-  <ElDialog :model-value="dialog !== null" :title="t(`walk.${dialog ?? 'note'}Title`, { name: target?.name ?? '' })" width="560px" @close="dialog = null">
+  <ElDialog
+    :model-value="dialog !== null"
+    :title="t(`walk.${dialog ?? 'note'}Title`, { name: target?.name ?? '' })"
+    width="560px"
+    @close="dialog = null">
     <p v-if="dialog === 'sound' || dialog === 'undo'">{{ t("walk.reasonText") }}</p>
     <p v-if="dialog === 'cannot'" data-test="cannot">{{ t(`clear.${needed}`) }}</p>
     <ElInput v-else v-model="text" type="textarea" :rows="3" maxlength="1000" :aria-label="t('walk.why')" autofocus />
     <p v-if="dialog === 'unseen' && target?.mandatory" class="warn">{{ target.life ? t("walk.unseenLife") : t("walk.unseenMandatory") }}</p>
     <template #footer>
-      <button v-if="dialog !== 'cannot'" type="button" class="button primary" data-test="save-text" :disabled="!text.trim() && dialog !== 'unseen'" @click="taps.saveText">{{ t(`walk.${dialog ?? "note"}Save`) }}</button>
+      <button
+        v-if="dialog !== 'cannot'"
+        type="button"
+        class="button primary"
+        data-test="save-text"
+        :disabled="!text.trim() && dialog !== 'unseen'"
+        @click="taps.saveText">
+        {{ t(`walk.${dialog ?? "note"}Save`) }}
+      </button>
       <button v-else-if="needed === 'put-right'" type="button" class="button primary" @click="putRight">{{ t("defect.putRight") }}</button>
       <button v-else type="button" class="button primary" @click="dialog = null">{{ t("look.understood") }}</button>
     </template>

@@ -77,20 +77,45 @@ async function sign() {
   <div class="page stack">
     <h1>{{ t("verdict.title", { name: walk?.machine.name ?? "" }) }}</h1>
     <p v-if="outbox.away || waiting" class="card away" role="status">{{ t("verdict.notCurrent", waiting) }}</p>
-    <p v-if="says" class="card away" role="alert" data-test="says">{{ says }} <RouterLink v-if="outbox.signedOut" class="button" :to="{ name: 'sign-in', query: { to: route.fullPath } }">{{ t("signIn.enter") }}</RouterLink></p>
+    <p v-if="says" class="card away" role="alert" data-test="says">
+      {{ says }}
+      <RouterLink
+        v-if="outbox.signedOut"
+        class="button"
+        :to="{ name: 'sign-in', query: { to: route.fullPath } }"
+        >{{ t("signIn.enter") }}</RouterLink
+      >
+    </p>
     <p v-if="seen?.locked" class="card away" role="alert" data-test="locked">{{ seen.locked }}</p>
-    <VerdictBody v-if="verdict && seen" :verdict="verdict" :drawing="walk?.drawing" :people="names" :photos="photos" :names="checkpointNames" :hour-meter="seen.hour_meter" :meter-offset="seen.machine.meter_offset" :clears="seen.kind.clears" :signed="seen.status === 'signed'" @go="toCheckpoint" />
+    <VerdictBody
+      v-if="verdict && seen"
+      :verdict="verdict"
+      :drawing="walk?.drawing"
+      :people="names"
+      :photos="photos"
+      :names="checkpointNames"
+      :hour-meter="seen.hour_meter"
+      :meter-offset="seen.machine.meter_offset"
+      :clears="seen.kind.clears"
+      :signed="seen.status === 'signed'"
+      @go="toCheckpoint" />
     <PaceCard v-if="seen" :pace="seen.pace" />
     <p class="quiet">{{ t("caution") }}</p>
     <p v-if="mine" class="card away">{{ t("verdict.otherSigns") }}</p>
     <div class="row spread wrap foot">
       <RouterLink class="button" :to="{ name: 'walk', params: { machine, inspection } }">{{ t("verdict.back") }}</RouterLink>
-      <button type="button" class="button primary" :disabled="!maySign" data-test="sign" @click="asking = true">{{ t("verdict.sign", { name: session.person?.name }) }}</button>
+      <button type="button" class="button primary" :disabled="!maySign" data-test="sign" @click="asking = true">
+        {{ t("verdict.sign", { name: session.person?.name }) }}
+      </button>
     </div>
     <ElDialog v-model="asking" :title="t('verdict.signTitle')" width="560px">
       <p>{{ t("verdict.signText", { outcome: verdict ? t(`mark.${verdict.outcome}`) : "" }) }}</p>
       <p v-for="l in verdict?.limits" :key="l">· {{ l }}</p>
-      <template #footer><button type="button" class="button primary" :disabled="busy" data-test="sign-now" @click="sign">{{ t("verdict.signNow") }}</button></template>
+      <template #footer
+        ><button type="button" class="button primary" :disabled="busy" data-test="sign-now" @click="sign">
+          {{ t("verdict.signNow") }}
+        </button></template
+      >
     </ElDialog>
   </div>
 </template>

@@ -27,15 +27,29 @@ useIntervalFn(() => {
 <template>
   <header class="top">
     <RouterLink to="/" class="button plain back" :aria-label="t('walk.toYard')">←</RouterLink>
-    <h1>{{ walk.machine.name }}<span class="family"> · {{ walk.machine.family }}</span></h1>
+    <h1>
+      {{ walk.machine.name }}<span class="family"> · {{ walk.machine.family }}</span>
+    </h1>
     <dl>
-      <div><dt>{{ t("approach.hour_meter") }}</dt><dd class="figure">{{ figure(hourMeter, 1) }}</dd></div>
-      <div><dt>{{ t("walk.yardNow") }}</dt><dd class="figure">{{ t("walk.weather", { c: String(conditions.air_c).replace("-", "−") }) }}<template v-if="conditions.dark"> · {{ t("walk.dark") }}</template><template v-if="conditions.rain"> · {{ t("walk.rain") }}</template></dd></div>
+      <div>
+        <dt>{{ t("approach.hour_meter") }}</dt>
+        <dd class="figure">{{ figure(hourMeter, 1) }}</dd>
+      </div>
+      <div>
+        <dt>{{ t("walk.yardNow") }}</dt>
+        <dd class="figure">
+          {{ t("walk.weather", { c: String(conditions.air_c).replace("-", "−") })
+          }}<template v-if="conditions.dark"> · {{ t("walk.dark") }}</template
+          ><template v-if="conditions.rain"> · {{ t("walk.rain") }}</template>
+        </dd>
+      </div>
     </dl>
     <ConnectionState />
     <div class="pace">
       <span class="quiet">{{ t("walk.planned", { min: Math.round(planned / 60) }) }}</span>
-      <b><span>{{ stopwatch(passed) }}</span> {{ t("walk.at", { n: lap.at.value + 1, of }) }}</b>
+      <b
+        ><span>{{ stopwatch(passed) }}</span> {{ t("walk.at", { n: lap.at.value + 1, of }) }}</b
+      >
       <svg viewBox="0 0 150 14" width="150" height="14" aria-hidden="true">
         <rect y="4" width="150" height="7" rx="3.5" class="all" />
         <rect y="4" :width="150 * (lap.done.value.size / of)" height="7" rx="3.5" class="part" />

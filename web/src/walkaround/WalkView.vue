@@ -89,17 +89,41 @@ onMounted(async () => {
   <div v-if="walk && station" class="walk">
     <WalkTop :walk="walk" :w="w" :lap="lap" />
     <section class="plan" :aria-label="t('walk.plan')">
-      <PlanMap v-if="!side" :walk="walk" :here="here" :done="done" :pins="pins" :way="steps" :other="other" :spot="spot" :dots="dots" :view="map.view" @go="lap.go" />
+      <PlanMap
+        v-if="!side"
+        :walk="walk"
+        :here="here"
+        :done="done"
+        :pins="pins"
+        :way="steps"
+        :other="other"
+        :spot="spot"
+        :dots="dots"
+        :view="map.view"
+        @go="lap.go" />
       <div v-if="!side" class="looks" role="group" :aria-label="t('walk.looks')">
-        <button type="button" class="button" data-test="ahead-up" :aria-label="t('walk.aheadUp')" @click="turnAhead"><svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true"><path d="M12 21V4M5 11l7-7 7 7" /></svg></button>
+        <button type="button" class="button" data-test="ahead-up" :aria-label="t('walk.aheadUp')" @click="turnAhead">
+          <svg viewBox="0 0 24 24" width="26" height="26" aria-hidden="true"><path d="M12 21V4M5 11l7-7 7 7" /></svg>
+        </button>
         <button type="button" class="button" data-test="nearer" :aria-label="t('walk.nearer')" @click="map.near(1.5)">+</button>
         <button type="button" class="button" data-test="farther" :aria-label="t('walk.farther')" @click="map.near(1 / 1.5)">−</button>
         <button v-if="map.moved.value" type="button" class="button" data-test="whole" @click="map.whole">{{ t("walk.whole") }}</button>
       </div>
       <SideMap v-else :walk="walk" :from="from" :pins="pins" :spot="spot" :dots="dots" />
       <nav class="levels" :aria-label="t('walk.levels')">
-        <button v-for="l in levels" :key="l.level" type="button" class="level" :class="{ on: station.level === l.level }" :aria-pressed="station.level === l.level" @click="lap.go(l.first!.id)">{{ t(`level.${l.level}`) }}<span class="quiet" :title="t('walk.left', { n: l.left })"> · {{ l.left }}</span></button>
-        <button type="button" class="level end" :aria-pressed="side" data-test="side" @click="side = !side">{{ side ? t("walk.above") : t("walk.side") }}</button>
+        <button
+          v-for="l in levels"
+          :key="l.level"
+          type="button"
+          class="level"
+          :class="{ on: station.level === l.level }"
+          :aria-pressed="station.level === l.level"
+          @click="lap.go(l.first!.id)">
+          {{ t(`level.${l.level}`) }}<span class="quiet" :title="t('walk.left', { n: l.left })"> · {{ l.left }}</span>
+        </button>
+        <button type="button" class="level end" :aria-pressed="side" data-test="side" @click="side = !side">
+          {{ side ? t("walk.above") : t("walk.side") }}
+        </button>
         <button type="button" class="level" data-test="way" @click="wayOpen = true">{{ t("way.open") }}</button>
         <button type="button" class="level" data-test="look" @click="lookOpen = true">{{ t("look.open") }}</button>
       </nav>
@@ -110,28 +134,67 @@ onMounted(async () => {
           <p class="quiet">{{ t("walk.stationLine", { n: at + 1, stance: station.stance, s: station.look_s }) }}</p>
           <h2>{{ station.name }}</h2>
         </div>
-        <button v-if="station.id !== stations[0]?.id" type="button" class="button cannot" :aria-pressed="asked.blocked.includes(here)" data-test="blocked" @click="lap.blockHere">{{ asked.blocked.includes(here) ? t("way.freeAgain") : t("way.cannot") }}</button>
+        <button
+          v-if="station.id !== stations[0]?.id"
+          type="button"
+          class="button cannot"
+          :aria-pressed="asked.blocked.includes(here)"
+          data-test="blocked"
+          @click="lap.blockHere">
+          {{ asked.blocked.includes(here) ? t("way.freeAgain") : t("way.cannot") }}
+        </button>
       </div>
       <p v-if="asked.blocked.includes(here) && untouched(here).length" class="card row spread wrap">
         {{ t("way.stillBlocked") }}
-        <button type="button" class="button" data-test="report-blocked" @click="taps.reportBlocked(here)">{{ t("way.report", untouched(here).length) }}</button>
+        <button type="button" class="button" data-test="report-blocked" @click="taps.reportBlocked(here)">
+          {{ t("way.report", untouched(here).length) }}
+        </button>
       </p>
       <CheckpointCard
-        v-for="c in points" :key="c.id" :checkpoint="c" :walk="walk" :conditions="conditions" :shown="answers.get(c.id) ?? null"
-        :earlier="earlierAt(c.id)" :photos="photos.get(c.id)?.length ?? 0" :focused="focused === c.id" :notes="notesAt(c.id)" :show-me="walk.show_me.includes(c.id)"
-        @look="focused = c.id" @sound="taps.sound(c)" @defect="taps.defect(c)" @unseen="taps.ask('unseen', c)" @take="taps.take" @photo="(b) => taps.photoAt(c.id, b)"
-      >
+        v-for="c in points"
+        :key="c.id"
+        :checkpoint="c"
+        :walk="walk"
+        :conditions="conditions"
+        :shown="answers.get(c.id) ?? null"
+        :earlier="earlierAt(c.id)"
+        :photos="photos.get(c.id)?.length ?? 0"
+        :focused="focused === c.id"
+        :notes="notesAt(c.id)"
+        :show-me="walk.show_me.includes(c.id)"
+        @look="focused = c.id"
+        @sound="taps.sound(c)"
+        @defect="taps.defect(c)"
+        @unseen="taps.ask('unseen', c)"
+        @take="taps.take"
+        @photo="(b) => taps.photoAt(c.id, b)">
         <CheckpointReadings v-if="c.readings?.length" :checkpoint="c" :machine="machine" :w="w" :keep="taps.keepReading" />
       </CheckpointCard>
       <RestSound :key="here" :lap="lap" :w="w" @rest="taps.soundRest" />
     </section>
     <WalkBar :w="w" :lap="lap" :taps="taps" />
     <DefectDrawer
-      v-model="drawer" :walk="walk" :checkpoint="target" :machine="machine" :inspection="inspection" :opened="opened"
-      :before="findingsOf(target)" :photos="target ? photos.get(target.id)?.length ?? 0 : 0" @save="taps.saveDefect" @photo="(b) => target && taps.photoAt(target.id, b)"
-    />
+      v-model="drawer"
+      :walk="walk"
+      :checkpoint="target"
+      :machine="machine"
+      :inspection="inspection"
+      :opened="opened"
+      :before="findingsOf(target)"
+      :photos="target ? photos.get(target.id)?.length ?? 0 : 0"
+      @save="taps.saveDefect"
+      @photo="(b) => target && taps.photoAt(target.id, b)" />
     <TapDialogs :taps="taps" :lap="lap" />
-    <WayDialog v-model="wayOpen" :walk="walk" :way="way" :done="done" :blocked-left="lap.blockedLeft.value" @wish="lap.wish" @block="lap.block" @report="taps.reportBlocked" @go="(id) => { wayOpen = false; void lap.go(id); }" />
+    <WayDialog
+      v-model="wayOpen"
+      :walk="walk"
+      :way="way"
+      :done="done"
+      :blocked-left="lap.blockedLeft.value"
+      @wish="lap.wish"
+      @block="lap.block"
+      @report="taps.reportBlocked"
+      @go="(id) => { wayOpen = false; void lap.go(id); }" />
     <RefusedList :walk="walk" />
     <LookDialog v-model="lookOpen" :w="w" />
   </div>

@@ -32,15 +32,38 @@ const set = (change: Partial<Asked>) => emit("wish", change);
         <div>
           <p class="quiet">{{ t("way.people") }}</p>
           <div class="chips" role="group" :aria-label="t('way.people')">
-            <button v-for="n in ([1, 2] as const)" :key="n" type="button" class="button" :class="{ chosen: asked.people === n }" :aria-pressed="asked.people === n" :data-test="`people-${n}`" @click="set({ people: n })">{{ t("way.count", n) }}</button>
+            <button
+              v-for="n in ([1, 2] as const)"
+              :key="n"
+              type="button"
+              class="button"
+              :class="{ chosen: asked.people === n }"
+              :aria-pressed="asked.people === n"
+              :data-test="`people-${n}`"
+              @click="set({ people: n })">
+              {{ t("way.count", n) }}
+            </button>
             <template v-if="asked.people === 2">
-              <button v-for="n in ([0, 1] as const)" :key="`m${n}`" type="button" class="button" :class="{ chosen: asked.mine === n }" :aria-pressed="asked.mine === n" :data-test="`mine-${n}`" @click="set({ mine: n })">{{ n === 0 ? t("way.first") : t("way.second") }}</button>
+              <button
+                v-for="n in ([0, 1] as const)"
+                :key="`m${n}`"
+                type="button"
+                class="button"
+                :class="{ chosen: asked.mine === n }"
+                :aria-pressed="asked.mine === n"
+                :data-test="`mine-${n}`"
+                @click="set({ mine: n })">
+                {{ n === 0 ? t("way.first") : t("way.second") }}
+              </button>
             </template>
           </div>
         </div>
         <div v-if="asked.people === 1">
           <p class="quiet">{{ t("way.start") }}</p>
-          <ElSelect :model-value="asked.pin_start ?? 'any'" :aria-label="t('way.start')" @update:model-value="(v: string) => set({ pin_start: v === 'any' ? null : v })">
+          <ElSelect
+            :model-value="asked.pin_start ?? 'any'"
+            :aria-label="t('way.start')"
+            @update:model-value="(v: string) => set({ pin_start: v === 'any' ? null : v })">
             <ElOption value="any" :label="t('way.shortestStart')" />
             <ElOption v-for="s in walk.stations.slice(1).filter((x) => x.level !== 'cab')" :key="s.id" :value="s.id" :label="s.name" />
           </ElSelect>
@@ -48,16 +71,46 @@ const set = (change: Partial<Asked>) => emit("wish", change);
         <div v-if="asked.people === 1">
           <p class="quiet">{{ t("way.direction") }}</p>
           <div class="chips" role="group" :aria-label="t('way.direction')">
-            <button v-for="d in ([null, 'clockwise', 'anticlockwise'] as const)" :key="d ?? 'any'" type="button" class="button" :class="{ chosen: asked.direction === d }" :aria-pressed="asked.direction === d" @click="set({ direction: d })">{{ t(`way.${d ?? "any"}`) }}</button>
+            <button
+              v-for="d in ([null, 'clockwise', 'anticlockwise'] as const)"
+              :key="d ?? 'any'"
+              type="button"
+              class="button"
+              :class="{ chosen: asked.direction === d }"
+              :aria-pressed="asked.direction === d"
+              @click="set({ direction: d })">
+              {{ t(`way.${d ?? "any"}`) }}
+            </button>
           </div>
         </div>
       </div>
       <ol class="steps" :aria-label="t('way.title')">
-        <li v-for="(s, i) in steps" :key="s.station.id" :class="{ done: done.has(s.station.id), here: s.station.id === here, other: way.other.value.has(s.station.id) }">
+        <li
+          v-for="(s, i) in steps"
+          :key="s.station.id"
+          :class="{ done: done.has(s.station.id), here: s.station.id === here, other: way.other.value.has(s.station.id) }">
           <span class="n figure">{{ i + 1 }}</span>
-          <button type="button" class="name" @click="emit('go', s.station.id)">{{ s.station.name }}<span class="quiet"> {{ way.other.value.has(s.station.id) ? t("way.others") : t("way.leg", { m: figure(s.metres, 1), s: s.station.look_s }) }}</span></button>
-          <button v-if="i > 0 && !done.has(s.station.id)" type="button" class="button small" :aria-pressed="asked.blocked.includes(s.station.id)" @click="emit('block', s.station.id)">{{ asked.blocked.includes(s.station.id) ? t("way.freeAgain") : t("way.cannot") }}</button>
-          <button v-if="blockedLeft.some((b) => b.station.id === s.station.id)" type="button" class="button small" @click="emit('report', s.station.id)">{{ t("way.reportShort") }}</button>
+          <button type="button" class="name" @click="emit('go', s.station.id)">
+            {{ s.station.name
+            }}<span class="quiet">
+              {{ way.other.value.has(s.station.id) ? t("way.others") : t("way.leg", { m: figure(s.metres, 1), s: s.station.look_s }) }}</span
+            >
+          </button>
+          <button
+            v-if="i > 0 && !done.has(s.station.id)"
+            type="button"
+            class="button small"
+            :aria-pressed="asked.blocked.includes(s.station.id)"
+            @click="emit('block', s.station.id)">
+            {{ asked.blocked.includes(s.station.id) ? t("way.freeAgain") : t("way.cannot") }}
+          </button>
+          <button
+            v-if="blockedLeft.some((b) => b.station.id === s.station.id)"
+            type="button"
+            class="button small"
+            @click="emit('report', s.station.id)">
+            {{ t("way.reportShort") }}
+          </button>
         </li>
       </ol>
     </div>

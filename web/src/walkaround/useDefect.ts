@@ -20,7 +20,11 @@ export interface DefectAt {
 /** A question with the answers that can be there: what the place implies is not asked. */
 function offered(a: Schemas["AttributeOut"], c: Checkpoint | null): Schemas["AttributeOut"] {
   if (!c?.duty_id) return a;
-  const can = { coupling: c.couplings, fluid: c.fluids, leak_class: c.pressurised ? null : a.choices.map((x) => x.id).filter((id) => id !== "spray") }[a.id];
+  const can = {
+    coupling: c.couplings,
+    fluid: c.fluids,
+    leak_class: c.pressurised ? null : a.choices.map((x) => x.id).filter((id) => id !== "spray"),
+  }[a.id];
   return can ? { ...a, choices: a.choices.filter((x) => can.includes(x.id)) } : a;
 }
 
@@ -39,11 +43,19 @@ export function useDefect(at: DefectAt, open: Ref<boolean>) {
   const away = ref(false);
 
   const modes = computed(() => (at.checkpoint?.failure_modes ?? []).flatMap((id) => at.walk.modes.filter((m) => m.id === id)));
-  const attribute = (id: string) => offered(at.walk.attributes.find((a) => a.id === id)!, at.checkpoint);
+  const attribute = (id: string) =>
+    offered(
+      at.walk.attributes.find((a) => a.id === id)!,
+      at.checkpoint,
+    );
   /** The first ordered question of a mode is asked at once, so that a defect is three taps. */
   const first = (m: Mode) => attribute(m.attributes.find((a) => attribute(a).kind === "scale") ?? m.attributes[0]!);
   const current = computed(() => modes.value.find((m) => m.id === mode.value) ?? null);
-  const asked = computed(() => (current.value?.attributes ?? []).map(attribute).filter((a) => a.kind === "flag" || a.kind === "number" || a.choices.length > (a.kind === "choice" ? 1 : 0)));
+  const asked = computed(() =>
+    (current.value?.attributes ?? [])
+      .map(attribute)
+      .filter((a) => a.kind === "flag" || a.kind === "number" || a.choices.length > (a.kind === "choice" ? 1 : 0)),
+  );
   const rest = computed(() => asked.value.filter((a) => a.id !== first(current.value!).id && a.kind !== "number"));
   const numbers = computed(() => asked.value.filter((a) => a.kind === "number" && !["drops", "seconds"].includes(a.id)));
   const counts = computed(() => current.value?.id === "leak" && values.leak_class === "III");
@@ -116,7 +128,11 @@ export function useDefect(at: DefectAt, open: Ref<boolean>) {
   }
 
   const grade = latest((signal, checkpoint: string) =>
-    gradeFinding({ machine: at.machine, inspection: at.inspection, checkpoint, finding: finding.value, opened: at.opened ?? NO_OPENING }, signal));
+    gradeFinding(
+      { machine: at.machine, inspection: at.inspection, checkpoint, finding: finding.value, opened: at.opened ?? NO_OPENING },
+      signal,
+    ),
+  );
   const preview = useDebounceFn(async () => {
     if (!mode.value || !at.checkpoint) return;
     const reply = await grade(at.checkpoint.id);
@@ -126,5 +142,30 @@ export function useDefect(at: DefectAt, open: Ref<boolean>) {
   }, 120);
   watch([mode, values, note, fixed, done, amount], () => void preview(), { deep: true });
 
-  return { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another, repeat, canWorsen };
+  return {
+    mode,
+    values,
+    note,
+    fixed,
+    done,
+    amount,
+    why,
+    kept,
+    item,
+    away,
+    modes,
+    first,
+    rest,
+    numbers,
+    counts,
+    mayPutRight,
+    number,
+    all,
+    pick,
+    putRight,
+    toggle,
+    another,
+    repeat,
+    canWorsen,
+  };
 }

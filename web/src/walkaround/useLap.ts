@@ -14,10 +14,18 @@ export function useLap(machine: string, inspection: string, w: ReturnType<typeof
   const early = ref<{ id: string; says: string[] } | null>(null);
 
   const stations = computed(() => walk.value?.stations ?? []);
-  const leftAt = (id: string) => (walk.value?.checkpoints ?? []).filter((c) => c.station === id && c.mandatory && !answers.value.has(c.id)).length;
+  const leftAt = (id: string) =>
+    (walk.value?.checkpoints ?? []).filter((c) => c.station === id && c.mandatory && !answers.value.has(c.id)).length;
   const untouched = (id: string) => (walk.value?.checkpoints ?? []).filter((c) => c.station === id && !answers.value.has(c.id));
   /** A station with nothing mandatory is done once it was visited. */
-  const done = computed(() => new Set(stations.value.filter((s) => leftAt(s.id) === 0 && (untouched(s.id).length === 0 || w.visits.value.includes(s.id))).map((s) => s.id)));
+  const done = computed(
+    () =>
+      new Set(
+        stations.value
+          .filter((s) => leftAt(s.id) === 0 && (untouched(s.id).length === 0 || w.visits.value.includes(s.id)))
+          .map((s) => s.id),
+      ),
+  );
   const way = useWay(machine, inspection, walk, w.opened, w.visits, done);
   const { here, steps, next, asked } = way;
   const at = computed(() => steps.value.findIndex((s) => s.station.id === here.value));
@@ -29,7 +37,9 @@ export function useLap(machine: string, inspection: string, w: ReturnType<typeof
       return { level, left: ids.reduce((n, s) => n + leftAt(s.id), 0), first: ids.find((s) => leftAt(s.id) > 0) ?? ids[0] };
     }).filter((l) => l.first),
   );
-  const blockedLeft = computed(() => steps.value.filter((s) => asked.value.blocked.includes(s.station.id) && untouched(s.station.id).length > 0));
+  const blockedLeft = computed(() =>
+    steps.value.filter((s) => asked.value.blocked.includes(s.station.id) && untouched(s.station.id).length > 0),
+  );
 
   async function arrive(id: string) {
     const from = here.value;
@@ -73,5 +83,25 @@ export function useLap(machine: string, inspection: string, w: ReturnType<typeof
     if (blocking && next.value && next.value.station.id !== id) await arrive(next.value.station.id);
   }
 
-  return { ...way, way, early, stations, leftAt, untouched, done, at, station, points, levels, blockedLeft, arrive, go, goAnyway, onward, wish, block, blockHere };
+  return {
+    ...way,
+    way,
+    early,
+    stations,
+    leftAt,
+    untouched,
+    done,
+    at,
+    station,
+    points,
+    levels,
+    blockedLeft,
+    arrive,
+    go,
+    goAnyway,
+    onward,
+    wish,
+    block,
+    blockHere,
+  };
 }

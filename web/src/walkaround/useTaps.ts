@@ -19,11 +19,15 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
   const needed = ref<Clear>("free");
   const text = ref("");
 
-  watch(here, async () => {
-    await nextTick();
-    cards.value?.scrollTo({ top: 0 });
-    focused.value = points.value.find((c) => !answers.value.has(c.id))?.id ?? points.value[0]?.id ?? "";
-  }, { immediate: true });
+  watch(
+    here,
+    async () => {
+      await nextTick();
+      cards.value?.scrollTo({ top: 0 });
+      focused.value = points.value.find((c) => !answers.value.has(c.id))?.id ?? points.value[0]?.id ?? "";
+    },
+    { immediate: true },
+  );
 
   function focus(id: string) {
     focused.value = id;
@@ -37,7 +41,14 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
   /** A write that the device would not take is said at once. */
   async function tell(kept: Promise<string | null>): Promise<boolean> {
     const done = (await kept) !== null;
-    if (!done) ElNotification({ title: t("walk.deviceFull"), message: t("walk.deviceFullText"), type: "error", duration: 0, position: "bottom-left" });
+    if (!done)
+      ElNotification({
+        title: t("walk.deviceFull"),
+        message: t("walk.deviceFullText"),
+        type: "error",
+        duration: 0,
+        position: "bottom-left",
+      });
     return done;
   }
   const answer = (c: Checkpoint, word: "sound" | "defect" | "unseen", findings: Finding[] = [], reason = "") =>
@@ -54,7 +65,11 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
   }
   /** What no life depends on and is left here, answered by one tap; each is an answer of its own, and says so. */
   async function soundRest(rest: Checkpoint[]) {
-    for (const c of rest) if (!(await tell(w.add({ kind: "answered", checkpoint: c.id, answer: "sound", findings: [], reason: "", amends: "", together: true })))) return;
+    for (const c of rest)
+      if (
+        !(await tell(w.add({ kind: "answered", checkpoint: c.id, answer: "sound", findings: [], reason: "", amends: "", together: true })))
+      )
+        return;
   }
   function defect(c: Checkpoint) {
     target.value = c;
@@ -116,5 +131,26 @@ export function useTaps(w: ReturnType<typeof useWalk>, lap: ReturnType<typeof us
   }
   const askNote = () => ask("note", points.value.find((c) => c.id === focused.value) ?? null);
 
-  return { focused, drawer, target, dialog, needed, text, focus, sound, defect, saveDefect, reportBlocked, ask, askNote, photoAt, photoHere, saveText, take, keepReading, soundRest, undo };
+  return {
+    focused,
+    drawer,
+    target,
+    dialog,
+    needed,
+    text,
+    focus,
+    sound,
+    defect,
+    saveDefect,
+    reportBlocked,
+    ask,
+    askNote,
+    photoAt,
+    photoHere,
+    saveText,
+    take,
+    keepReading,
+    soundRest,
+    undo,
+  };
 }

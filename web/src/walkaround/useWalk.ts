@@ -14,8 +14,21 @@ export type Finding = NonNullable<Extract<What, { kind: "answered" }>["findings"
 export type Clear = Schemas["AnswerOut"]["clear"];
 /** What is assumed until the opening is known. */
 export const NO_CONDITIONS: Schemas["ConditionsIn"] = {
-  air_c: 15, pitch_deg: 0, roll_deg: 0, dark: false, rain: false, people_on_foot: false, shift_hours: 10,
-  moved: false, serviced: false, transported: false, frost: false, gap_left: null, gap_right: null, gap_rear: null, gap_front: null,
+  air_c: 15,
+  pitch_deg: 0,
+  roll_deg: 0,
+  dark: false,
+  rain: false,
+  people_on_foot: false,
+  shift_hours: 10,
+  moved: false,
+  serviced: false,
+  transported: false,
+  frost: false,
+  gap_left: null,
+  gap_right: null,
+  gap_rear: null,
+  gap_front: null,
 };
 /** How often a page asks what others did, ms. */
 const NEWS_MS = 10_000;
@@ -69,7 +82,14 @@ export function useWalk(machine: string, inspection: string) {
       if (gone.value.has(e.id)) continue;
       if (w.kind === "answered") {
         const mark: Mark | null = w.answer === "unseen" ? "unseen" : w.answer === "defect" ? "ungraded" : null;
-        out.set(w.checkpoint, { answer: w.answer, findings: w.findings ?? [], measured: null, mark, differ: false, clear: w.answer === "defect" ? "reason" : "free" });
+        out.set(w.checkpoint, {
+          answer: w.answer,
+          findings: w.findings ?? [],
+          measured: null,
+          mark,
+          differ: false,
+          clear: w.answer === "defect" ? "reason" : "free",
+        });
       } else if (w.kind === "measured") {
         out.set(w.checkpoint, { answer: "measured", findings: [], measured: w, mark: "ungraded", differ: false, clear: "reason" });
       }
@@ -84,23 +104,36 @@ export function useWalk(machine: string, inspection: string) {
   });
   const notes = computed(() => [
     ...(seen.value?.notes ?? []).filter((n) => !gone.value.has(n.id)),
-    ...ahead.value.flatMap((e) => (e.what.kind === "noted" && !gone.value.has(e.id) ? [{ id: e.id, text: e.what.text, checkpoint: e.what.checkpoint ?? "" }] : [])),
+    ...ahead.value.flatMap((e) =>
+      e.what.kind === "noted" && !gone.value.has(e.id) ? [{ id: e.id, text: e.what.text, checkpoint: e.what.checkpoint ?? "" }] : [],
+    ),
   ]);
   const photos = computed(() => {
     const out = new Map<string, string[]>(Object.entries(seen.value?.photos ?? {}));
     for (const e of ahead.value) {
-      if (e.what.kind === "photographed" && !gone.value.has(e.id)) out.set(e.what.checkpoint, [...(out.get(e.what.checkpoint) ?? []), e.what.photo]);
+      if (e.what.kind === "photographed" && !gone.value.has(e.id))
+        out.set(e.what.checkpoint, [...(out.get(e.what.checkpoint) ?? []), e.what.photo]);
     }
     return out;
   });
   const opened = computed<Schemas["OpeningOut"] | null>(() => {
     if (seen.value?.opened) return seen.value.opened;
     const own = local.value.find((e) => e.what.kind === "opened")?.what as Opened | undefined;
-    return own ? { purpose: own.purpose ?? "pre-start", hour_meter: own.hour_meter, options: own.options ?? [], conditions: { ...NO_CONDITIONS, ...(own.conditions as Partial<Schemas["ConditionsIn"]>) } } : null;
+    return own
+      ? {
+          purpose: own.purpose ?? "pre-start",
+          hour_meter: own.hour_meter,
+          options: own.options ?? [],
+          conditions: { ...NO_CONDITIONS, ...(own.conditions as Partial<Schemas["ConditionsIn"]>) },
+        }
+      : null;
   });
   const conditions = computed(() => opened.value?.conditions ?? NO_CONDITIONS);
   /** Stations in the order in which they were come to. */
-  const visits = computed(() => [...(seen.value?.visits ?? []), ...ahead.value.flatMap((e) => (e.what.kind === "arrived" ? [e.what.station] : []))]);
+  const visits = computed(() => [
+    ...(seen.value?.visits ?? []),
+    ...ahead.value.flatMap((e) => (e.what.kind === "arrived" ? [e.what.station] : [])),
+  ]);
   const openedAt = computed(() => seen.value?.opened_at ?? local.value.find((e) => e.what.kind === "opened")?.at ?? null);
   /** What an undo would take back: this person's newest tap, and whether that takes a reason. */
   const undoable = computed<{ id: string; checkpoint: string; reason: boolean } | null>(() => {
@@ -108,7 +141,11 @@ export function useWalk(machine: string, inspection: string) {
     for (const e of mine ? [mine] : []) {
       const w = e.what;
       if (w.kind === "answered" || w.kind === "measured" || w.kind === "read" || w.kind === "noted" || w.kind === "photographed") {
-        return { id: e.id, checkpoint: w.checkpoint ?? "", reason: w.kind === "measured" || w.kind === "read" || (w.kind === "answered" && w.answer === "defect") };
+        return {
+          id: e.id,
+          checkpoint: w.checkpoint ?? "",
+          reason: w.kind === "measured" || w.kind === "read" || (w.kind === "answered" && w.answer === "defect"),
+        };
       }
     }
     const last = seen.value?.undoable;
@@ -118,7 +155,9 @@ export function useWalk(machine: string, inspection: string) {
   /** The entries that a person who stands at a checkpoint with this page open has seen there. */
   function seenAt(checkpoint: string): string[] {
     const server = seen.value?.answers.find((a) => a.checkpoint === checkpoint)?.heads ?? [];
-    const own = ahead.value.filter((e) => "checkpoint" in e.what && e.what.checkpoint === checkpoint && ["answered", "measured"].includes(e.what.kind)).map((e) => e.id);
+    const own = ahead.value
+      .filter((e) => "checkpoint" in e.what && e.what.checkpoint === checkpoint && ["answered", "measured"].includes(e.what.kind))
+      .map((e) => e.id);
     const earlier = (walk.value?.carried ?? []).filter((d) => d.checkpoint === checkpoint).flatMap((d) => d.entries);
     return [...new Set([...server, ...own, ...earlier])];
   }
@@ -137,7 +176,11 @@ export function useWalk(machine: string, inspection: string) {
 
   async function refresh() {
     const reply = await call("get", "/api/inspections/{inspection}", { params: { path: { inspection } } });
-    const kept = reply.ok ? reply.data : reply.away && !seen.value ? await store.keptAs<Schemas["InspectionOut"]>(`inspection/${inspection}`) : null;
+    const kept = reply.ok
+      ? reply.data
+      : reply.away && !seen.value
+        ? await store.keptAs<Schemas["InspectionOut"]>(`inspection/${inspection}`)
+        : null;
     if (kept) {
       seen.value = kept;
       heard.value = new Set(kept.entries.map((e) => e.id));
@@ -213,10 +256,34 @@ export function useWalk(machine: string, inspection: string) {
   }
 
   onScopeDispose(outbox.watchLook(inspection, { since: () => seen.value?.seq ?? null, apply }));
-  watch(() => outbox.taken, () => void refresh());
-  watch(() => outbox.refused, () => void readLocal());
+  watch(
+    () => outbox.taken,
+    () => void refresh(),
+  );
+  watch(
+    () => outbox.refused,
+    () => void readLocal(),
+  );
   return {
-    walk, seen, heard, signatures, local, answers, readings, notes, photos, opened, conditions, visits, openedAt, undoable, missing,
-    load, refresh, add, addPhoto, undo,
+    walk,
+    seen,
+    heard,
+    signatures,
+    local,
+    answers,
+    readings,
+    notes,
+    photos,
+    opened,
+    conditions,
+    visits,
+    openedAt,
+    undoable,
+    missing,
+    load,
+    refresh,
+    add,
+    addPhoto,
+    undo,
   };
 }

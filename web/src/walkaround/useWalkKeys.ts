@@ -8,7 +8,8 @@ import type { useTaps } from "./useTaps";
 export function useWalkKeys(lap: ReturnType<typeof useLap>, taps: ReturnType<typeof useTaps>, cards: Ref<HTMLElement | null>) {
   useEventListener(window, "keydown", (e: KeyboardEvent) => {
     const el = e.target as HTMLElement;
-    if (taps.drawer.value || taps.dialog.value || el.closest("input, textarea, [role=slider]") || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (taps.drawer.value || taps.dialog.value || el.closest("input, textarea, [role=slider]") || e.ctrlKey || e.metaKey || e.altKey)
+      return;
     const points = lap.points.value;
     const i = points.findIndex((c) => c.id === taps.focused.value);
     const c = points[i];

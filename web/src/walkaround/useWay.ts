@@ -47,7 +47,16 @@ export function useWay(
   });
   const by = computed(() => new Map((walk.value?.stations ?? []).map((s) => [s.id, s])));
   const ahead = (mine: Leg[]): Step[] =>
-    mine.filter((l) => by.value.has(l.station)).map((l) => ({ station: by.value.get(l.station)!, line: l.line, metres: l.metres, seconds: l.seconds, walked: false, blocked: l.blocked }));
+    mine
+      .filter((l) => by.value.has(l.station))
+      .map((l) => ({
+        station: by.value.get(l.station)!,
+        line: l.line,
+        metres: l.metres,
+        seconds: l.seconds,
+        walked: false,
+        blocked: l.blocked,
+      }));
 
   const steps = computed<Step[]>(() => {
     if (!walk.value) return [];
@@ -86,15 +95,24 @@ export function useWay(
   }
 
   const wish = (from: string, done: string[]) => ({
-    purpose: opened.value!.purpose ?? "pre-start", conditions: opened.value!.conditions, open_at: (walk.value!.carried ?? []).map((c) => c.checkpoint),
-    done, here: from, blocked: asked.value.blocked.filter((b) => !done.includes(b) && b !== from), people: asked.value.people,
+    purpose: opened.value!.purpose ?? "pre-start",
+    conditions: opened.value!.conditions,
+    open_at: (walk.value!.carried ?? []).map((c) => c.checkpoint),
+    done,
+    here: from,
+    blocked: asked.value.blocked.filter((b) => !done.includes(b) && b !== from),
+    people: asked.value.people,
   });
 
   /** Ask for the shortest way on from `from`; without an answer the way known so far stays. */
   async function replan(from: string): Promise<boolean> {
     if (!walk.value || !opened.value || !from) return false;
     const finished = [...done.value].filter((s) => s !== from);
-    const body = { ...wish(from, finished), direction: asked.value.direction, pin_start: asked.value.blocked.includes(asked.value.pin_start ?? "") ? null : asked.value.pin_start };
+    const body = {
+      ...wish(from, finished),
+      direction: asked.value.direction,
+      pin_start: asked.value.blocked.includes(asked.value.pin_start ?? "") ? null : asked.value.pin_start,
+    };
     const reply = await planWay({ machine }, body);
     problem.value = reply.ok || reply.away ? "" : (reply.problem?.detail ?? "");
     if (reply.ok) {
@@ -123,9 +141,14 @@ export function useWay(
     const seen = new Set<string>();
     // What is left where one stands was seen to be left; but nobody climbs into the cab over it.
     const left = by.value.get(to)?.level === "cab" ? "" : here.value;
-    return (walk.value?.rules ?? []).filter((r) => r.then === to && !done.value.has(r.first) && r.first !== left && by.value.has(r.first) && !seen.has(r.says) && seen.add(r.says));
+    return (walk.value?.rules ?? []).filter(
+      (r) =>
+        r.then === to && !done.value.has(r.first) && r.first !== left && by.value.has(r.first) && !seen.has(r.says) && seen.add(r.says),
+    );
   };
 
-  watch(walk, (now, before) => { if (now && !before) void recall(); });
+  watch(walk, (now, before) => {
+    if (now && !before) void recall();
+  });
   return { asked, steps, next, other, problem, replan, walkTo, broken, keep, recall, here };
 }

@@ -31,22 +31,58 @@ const whole = computed(() => [props.machine.why, ...props.machine.limits].join("
 
 <template>
   <article class="bay" :data-test="`bay-${machine.machine.id}`">
-    <svg :viewBox="box" class="from-above" role="img" :aria-label="t('yard.drawing', { name: machine.machine.name })"><MachinePlan v-if="drawing" :drawing="drawing" /></svg>
+    <svg :viewBox="box" class="from-above" role="img" :aria-label="t('yard.drawing', { name: machine.machine.name })">
+      <MachinePlan v-if="drawing" :drawing="drawing" />
+    </svg>
     <div class="name">
       <GradeMark :mark="machine.go" :size="40" silent />
-      <h2><RouterLink class="file" :to="{ name: 'machine', params: { machine: machine.machine.id } }">{{ machine.machine.name }}</RouterLink><span class="word">{{ t(`mark.${machine.go}`) }}</span></h2>
+      <h2>
+        <RouterLink
+          class="file"
+          :to="{ name: 'machine', params: { machine: machine.machine.id } }"
+          >{{ machine.machine.name }}</RouterLink><span class="word">{{ t(`mark.${machine.go}`) }}</span>
+      </h2>
     </div>
-    <RouterLink v-if="machine.open_findings" class="why" :title="whole" :to="{ name: 'machine-defects', params: { machine: machine.machine.id } }">{{ why }}</RouterLink>
+    <RouterLink
+      v-if="machine.open_findings"
+      class="why"
+      :title="whole"
+      :to="{ name: 'machine-defects', params: { machine: machine.machine.id } }"
+      >{{ why }}</RouterLink
+    >
     <p v-else class="why" :title="whole">{{ why }}</p>
     <p class="who">
-      <template v-if="machine.current">{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template>
-      <template v-else-if="machine.signed_by">{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template>
+      <template
+        v-if="machine.current"
+        >{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template
+      >
+      <template
+        v-else-if="machine.signed_by"
+        >{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template
+      >
       <template v-else>{{ figure(machine.machine.hour_meter - machine.machine.meter_offset, 1) }} {{ t("unit.hours") }}</template>
     </p>
     <div class="acts">
-      <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }">{{ t(`yard.${action}`) }}</RouterLink>
-      <RouterLink v-if="start === 'take-over'" class="button" :data-test="`take-over-${machine.machine.id}`" :to="{ name: 'approach', params: { machine: machine.machine.id }, query: { kind: 'change-of-operator' } }">{{ t("yard.takeOver") }}</RouterLink>
-      <RouterLink v-else-if="start === 'start'" class="button primary" :data-test="`start-${machine.machine.id}`" :to="{ name: 'run', params: { machine: machine.machine.id } }">{{ t("run.start") }}</RouterLink>
+      <RouterLink
+        class="button"
+        :class="{ primary: action !== 'again' }"
+        :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }"
+        >{{ t(`yard.${action}`) }}</RouterLink
+      >
+      <RouterLink
+        v-if="start === 'take-over'"
+        class="button"
+        :data-test="`take-over-${machine.machine.id}`"
+        :to="{ name: 'approach', params: { machine: machine.machine.id }, query: { kind: 'change-of-operator' } }"
+        >{{ t("yard.takeOver") }}</RouterLink
+      >
+      <RouterLink
+        v-else-if="start === 'start'"
+        class="button primary"
+        :data-test="`start-${machine.machine.id}`"
+        :to="{ name: 'run', params: { machine: machine.machine.id } }"
+        >{{ t("run.start") }}</RouterLink
+      >
     </div>
   </article>
 </template>

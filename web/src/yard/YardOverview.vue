@@ -20,7 +20,12 @@ const tiles = computed(() => props.machines.map((m) => {
   <ul class="tiles">
     <li v-for="{ m, drawing, box, why } in tiles" :key="m.machine.id" :data-test="`tile-${m.machine.id}`">
       <RouterLink class="tile" :to="{ name: 'machine', params: { machine: m.machine.id } }" :title="m.why">
-        <span class="name"><GradeMark :mark="m.go" :size="34" silent /><span><b>{{ m.machine.name }}</b><span class="word">{{ t(`mark.${m.go}`) }}</span></span></span>
+        <span class="name"
+          ><GradeMark :mark="m.go" :size="34" silent /><span
+            ><b>{{ m.machine.name }}</b
+            ><span class="word">{{ t(`mark.${m.go}`) }}</span></span
+          ></span
+        >
         <svg :viewBox="box" class="from-above" aria-hidden="true"><MachinePlan v-if="drawing" :drawing="drawing" /></svg>
         <span class="why">{{ why }}</span>
       </RouterLink>

@@ -46,12 +46,26 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
     <div class="row spread wrap head">
       <div class="heading">
         <h1>{{ t("yard.title") }}</h1>
-        <p class="quiet">{{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(told?.at ?? null) }) }}</template></p>
+        <p class="quiet">
+          {{ yard?.site }}<template v-if="stale && yard"> · {{ t("yard.stale", { at: when(told?.at ?? null) }) }}</template>
+        </p>
       </div>
       <div class="row wrap" role="group" :aria-label="t('yard.view')">
-        <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">{{ t("yard.line") }}</button>
-        <button type="button" class="button" :class="{ chosen: shown === 'list' }" :aria-pressed="shown === 'list'" @click="shown = 'list'">{{ t("yard.list") }}</button>
-        <button type="button" class="button" :class="{ chosen: shown === 'all' }" :aria-pressed="shown === 'all'" data-test="overview" @click="shown = 'all'">{{ t("yard.overview") }}</button>
+        <button type="button" class="button" :class="{ chosen: shown === 'line' }" :aria-pressed="shown === 'line'" @click="shown = 'line'">
+          {{ t("yard.line") }}
+        </button>
+        <button type="button" class="button" :class="{ chosen: shown === 'list' }" :aria-pressed="shown === 'list'" @click="shown = 'list'">
+          {{ t("yard.list") }}
+        </button>
+        <button
+          type="button"
+          class="button"
+          :class="{ chosen: shown === 'all' }"
+          :aria-pressed="shown === 'all'"
+          data-test="overview"
+          @click="shown = 'all'">
+          {{ t("yard.overview") }}
+        </button>
         <LanguageButton class="tongue" />
         <button type="button" class="button print" data-test="print" @click="print">{{ t("yard.print") }}</button>
         <RouterLink v-if="editor" class="button" to="/machines/new" data-test="add-machine">{{ t("file.add") }}</RouterLink>
@@ -59,8 +73,20 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
     </div>
     <p v-if="stale || (says && !yard)" class="card without" role="status" data-test="without">{{ t("connection.without") }}</p>
     <div v-if="yard && yard.machines.length > 12" class="chips few" role="group" :aria-label="t('yard.only')">
-      <button type="button" class="button" :class="{ chosen: !only }" :aria-pressed="!only" @click="only = ''">{{ t("yard.all", { n: yard.machines.length }) }}</button>
-      <button v-for="c in counts" :key="c.go" type="button" class="button" :class="{ chosen: only === c.go }" :aria-pressed="only === c.go" :data-test="`only-${c.go}`" @click="only = only === c.go ? '' : c.go"><GradeMark :mark="c.go" :size="26" silent /><span class="word">{{ t(`mark.${c.go}`) }}</span> {{ c.n }}</button>
+      <button type="button" class="button" :class="{ chosen: !only }" :aria-pressed="!only" @click="only = ''">
+        {{ t("yard.all", { n: yard.machines.length }) }}
+      </button>
+      <button
+        v-for="c in counts"
+        :key="c.go"
+        type="button"
+        class="button"
+        :class="{ chosen: only === c.go }"
+        :aria-pressed="only === c.go"
+        :data-test="`only-${c.go}`"
+        @click="only = only === c.go ? '' : c.go">
+        <GradeMark :mark="c.go" :size="26" silent /><span class="word">{{ t(`mark.${c.go}`) }}</span> {{ c.n }}
+      </button>
       <input v-model="words" class="search" type="search" :placeholder="t('yard.search')" :aria-label="t('yard.search')" />
     </div>
     <div v-if="yard && shown === 'line'" class="bays">
@@ -71,15 +97,28 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
       <li v-for="m in machines" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">
         <GradeMark :mark="m.go" :size="48" silent />
         <div class="grow">
-          <h2 class="h3"><RouterLink class="file" :to="{ name: 'machine', params: { machine: m.machine.id } }">{{ m.machine.name }}</RouterLink> · {{ t(`mark.${m.go}`) }}</h2>
+          <h2 class="h3">
+            <RouterLink class="file" :to="{ name: 'machine', params: { machine: m.machine.id } }">{{ m.machine.name }}</RouterLink> ·
+            {{ t(`mark.${m.go}`) }}
+          </h2>
           <p>{{ m.why }}</p>
           <p v-for="l in m.limits" :key="l" class="limit">{{ l }}</p>
           <p v-if="m.current" class="quiet">{{ t("yard.under", { name: m.walked_by, n: m.answered, of: m.planned }) }}</p>
           <p v-else-if="m.signed_by" class="quiet">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
         </div>
         <div class="doing">
-          <RouterLink v-if="m.last" class="button" :to="{ name: 'record', params: { inspection: m.last } }">{{ t("yard.record") }}</RouterLink>
-          <RouterLink class="button" :class="{ primary: actionOf(m) !== 'again' }" :to="m.current ? { name: 'walk', params: { machine: m.machine.id, inspection: m.current } } : { name: 'approach', params: { machine: m.machine.id } }">{{ t(`yard.${actionOf(m)}`) }}</RouterLink>
+          <RouterLink
+            v-if="m.last"
+            class="button"
+            :to="{ name: 'record', params: { inspection: m.last } }"
+            >{{ t("yard.record") }}</RouterLink
+          >
+          <RouterLink
+            class="button"
+            :class="{ primary: actionOf(m) !== 'again' }"
+            :to="m.current ? { name: 'walk', params: { machine: m.machine.id, inspection: m.current } } : { name: 'approach', params: { machine: m.machine.id } }"
+            >{{ t(`yard.${actionOf(m)}`) }}</RouterLink
+          >
         </div>
       </li>
     </ul>

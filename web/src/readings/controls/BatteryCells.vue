@@ -26,7 +26,19 @@ function key(n: number, e: KeyboardEvent) {
 <template>
   <svg :viewBox="`0 0 ${model.length * 62 + 20} 200`" class="cells" role="group" :aria-label="t('reading.cells')" data-test="cells">
     <rect x="4" y="16" :width="model.length * 62 + 12" height="160" rx="10" class="case" />
-    <g v-for="(v, n) in model" :key="n" role="slider" tabindex="0" :aria-label="t('reading.cell', { n: n + 1 })" :aria-valuemin="LOW" :aria-valuemax="HIGH" :aria-valuenow="v" :data-test="`cell-${n}`" @pointerdown="point(n, $event)" @pointermove="$event.buttons && point(n, $event)" @keydown="key(n, $event)">
+    <g
+      v-for="(v, n) in model"
+      :key="n"
+      role="slider"
+      tabindex="0"
+      :aria-label="t('reading.cell', { n: n + 1 })"
+      :aria-valuemin="LOW"
+      :aria-valuemax="HIGH"
+      :aria-valuenow="v"
+      :data-test="`cell-${n}`"
+      @pointerdown="point(n, $event)"
+      @pointermove="$event.buttons && point(n, $event)"
+      @keydown="key(n, $event)">
       <rect :x="14 + n * 62" y="26" width="54" height="140" rx="6" class="well" />
       <rect :x="14 + n * 62" :y="26 + 140 * (1 - share(v))" width="54" :height="140 * share(v)" rx="6" class="acid" />
       <path :d="`M${14 + n * 62} ${26 + 140 * (1 - share(v))}h54`" class="line" />

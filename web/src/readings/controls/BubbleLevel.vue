@@ -40,12 +40,27 @@ function key(e: KeyboardEvent) {
 
 <template>
   <div class="bubble">
-    <svg ref="svg" viewBox="0 0 220 220" role="application" tabindex="0" :aria-label="t('reading.bubble', { p: pitch, r: roll })" data-test="bubble" @pointerdown="point" @pointermove="$event.buttons && point($event)" @keydown="key">
-      <circle cx="110" cy="110" r="100" class="dish" /><circle cx="110" cy="110" r="26" class="ring" /><circle cx="110" cy="110" r="62" class="ring" /><path d="M10 110H210M110 10V210" class="ring" />
-      <text x="196" y="104">{{ t("reading.front") }}</text><circle :cx="x" :cy="y" r="22" class="drop" />
+    <svg
+      ref="svg"
+      viewBox="0 0 220 220"
+      role="application"
+      tabindex="0"
+      :aria-label="t('reading.bubble', { p: pitch, r: roll })"
+      data-test="bubble"
+      @pointerdown="point"
+      @pointermove="$event.buttons && point($event)"
+      @keydown="key">
+      <circle cx="110" cy="110" r="100" class="dish" />
+      <circle cx="110" cy="110" r="26" class="ring" />
+      <circle cx="110" cy="110" r="62" class="ring" />
+      <path d="M10 110H210M110 10V210" class="ring" />
+      <text x="196" y="104">{{ t("reading.front") }}</text>
+      <circle :cx="x" :cy="y" r="22" class="drop" />
     </svg>
     <p>{{ t("reading.tilt", { p: figure(pitch, 1), r: figure(roll, 1) }) }}</p>
-    <button type="button" class="button" :aria-pressed="listening" @click="listening = !listening">{{ t(listening ? (sensed ? "reading.sensorOff" : "reading.sensorNone") : "reading.sensorOn") }}</button>
+    <button type="button" class="button" :aria-pressed="listening" @click="listening = !listening">
+      {{ t(listening ? (sensed ? "reading.sensorOff" : "reading.sensorNone") : "reading.sensorOn") }}
+    </button>
   </div>
 </template>
 

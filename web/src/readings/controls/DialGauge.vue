@@ -38,11 +38,31 @@ const big = computed(() => {
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${W} ${H}`" class="dial" role="slider" tabindex="0" :aria-label="name" :aria-valuemin="bottom" :aria-valuemax="top" :aria-valuenow="model" :aria-valuetext="told(model, unit, us)" data-test="dial" v-on="on">
+  <svg
+    :viewBox="`0 0 ${W} ${H}`"
+    class="dial"
+    role="slider"
+    tabindex="0"
+    :aria-label="name"
+    :aria-valuemin="bottom"
+    :aria-valuemax="top"
+    :aria-valuenow="model"
+    :aria-valuetext="told(model, unit, us)"
+    data-test="dial"
+    v-on="on">
     <circle :cx="X" :cy="Y" :r="R" class="face" />
-    <path v-if="target != null" :d="`M${at(target, R - 16).x} ${at(target, R - 16).y}L${at(target, R + 8).x} ${at(target, R + 8).y}`" class="target" />
-    <path v-if="limit != null" :d="`M${at(limit, R - 16).x} ${at(limit, R - 16).y}L${at(limit, R + 8).x} ${at(limit, R + 8).y}`" class="limit" />
-    <g v-for="v in ticks" :key="v"><path :d="`M${at(v, R - 8).x} ${at(v, R - 8).y}L${at(v, R).x} ${at(v, R).y}`" class="tick" /><text :x="at(v, R - 23).x" :y="at(v, R - 23).y + 5">{{ tick(v) }}</text></g>
+    <path
+      v-if="target != null"
+      :d="`M${at(target, R - 16).x} ${at(target, R - 16).y}L${at(target, R + 8).x} ${at(target, R + 8).y}`"
+      class="target" />
+    <path
+      v-if="limit != null"
+      :d="`M${at(limit, R - 16).x} ${at(limit, R - 16).y}L${at(limit, R + 8).x} ${at(limit, R + 8).y}`"
+      class="limit" />
+    <g v-for="v in ticks" :key="v">
+      <path :d="`M${at(v, R - 8).x} ${at(v, R - 8).y}L${at(v, R).x} ${at(v, R).y}`" class="tick" />
+      <text :x="at(v, R - 23).x" :y="at(v, R - 23).y + 5">{{ tick(v) }}</text>
+    </g>
     <path :d="`M${X} ${Y}L${at(model, R - 12).x} ${at(model, R - 12).y}`" class="needle" />
     <circle :cx="X" :cy="Y" r="8" class="hub" />
     <circle :cx="at(model, R - 6).x" :cy="at(model, R - 6).y" r="15" class="handle" />

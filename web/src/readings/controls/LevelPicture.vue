@@ -23,7 +23,18 @@ const says = computed(() => t("reading.level", { f: Math.round(model.value * 100
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${W} ${H}`" class="level" role="slider" tabindex="0" :aria-label="name" :aria-valuemin="range().low" :aria-valuemax="range().high" :aria-valuenow="model" :aria-valuetext="says" data-test="level" v-on="on">
+  <svg
+    :viewBox="`0 0 ${W} ${H}`"
+    class="level"
+    role="slider"
+    tabindex="0"
+    :aria-label="name"
+    :aria-valuemin="range().low"
+    :aria-valuemax="range().high"
+    :aria-valuenow="model"
+    :aria-valuetext="says"
+    data-test="level"
+    v-on="on">
     <template v-if="shape === 'stick'">
       <path d="M70 6h20v232q-10 10-20 0Z" class="blade" />
       <path :d="`M70 ${line}h20V238q-10 10-20 0Z`" class="oil" />
@@ -31,14 +42,23 @@ const says = computed(() => t("reading.level", { f: Math.round(model.value * 100
     </template>
     <template v-else>
       <rect :x="tank ? 64 : 58" y="14" :width="tank ? 84 : 44" height="222" :rx="tank ? 14 : 22" class="wall" />
-      <clipPath :id="`bore-${shape}`"><rect :x="tank ? 64 : 58" y="14" :width="tank ? 84 : 44" height="222" :rx="tank ? 14 : 22" /></clipPath>
+      <clipPath :id="`bore-${shape}`">
+        <rect :x="tank ? 64 : 58" y="14" :width="tank ? 84 : 44" height="222" :rx="tank ? 14 : 22" />
+      </clipPath>
       <rect x="20" :y="line" width="130" :height="Math.max(0, 240 - line)" :clip-path="`url(#bore-${shape})`" class="oil" />
       <rect :x="tank ? 64 : 58" y="14" :width="tank ? 84 : 44" height="222" :rx="tank ? 14 : 22" class="rim" />
     </template>
     <path v-if="!tank" :d="`M46 ${FULL}h64M46 ${LOW}h64`" class="mark" />
-    <text :x="tank ? 58 : 38" :y="FULL + 6" class="end">{{ t(tank ? "reading.full" : "glass.full") }}</text><text :x="tank ? 58 : 38" :y="LOW + 6" class="end">{{ t(tank ? "reading.empty" : "glass.low") }}</text>
-    <g v-if="ghostY != null" class="ghost"><path :d="`M44 ${ghostY}H126`" /><text x="132" :y="ghostY + (Math.abs(ghostY - line) < 26 ? (ghostY < line ? -14 : 26) : 5)">{{ t("reading.ghost") }}</text></g>
-    <g :transform="`translate(0 ${line})`" class="grip"><path d="M44 0H150" /><circle cx="162" cy="0" r="18" /></g>
+    <text :x="tank ? 58 : 38" :y="FULL + 6" class="end">{{ t(tank ? "reading.full" : "glass.full") }}</text>
+    <text :x="tank ? 58 : 38" :y="LOW + 6" class="end">{{ t(tank ? "reading.empty" : "glass.low") }}</text>
+    <g v-if="ghostY != null" class="ghost">
+      <path :d="`M44 ${ghostY}H126`" />
+      <text x="132" :y="ghostY + (Math.abs(ghostY - line) < 26 ? (ghostY < line ? -14 : 26) : 5)">{{ t("reading.ghost") }}</text>
+    </g>
+    <g :transform="`translate(0 ${line})`" class="grip">
+      <path d="M44 0H150" />
+      <circle cx="162" cy="0" r="18" />
+    </g>
   </svg>
 </template>
 

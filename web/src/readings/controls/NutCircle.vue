@@ -26,14 +26,35 @@ function many(by: number) {
 <template>
   <div class="wheel">
     <svg viewBox="0 0 300 300" role="group" :aria-label="t('reading.nuts')" data-test="nuts">
-      <circle cx="150" cy="150" r="144" class="rim" /><circle cx="150" cy="150" r="78" class="hub" /><circle cx="150" cy="150" r="34" class="hub" />
+      <circle cx="150" cy="150" r="144" class="rim" />
+      <circle cx="150" cy="150" r="78" class="hub" />
+      <circle cx="150" cy="150" r="34" class="hub" />
       <g
-        v-for="nut in nuts" :key="nut.n" :transform="`translate(${nut.x} ${nut.y}) rotate(${nut.turn})`" class="nut" :class="STATES[nut.state]" role="button" tabindex="0"
-        :aria-label="t('reading.nut', { n: nut.n + 1, state: t(`reading.nutState.${STATES[nut.state]!}`) })" :data-test="`nut-${nut.n}`" @click="turn(nut.n)" @keydown.enter.prevent="turn(nut.n)" @keydown.space.prevent="turn(nut.n)"
-      >
+        v-for="nut in nuts"
+        :key="nut.n"
+        :transform="`translate(${nut.x} ${nut.y}) rotate(${nut.turn})`"
+        class="nut"
+        :class="STATES[nut.state]"
+        role="button"
+        tabindex="0"
+        :aria-label="t('reading.nut', { n: nut.n + 1, state: t(`reading.nutState.${STATES[nut.state]!}`) })"
+        :data-test="`nut-${nut.n}`"
+        @click="turn(nut.n)"
+        @keydown.enter.prevent="turn(nut.n)"
+        @keydown.space.prevent="turn(nut.n)">
         <circle r="27" class="touch" />
-        <template v-if="nut.state < 3"><polygon :points="hex" :transform="nut.state === 1 ? 'rotate(22)' : ''" /><circle :r="size * 0.45" class="stud" /><path :d="`M${size * 0.5} 0H${size + 2}`" class="own" :transform="nut.state === 1 ? 'rotate(24)' : ''" /><path :d="`M${size + 4} 0H${size + 13}`" class="mark" /></template>
-        <template v-else><circle :r="size * 0.7" class="hole" /><path :d="`M${-size * 0.5} ${-size * 0.5}L${size * 0.5} ${size * 0.5}M${size * 0.5} ${-size * 0.5}L${-size * 0.5} ${size * 0.5}`" class="gone" /></template>
+        <template v-if="nut.state < 3">
+          <polygon :points="hex" :transform="nut.state === 1 ? 'rotate(22)' : ''" />
+          <circle :r="size * 0.45" class="stud" />
+          <path :d="`M${size * 0.5} 0H${size + 2}`" class="own" :transform="nut.state === 1 ? 'rotate(24)' : ''" />
+          <path :d="`M${size + 4} 0H${size + 13}`" class="mark" />
+        </template>
+        <template v-else>
+          <circle :r="size * 0.7" class="hole" />
+          <path
+            :d="`M${-size * 0.5} ${-size * 0.5}L${size * 0.5} ${size * 0.5}M${size * 0.5} ${-size * 0.5}L${-size * 0.5} ${size * 0.5}`"
+            class="gone" />
+        </template>
       </g>
     </svg>
     <div class="row wrap">

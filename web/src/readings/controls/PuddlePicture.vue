@@ -25,13 +25,40 @@ function point(e: PointerEvent) {
 
 <template>
   <div class="puddle">
-    <svg viewBox="0 0 420 190" role="slider" tabindex="0" :aria-label="t('reading.puddle')" aria-valuemin="1" aria-valuemax="95" :aria-valuenow="along" :aria-valuetext="t('reading.puddleIs', { a: across, b: along })" data-test="puddle" @pointerdown="point" @pointermove="$event.buttons && point($event)" @keydown.up.prevent="grow(0.1)" @keydown.right.prevent="grow(0.1)" @keydown.down.prevent="grow(-0.1)" @keydown.left.prevent="grow(-0.1)">
-      <g class="boot"><path d="M32 58q0-24 20-24 16 0 20 22 4 26-2 46-3 12-16 12-14 0-18-12-6-20-4-44Z" /><path d="M40 118q14 5 28 0 2 22-14 22t-14-22Z" /><path d="M38 56h30M37 72h33M37 88h32" class="tread" /></g>
+    <svg
+      viewBox="0 0 420 190"
+      role="slider"
+      tabindex="0"
+      :aria-label="t('reading.puddle')"
+      aria-valuemin="1"
+      aria-valuemax="95"
+      :aria-valuenow="along"
+      :aria-valuetext="t('reading.puddleIs', { a: across, b: along })"
+      data-test="puddle"
+      @pointerdown="point"
+      @pointermove="$event.buttons && point($event)"
+      @keydown.up.prevent="grow(0.1)"
+      @keydown.right.prevent="grow(0.1)"
+      @keydown.down.prevent="grow(-0.1)"
+      @keydown.left.prevent="grow(-0.1)">
+      <g class="boot">
+        <path d="M32 58q0-24 20-24 16 0 20 22 4 26-2 46-3 12-16 12-14 0-18-12-6-20-4-44Z" />
+        <path d="M40 118q14 5 28 0 2 22-14 22t-14-22Z" />
+        <path d="M38 56h30M37 72h33M37 88h32" class="tread" />
+      </g>
       <text x="54" y="166">{{ t("reading.boot") }}</text>
-      <ellipse cx="270" cy="92" :rx="rx" :ry="ry" class="mark" /><circle :cx="270 + rx" cy="92" r="16" class="grip" />
+      <ellipse cx="270" cy="92" :rx="rx" :ry="ry" class="mark" />
+      <circle :cx="270 + rx" cy="92" r="16" class="grip" />
       <text x="270" y="184">{{ t("reading.cm", { a: across, b: along }) }}</text>
     </svg>
-    <div class="row wrap"><button type="button" class="button" @click="grow(-0.15)">{{ t("reading.smaller") }}</button><button type="button" class="button" @click="grow(0.18)">{{ t("reading.larger") }}</button></div>
+    <div class="row wrap">
+      <button type="button" class="button" @click="grow(-0.15)">{{ t("reading.smaller") }}</button><button
+        type="button"
+        class="button"
+        @click="grow(0.18)">
+        {{ t("reading.larger") }}
+      </button>
+    </div>
   </div>
 </template>
 

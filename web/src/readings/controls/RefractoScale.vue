@@ -10,11 +10,28 @@ const { on } = useDragged(model, () => ({ low: LOW, high: HIGH, step: 1 }), { wi
 </script>
 
 <template>
-  <svg viewBox="0 0 240 240" class="field" role="slider" tabindex="0" :aria-label="name" :aria-valuemin="LOW" :aria-valuemax="HIGH" :aria-valuenow="model" :aria-valuetext="`${model} °C`" data-test="refracto" v-on="on">
+  <svg
+    viewBox="0 0 240 240"
+    class="field"
+    role="slider"
+    tabindex="0"
+    :aria-label="name"
+    :aria-valuemin="LOW"
+    :aria-valuemax="HIGH"
+    :aria-valuenow="model"
+    :aria-valuetext="`${model} °C`"
+    data-test="refracto"
+    v-on="on">
     <clipPath id="lens"><circle cx="120" cy="120" r="108" /></clipPath>
-    <circle cx="120" cy="120" r="108" class="lens" /><rect x="0" y="0" width="240" :height="toY(model)" clip-path="url(#lens)" class="dark" />
-    <g v-for="c in [0, -10, -20, -30, -40, -50, -60]" :key="c"><path :d="`M108 ${toY(c)}H132`" class="tick" /><text x="140" :y="toY(c) + 5">{{ c }}</text></g>
-    <path :d="`M120 ${TOP}V${BOTTOM}`" class="tick" /><path :d="`M16 ${toY(model)}H224`" class="edge" /><circle cx="40" :cy="toY(model)" r="17" class="grip" />
+    <circle cx="120" cy="120" r="108" class="lens" />
+    <rect x="0" y="0" width="240" :height="toY(model)" clip-path="url(#lens)" class="dark" />
+    <g v-for="c in [0, -10, -20, -30, -40, -50, -60]" :key="c">
+      <path :d="`M108 ${toY(c)}H132`" class="tick" />
+      <text x="140" :y="toY(c) + 5">{{ c }}</text>
+    </g>
+    <path :d="`M120 ${TOP}V${BOTTOM}`" class="tick" />
+    <path :d="`M16 ${toY(model)}H224`" class="edge" />
+    <circle cx="40" :cy="toY(model)" r="17" class="grip" />
     <circle cx="120" cy="120" r="108" class="rim" />
   </svg>
 </template>

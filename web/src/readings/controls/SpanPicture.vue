@@ -16,13 +16,32 @@ const curve = (y: number) => `M46 ${TOP}Q190 ${2 * y - TOP} 334 ${TOP}`;
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${W} ${H}`" class="span" role="slider" tabindex="0" :aria-label="name" aria-valuemin="0" :aria-valuemax="most" :aria-valuenow="model" :aria-valuetext="`${model} mm`" data-test="span" v-on="on">
-    <template v-if="shape === 'belt'"><circle cx="46" :cy="TOP + 26" r="26" class="wheel" /><circle cx="334" :cy="TOP + 26" r="26" class="wheel" /></template>
-    <template v-else><circle cx="46" :cy="TOP + 20" r="17" class="wheel" /><circle cx="334" :cy="TOP + 20" r="17" class="wheel" /></template>
-    <path :d="`M26 ${TOP}H354`" class="edge" /><text x="190" y="30">{{ t(shape === "belt" ? "reading.beltEdge" : "reading.sagEdge") }}</text>
+  <svg
+    :viewBox="`0 0 ${W} ${H}`"
+    class="span"
+    role="slider"
+    tabindex="0"
+    :aria-label="name"
+    aria-valuemin="0"
+    :aria-valuemax="most"
+    :aria-valuenow="model"
+    :aria-valuetext="`${model} mm`"
+    data-test="span"
+    v-on="on">
+    <template v-if="shape === 'belt'">
+      <circle cx="46" :cy="TOP + 26" r="26" class="wheel" />
+      <circle cx="334" :cy="TOP + 26" r="26" class="wheel" />
+    </template>
+    <template v-else>
+      <circle cx="46" :cy="TOP + 20" r="17" class="wheel" />
+      <circle cx="334" :cy="TOP + 20" r="17" class="wheel" />
+    </template>
+    <path :d="`M26 ${TOP}H354`" class="edge" />
+    <text x="190" y="30">{{ t(shape === "belt" ? "reading.beltEdge" : "reading.sagEdge") }}</text>
     <path v-if="target" :d="curve(TOP + target * scale)" class="target" />
     <path :d="curve(deep)" class="run" :class="shape" />
-    <path :d="`M190 ${TOP}V${deep}`" class="measure" /><circle cx="190" :cy="deep" r="18" class="grip" />
+    <path :d="`M190 ${TOP}V${deep}`" class="measure" />
+    <circle cx="190" :cy="deep" r="18" class="grip" />
     <text x="216" :y="deep + 6" class="value">{{ t("reading.mm", { v: model }) }}</text>
   </svg>
 </template>

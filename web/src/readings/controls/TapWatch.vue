@@ -39,11 +39,18 @@ function stop() {
 <template>
   <div class="watch">
     <button type="button" class="button tap" :class="{ running }" data-test="watch" @click="tap">
-      <svg width="38" height="46" viewBox="0 0 34 44" aria-hidden="true"><path v-if="counts" d="M17 2C17 2 4 20 4 29a13 13 0 0 0 26 0C30 20 17 2 17 2Z" /><path v-else d="M17 9a15 15 0 1 1-.1 0M17 9V3M13 3h8M17 24V15" /></svg>
+      <svg width="38" height="46" viewBox="0 0 34 44" aria-hidden="true">
+        <path v-if="counts" d="M17 2C17 2 4 20 4 29a13 13 0 0 0 26 0C30 20 17 2 17 2Z" />
+        <path v-else d="M17 9a15 15 0 1 1-.1 0M17 9V3M13 3h8M17 24V15" />
+      </svg>
       {{ running ? (counts ? t("drops.drop") : t("reading.stop")) : t("reading.go") }}
     </button>
-    <p class="figures"><template v-if="counts">{{ count }} {{ t("drops.in") }} </template>{{ stopwatch(seconds) }}</p>
-    <button v-if="counts" type="button" class="button" :disabled="!running" data-test="watch-done" @click="stop">{{ t("drops.done") }}</button>
+    <p class="figures">
+      <template v-if="counts">{{ count }} {{ t("drops.in") }} </template>{{ stopwatch(seconds) }}
+    </p>
+    <button v-if="counts" type="button" class="button" :disabled="!running" data-test="watch-done" @click="stop">
+      {{ t("drops.done") }}
+    </button>
   </div>
 </template>
 

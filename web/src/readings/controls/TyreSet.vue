@@ -27,18 +27,46 @@ const warm = (by: number) => emit("warm", chosen.value, (props.warmth[chosen.val
 <template>
   <div class="set">
     <svg viewBox="0 0 400 210" role="group" :aria-label="t('reading.tyres')" data-test="tyres">
-      <path d="M40 105H372" class="frame" /><path d="M372 96l16 9-16 9Z" class="front" />
+      <path d="M40 105H372" class="frame" />
+      <path d="M372 96l16 9-16 9Z" class="front" />
       <path v-for="p in places.filter((q) => q.n % 2 === 0)" :key="`a${p.n}`" :d="`M${p.x} 54V156`" class="frame" />
-      <g v-for="p in places" :key="p.n" class="tyre" :class="{ on: chosen === p.n, low: p.share < 0.95, flat: p.share <= 0.8 }" role="button" tabindex="0" :aria-pressed="chosen === p.n" :data-test="`tyre-${p.n}`" @click="chosen = p.n" @keydown.enter.prevent="chosen = p.n" @keydown.space.prevent="chosen = p.n">
+      <g
+        v-for="p in places"
+        :key="p.n"
+        class="tyre"
+        :class="{ on: chosen === p.n, low: p.share < 0.95, flat: p.share <= 0.8 }"
+        role="button"
+        tabindex="0"
+        :aria-pressed="chosen === p.n"
+        :data-test="`tyre-${p.n}`"
+        @click="chosen = p.n"
+        @keydown.enter.prevent="chosen = p.n"
+        @keydown.space.prevent="chosen = p.n">
         <rect :x="p.x - 44" :y="p.y" width="88" height="40" rx="10" />
         <text :x="p.x" :y="p.y + (p.n % 2 ? 56 : -6)" class="small">{{ p.n + 1 }} · {{ told(warmth[p.n] ?? 15, "°C", usC) }}</text>
         <text :x="p.x" :y="p.y + 26">{{ told(p.pressure, "kPa", us).replace(/ .*/, "") }}</text>
       </g>
     </svg>
     <div class="one">
-      <p><b>{{ t("reading.tyreNo", { n: chosen + 1 }) }}</b></p>
-      <DialGauge :key="chosen" :name="t('reading.tyreNo', { n: chosen + 1 })" unit="kPa" :us="us" :low="0" :high="1500" :start="cold[chosen] ?? 400" :target="cold[chosen]" :model-value="model[chosen] ?? 0" @update:model-value="set" />
-      <div class="row wrap"><button type="button" class="button" :aria-label="t('reading.cooler')" @click="warm(-5)">−</button><span>{{ told(warmth[chosen] ?? 15, "°C", usC) }}</span><button type="button" class="button" :aria-label="t('reading.warmer')" @click="warm(5)">+</button></div>
+      <p>
+        <b>{{ t("reading.tyreNo", { n: chosen + 1 }) }}</b>
+      </p>
+      <DialGauge
+        :key="chosen"
+        :name="t('reading.tyreNo', { n: chosen + 1 })"
+        unit="kPa"
+        :us="us"
+        :low="0"
+        :high="1500"
+        :start="cold[chosen] ?? 400"
+        :target="cold[chosen]"
+        :model-value="model[chosen] ?? 0"
+        @update:model-value="set" />
+      <div class="row wrap">
+        <button type="button" class="button" :aria-label="t('reading.cooler')" @click="warm(-5)">−</button
+        ><span>{{ told(warmth[chosen] ?? 15, "°C", usC) }}</span
+        ><button type="button" class="button" :aria-label="t('reading.warmer')" @click="warm(5)">+</button>
+      </div>
     </div>
   </div>
 </template>

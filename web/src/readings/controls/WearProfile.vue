@@ -27,12 +27,27 @@ const worn = computed(() => Math.round((100 * (props.fresh - model.value)) / (pr
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${W} ${H}`" class="profile" role="slider" tabindex="0" :aria-label="name" aria-valuemin="0" :aria-valuemax="Math.round(most)" :aria-valuenow="model" :aria-valuetext="t('reading.worn', { mm: model, p: worn })" data-test="profile" v-on="on">
+  <svg
+    :viewBox="`0 0 ${W} ${H}`"
+    class="profile"
+    role="slider"
+    tabindex="0"
+    :aria-label="name"
+    aria-valuemin="0"
+    :aria-valuemax="Math.round(most)"
+    :aria-valuenow="model"
+    :aria-valuetext="t('reading.worn', { mm: model, p: worn })"
+    data-test="profile"
+    v-on="on">
     <path :d="outline(fresh)" class="fresh" />
     <path :d="outline(model)" class="now" />
-    <path :d="`M26 ${toY(limit)}H168`" class="limit" /><text x="170" :y="toY(limit) + 5" class="limits">{{ t("reading.limit") }}</text>
+    <path :d="`M26 ${toY(limit)}H168`" class="limit" />
+    <text x="170" :y="toY(limit) + 5" class="limits">{{ t("reading.limit") }}</text>
     <text x="170" :y="toY(fresh) + 5">{{ t(down ? "reading.fresh" : "reading.fresh") }}</text>
-    <g :transform="`translate(0 ${toY(model)})`" class="grip"><path d="M26 0H168" /><circle cx="18" cy="0" r="17" /></g>
+    <g :transform="`translate(0 ${toY(model)})`" class="grip">
+      <path d="M26 0H168" />
+      <circle cx="18" cy="0" r="17" />
+    </g>
     <text x="95" :y="BASE + 24" class="middle">{{ t("reading.wornShort", { mm: model, p: worn }) }}</text>
   </svg>
 </template>
