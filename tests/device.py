@@ -13,6 +13,7 @@ import httpx
 from jutrel.demo.story import MACHINES, PIN, WHO
 from jutrel.service.ids import uuid7
 from jutrel.service.log.seal import new_site_key, sealed
+from tests.walks import as_read
 
 Plain = dict[str, Any]
 OPTIONS = {m.id: m.options for m in MACHINES}
@@ -150,10 +151,11 @@ class Device:
             named = seen.get(c["id"], [])
             if given is None and c["reading"]:
                 level = {"seen": 0.5, "oil_c": 15.0, "pitch_deg": 0.0, "roll_deg": 0.0, "extensions": posture}
-                out.append(self.entry("measured", named, checkpoint=c["id"], **level))
+                out.append(self.entry("read", named, **as_read({"checkpoint": c["id"], **level})))
+            elif given and "seen" in given:
+                out.append(self.entry("read", named, **as_read({"checkpoint": c["id"], **given})))
             else:
-                kind = "measured" if given and "seen" in given else "answered"
-                out.append(self.entry(kind, named, checkpoint=c["id"], **(given or {"answer": "sound"})))
+                out.append(self.entry("answered", named, checkpoint=c["id"], **(given or {"answer": "sound"})))
         return out
 
     def signature(self, inspection: str, outcome: str | None = None) -> Plain:

@@ -57,6 +57,14 @@ def opening(options: tuple[str, ...] = (), **more: Any) -> Plain:
     return {"hour_meter": 6214.3, "options": sorted(options), "conditions": conditions, **more}
 
 
+def as_read(level: Plain) -> Plain:
+    """A hydraulic level as an entry of today holds it, from the fields of the form before."""
+    rest = {k: level[k] for k in ("reason", "amends", "put_right") if k in level}
+    figures = {k: level[k] for k in ("seen", "oil_c", "pitch_deg", "roll_deg")}
+    rods = {f"out.{group}": out for group, out in level["extensions"].items()}
+    return {"checkpoint": level["checkpoint"], "reading": "hydraulic-level", "given": {**figures, **rods}, **rest}
+
+
 def defect(mode: str, note: str = "", **attributes: Any) -> Plain:
     return {"answer": "defect", "findings": [{"failure_mode": mode, "attributes": attributes, "note": note}]}
 
@@ -80,7 +88,7 @@ def walked(
         by = DAG if role == "mechanic" else MIRA
         named = [r.entry for r in earlier if r.checkpoint == c.id]
         if c.reading and (given is None or "answer" not in given):
-            made.append(entry(number, "measured", {**LEVEL, **(given or {})}, by, role, replaces=named))
+            made.append(entry(number, "read", as_read({**LEVEL, **(given or {})}), by, role, replaces=named))
         else:
             what = {"checkpoint": c.id, "answer": "sound", **(given or {})}
             made.append(entry(number, "answered", what, by, role, replaces=named))

@@ -7,6 +7,7 @@ from typing import Any
 
 from tests.api.conftest import Tablets
 from tests.device import Device
+from tests.walks import LEVEL, as_read
 
 FLAT = {
     "answer": "defect",
@@ -87,17 +88,18 @@ def test_one_bad_entry_does_not_lose_the_others(tablet: Device) -> None:
             "attributes.low_level",
         ),
         (
-            tablet.entry(
-                "measured",
-                checkpoint="hydraulic-level",
-                seen=0.5,
-                oil_c=-300,
-                pitch_deg=0,
-                roll_deg=0,
-                extensions={"boom": 0, "arm": 0, "bucket": 0},
-            ),
+            # The form before: taken for as long as tablets hold it.
+            tablet.entry("measured", **{**LEVEL, "oil_c": -300}),
             "oil_c",
         ),
+        (tablet.entry("read", **as_read({**LEVEL, "oil_c": -300})), "given.oil_c"),
+        (tablet.entry("read", **as_read({**LEVEL, "extensions": {"boom": 0.1}})), "given.out.arm"),
+        (
+            tablet.entry("read", **as_read({**LEVEL, "extensions": {**LEVEL["extensions"], "tail": 0.1}})),
+            "given.out.tail",
+        ),
+        (tablet.entry("read", **as_read({**LEVEL, "checkpoint": "door"})), "checkpoint"),
+        (tablet.entry("read", **as_read({**LEVEL, "seen": True})), "given.seen"),
         (
             tablet.entry("measured", checkpoint="door", seen=0.5, oil_c=10, pitch_deg=0, roll_deg=0, extensions={}),
             "checkpoint",

@@ -102,17 +102,19 @@ def test_a_hand_and_an_instrument_are_both_kept_and_the_worse_counts(tablets: Ta
     mira.sign_in("Mira")
     key = real(chief, "ex-04", "slope-sensor")
     walk = mira.walk("ex-04")
-    level = next(e["what"] for e in walk if e["what"]["kind"] == "measured") | GLASS
+    level = dict(next(e["what"] for e in walk if e["what"].get("reading") == "hydraulic-level"))
     del level["kind"]
+    level["given"] = level["given"] | GLASS
     look = mira.new_id()
     assert mira.send("ex-04", look, [walk[0]]).json()["refused"] == []
 
     def measured(**what: Any) -> dict[str, Any]:
-        taken = mira.send("ex-04", look, [mira.entry("measured", **{**level, **what})]).json()
+        said = {**level, "given": {**level["given"], **what}}
+        taken = mira.send("ex-04", look, [mira.entry("read", **said)]).json()
         assert taken["refused"] == []
         return dict(mira.look(look)["entries"][-1])
 
-    assert "told" not in measured()["what"]
+    assert measured()["what"]["told"] == {}
     assert tells(mira, key, "slope-sensor", "ex-04", pitch=0.4, roll=-0.5).is_success
     low = -0.05  # a hand's breadth of oil lacks
     assert mira.look(look)["verdict"]["items"] == []
@@ -126,7 +128,7 @@ def test_a_hand_and_an_instrument_are_both_kept_and_the_worse_counts(tablets: Ta
     record = mira.http.get(f"/api/inspections/{look}/record.json").raise_for_status().json()
     last = record["entries"][-1]
     assert last["told"] == {"pitch_deg": 2.4}, "within a degree they mean the same"
-    assert last["what"]["pitch_deg"] == 0
+    assert last["what"]["given"]["pitch_deg"] == 0
 
 
 def test_what_was_taken_from_a_gauge_and_changed_by_hand_counts_as_the_gauge_told(tablets: Tablets) -> None:

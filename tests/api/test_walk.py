@@ -93,9 +93,12 @@ def test_readings_over_the_wire_are_the_cores(tablet: Device) -> None:
     for _ in range(20):
         seen, oil, pitch, roll = rng.uniform(-0.4, 1.4), rng.uniform(-20, 60), rng.uniform(-4, 4), rng.uniform(-4, 4)
         rods = {r.id: rng.random() for r in MODEL.tank.rods}
-        body = {"model": MODEL.id, "seen": seen, "oil_c": oil, "pitch_deg": pitch, "roll_deg": roll, "extensions": rods}
-        got = tablet.http.post("/api/readings/hydraulic-level", json=body).json()
-        assert got == spoken(hydraulic_level(MODEL.tank, seen, oil, pitch, roll, rods), ENGLISH)
+        figures = {"seen": seen, "oil_c": oil, "pitch_deg": pitch, "roll_deg": roll}
+        inputs = {**figures, **{f"out.{group}": out for group, out in rods.items()}}
+        got = tablet.http.post("/api/readings/hydraulic-level", json={"model": MODEL.id, "inputs": inputs}).json()
+        level = hydraulic_level(MODEL.tank, seen, oil, pitch, roll, rods)
+        assert (got["value"], got["low"], got["high"]) == (level.corrected, level.low, level.high)
+        assert got["judgement"] == spoken(level.judgement, ENGLISH)
     body = {"model": MODEL.id, "fluid": "coolant", "leak_class": "III", "drops": 12, "seconds": 60, "shift_hours": 8}
     core = leak_reading(LeakClass.III, MODEL.reserves["coolant"], 8, 12, 60, Coupling.OTHER)
     assert tablet.http.post("/api/readings/leak", json=body).json() == spoken(core, ENGLISH)

@@ -171,14 +171,14 @@ class Hand:
         for checkpoint in self.cards():
             card = self.card(checkpoint)
             if card.get_by_test_id("glass").count():
-                if "measured" not in str(card.get_attribute("class")):
+                if "read" not in str(card.get_attribute("class")).split():
                     self.take_level()
             elif not card.locator("[aria-pressed=true]").count():
                 self.sound(checkpoint)
 
     def keys_here(self) -> None:
         """The same by keyboard: s for sound, on to the next by itself."""
-        level = self.page.locator(".panel article.reading:not(.measured)")
+        level = self.page.locator(".panel article.reading:not(.read)")
         if level.count():
             self.take_level()
             self.page.locator("body").click(position={"x": 700, "y": 6})

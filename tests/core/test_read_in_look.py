@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 from typing import Any
 
 import pytest
@@ -12,7 +13,7 @@ from jutrel.core.grading.verdict import Outcome
 from jutrel.core.reading.all import run
 from jutrel.core.reading.bound import check_read, read_at
 from jutrel.core.reading.judgement import Band
-from tests.walks import DAG, MIRA, MODEL, Plain, defect, entry, heard, verdict_of, walked
+from tests.walks import DAG, LEVEL, MIRA, MODEL, Plain, as_read, defect, entry, heard, verdict_of, walked
 
 OSK = "0d000000-0000-4000-8000-000000000002"
 GOOD = {"seen": 0.6, "minutes": 600.0}
@@ -155,3 +156,32 @@ def test_a_mark_that_says_do_not_start_is_no_mere_drip() -> None:
     reading = run("leak-mark", given)
     assert reading.judgement.band is Band.STOP
     assert reading.finding == ("pool", {"pool": "pool"})
+
+
+def test_a_level_in_the_form_before_means_what_it_means_today() -> None:
+    """Logs hold levels as they were sent before they were readings like the others: each is judged the same."""
+    rng, outcomes = random.Random(22), set()
+    for number in range(60):
+        level = LEVEL | {
+            "seen": rng.choice([rng.uniform(-1.2, 1.5), 0.5]),
+            "oil_c": rng.uniform(-20, 60),
+            "pitch_deg": rng.uniform(-3.2, 3.2),
+            "roll_deg": rng.uniform(-2, 2),
+            "extensions": {group: rng.random() for group in LEVEL["extensions"]},
+            "put_right": {"done": "filled", "amount": "4 L"} if number % 3 == 0 else None,
+            "reason": "read again" if number % 4 == 0 else "",
+        }
+        if number % 10 == 0:
+            level = LEVEL | {"seen": rng.uniform(0.2, 0.8)}
+        whole = walked(leave=("hydraulic-level",))
+        found = entry(90, "answered", {"checkpoint": "hydraulic-level", **defect("level", low_level="low")})
+        found_before = [*whole, found] if number % 5 else whole
+        names = [found["id"]] if number % 2 and number % 5 else []
+        before = heard([*found_before, entry(91, "measured", level, replaces=names)])
+        today = heard([*found_before, entry(91, "read", as_read(level), replaces=names)])
+        assert before.verdict == today.verdict
+        assert before.case.reports == today.case.reports
+        assert before.case.place == today.case.place
+        assert before.defects == today.defects
+        outcomes.add(today.verdict.outcome)
+    assert outcomes >= {Outcome.READY, Outcome.HELD, Outcome.INCOMPLETE}

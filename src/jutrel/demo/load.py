@@ -14,7 +14,7 @@ from jutrel.catalog.compile import steps_of
 from jutrel.catalog.whole import Catalog
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.finding import Conditions
-from jutrel.core.inspection.kinds import Opened
+from jutrel.core.inspection.kinds import HYDRAULIC_LEVEL, OUT, Opened
 from jutrel.core.inspection.occasion import answers_given
 from jutrel.core.log.codec import decode
 from jutrel.core.log.kinds import payload_of
@@ -180,16 +180,10 @@ async def walk(db: Db, books: Books, day: DemoMorning, plan: Plan, rng: random.R
         for c in w.walk.at(leg.station):
             pause = c.seconds * rng.uniform(0.6, 1.3)
             if c.reading:
-                extensions = {**tank, **({"arm": day.arm_out} if "arm" in tank else {})}
-                what = {
-                    "checkpoint": c.id,
-                    "seen": round(day.seen, 2),
-                    "oil_c": day.oil_c,
-                    "pitch_deg": 0.5,
-                    "roll_deg": -0.4,
-                    "extensions": extensions,
-                }
-                add("measured", what, pause)
+                rods = {**tank, **({"arm": day.arm_out} if "arm" in tank else {})}
+                level = {"seen": round(day.seen, 2), "oil_c": day.oil_c, "pitch_deg": 0.5, "roll_deg": -0.4}
+                given = {**level, **{f"{OUT}{group}": out for group, out in rods.items()}}
+                add("read", {"checkpoint": c.id, "reading": HYDRAULIC_LEVEL, "given": given}, pause)
             else:
                 add("answered", _answer(day, c.id), pause)
             for (at_, key), given in day.read.items():

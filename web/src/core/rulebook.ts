@@ -11,10 +11,6 @@ type Machine = { machine: string };
 export const gradeFinding = (body: Schemas["GradeIn"], signal?: AbortSignal): Promise<Reply<Schemas["ItemOut"]>> =>
   call("post", "/api/grade", { body, signal });
 
-/** A hydraulic glass as it would read cold, level and in the checking posture. */
-export const readGlass = (body: Schemas["HydraulicLevelIn"], signal?: AbortSignal): Promise<Reply<Schemas["HydraulicLevelOut"]>> =>
-  call("post", "/api/readings/hydraulic-level", { body, signal });
-
 /** One reading of the list, from what was given. */
 export const takeReading = (key: string, body: Schemas["ReadingIn"], signal?: AbortSignal): Promise<Reply<Schemas["ReadResultOut"]>> =>
   call("post", "/api/readings/{key}", { params: { path: { key } }, body, signal });

@@ -4,6 +4,7 @@ import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
+import { LEVEL } from "../walkaround/useWalk";
 import { clock } from "../app/times";
 
 const props = defineProps<{ seen: Schemas["InspectionOut"]; walk: Schemas["WalkOut"] }>();
@@ -12,14 +13,17 @@ const session = useSession();
 const open = ref(false);
 
 const name = (id: unknown) => props.walk.checkpoints.find((c) => c.id === id)?.name ?? props.walk.stations.find((s) => s.id === id)?.name ?? String(id ?? "");
+const level = (w: Record<string, unknown>, given: Record<string, unknown>) =>
+  t("entry.measuredText", { name: name(w.checkpoint), f: Math.round(100 * (given.seen as number)), c: given.oil_c });
 function says(e: Schemas["EntryOut"]): string {
   const w = e.what as Record<string, unknown>;
   switch (e.kind) {
     case "answered":
       return `${name(w.checkpoint)}: ${t(`answer.${w.answer as string}`)}${w.together ? ` · ${t("entry.together")}` : ""}${w.amends ? ` · ${t("record.amends", { why: w.amends })}` : ""}${w.reason ? ` · ${w.reason as string}` : ""}`;
-    case "measured":
-      return t("entry.measuredText", { name: name(w.checkpoint), f: Math.round(100 * (w.seen as number)), c: w.oil_c });
+    case "measured": // the form that a level had before
+      return level(w, w);
     case "read":
+      if (w.reading === LEVEL) return [level(w, w.given as Record<string, unknown>), w.reason].filter(Boolean).join(" · ");
       return [`${name(w.checkpoint)}: ${props.seen.verdict.readings?.find((r) => r.entry === e.id)?.title ?? (w.reading as string)}`, props.seen.verdict.readings?.find((r) => r.entry === e.id)?.judgement.action, (w.put_right as { done: string } | null)?.done, w.reason].filter(Boolean).join(" · ");
     case "noted":
       return `${name(w.checkpoint)} ${w.text as string}`;

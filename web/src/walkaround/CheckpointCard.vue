@@ -9,7 +9,7 @@ import FileButton from "../parts/FileButton.vue";
 import GradeMark from "../parts/GradeMark.vue";
 import GoodPicture from "./GoodPicture.vue";
 import HydraulicGlass from "./HydraulicGlass.vue";
-import type { AnswerWhat, Checkpoint, Shown } from "./useWalk";
+import { LEVEL, type AnswerWhat, type Checkpoint, type Shown } from "./useWalk";
 import { figure } from "../app/language";
 
 const props = defineProps<{
@@ -29,10 +29,10 @@ const session = useSession();
 // A card that scrolls under a resting pointer is not looked at: a key would answer for the wrong one.
 const open = ref(false);
 const word = computed(() => props.shown?.answer ?? null);
-const measured = computed(() => props.shown?.measured ?? null);
+const given = computed(() => props.shown?.given ?? null);
 const findings = computed(() => props.shown?.findings ?? []);
 const modes = computed(() => findings.value.map((f) => props.walk.modes.find((m) => m.id === f.failure_mode)?.name ?? f.failure_mode));
-const reading = computed(() => props.checkpoint.reading === "hydraulic-level" && word.value !== "defect" && word.value !== "unseen");
+const reading = computed(() => props.checkpoint.reading === LEVEL && word.value !== "defect" && word.value !== "unseen");
 const because = computed(() => props.walk.because.filter((b) => b.checkpoint === props.checkpoint.id && b.change !== "removed"));
 const limits = computed(() => props.checkpoint.limits.flatMap((id) => props.walk.limits.filter((l) => l.id === id)));
 defineExpose({ toggle: () => (open.value = !open.value) });
@@ -137,8 +137,8 @@ defineExpose({ toggle: () => (open.value = !open.value) });
       :walk="walk"
       :checkpoint="checkpoint.id"
       :conditions="conditions"
-      :taken="measured"
-      :must-say="Boolean(measured && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')"
+      :taken="given"
+      :must-say="Boolean(given && shown?.clear !== 'free') || earlier.some((d) => d.finding.failure_mode === 'level' && d.clear !== 'free')"
       @take="(w) => emit('take', w)" />
   </article>
 </template>

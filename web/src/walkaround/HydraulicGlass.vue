@@ -5,14 +5,12 @@ import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
-import { latest, readGlass } from "../core/rulebook";
+import { latest, takeReading } from "../core/rulebook";
 import JudgementLine from "../parts/JudgementLine.vue";
-import type { What } from "../parts/device";
+import { LEVEL, type ReadWhat } from "./useWalk";
 
-type Measured = Extract<What, { kind: "measured" }>;
-
-const props = defineProps<{ walk: Schemas["WalkOut"]; checkpoint: string; conditions: Schemas["ConditionsIn"]; taken: Schemas["MeasuredOut"] | null; mustSay: boolean }>();
-const emit = defineEmits<{ take: [what: Measured] }>();
+const props = defineProps<{ walk: Schemas["WalkOut"]; checkpoint: string; conditions: Schemas["ConditionsIn"]; taken: Record<string, number> | null; mustSay: boolean }>();
+const emit = defineEmits<{ take: [what: ReadWhat] }>();
 const { t } = useI18n();
 
 const seen = ref(props.taken?.seen ?? 0.5);
@@ -20,11 +18,11 @@ const oil = ref(props.taken?.oil_c ?? props.conditions.air_c ?? 10);
 const pitch = ref(props.taken?.pitch_deg ?? props.conditions.pitch_deg ?? 0);
 const roll = ref(props.taken?.roll_deg ?? props.conditions.roll_deg ?? 0);
 const out = reactive<Record<string, number>>(
-  Object.fromEntries(props.walk.tank.rods.map((r) => [r.id, props.taken?.extensions[r.id] ?? r.extension_at_check])),
+  Object.fromEntries(props.walk.tank.rods.map((r) => [r.id, props.taken?.[`out.${r.id}`] ?? r.extension_at_check])),
 );
 /** The line starts somewhere; it is nobody's reading until a hand has moved it. */
 const touched = ref(props.taken !== null);
-const read = ref<Schemas["HydraulicLevelOut"] | null>(null);
+const read = ref<Schemas["ReadResultOut"] | null>(null);
 const away = ref(false);
 const says = ref("");
 
@@ -60,9 +58,15 @@ function key(e: KeyboardEvent) {
 
 /** What was filled or drained before it reads so: the operator's own to put right. */
 const filled = ref("");
-const body = () => ({ seen: seen.value, oil_c: oil.value, pitch_deg: pitch.value, roll_deg: roll.value, extensions: { ...out } });
+const given = (): Record<string, number> => ({
+  seen: seen.value,
+  oil_c: oil.value,
+  pitch_deg: pitch.value,
+  roll_deg: roll.value,
+  ...Object.fromEntries(Object.entries(out).map(([rods, far]) => [`out.${rods}`, far])),
+});
 
-const glass = latest((signal) => readGlass({ model: props.walk.model_id, ...body() }, signal));
+const glass = latest((signal) => takeReading(LEVEL, { model: props.walk.model_id, inputs: given() }, signal));
 const judge = useDebounceFn(async () => {
   const reply = await glass();
   if (reply === null) return;
@@ -79,11 +83,11 @@ onMounted(judge);
 const judged = computed(() => (touched.value || read.value?.judgement.band === "refused" ? read.value : null));
 
 /** Where the line would stand cold, level and in posture. */
-const ghostY = computed(() => (judged.value?.corrected == null ? null : Math.min(BOTTOM - 4, Math.max(TOP + 4, toY(judged.value.corrected)))));
+const ghostY = computed(() => (judged.value?.value == null ? null : Math.min(BOTTOM - 4, Math.max(TOP + 4, toY(judged.value.value)))));
 
 function take() {
   const done = filled.value.trim();
-  emit("take", { kind: "measured", checkpoint: props.checkpoint, reason: "", amends: "", put_right: done ? { done, amount: "" } : null, ...body() });
+  emit("take", { kind: "read", checkpoint: props.checkpoint, reading: LEVEL, given: given(), told: {}, reason: "", amends: "", put_right: done ? { done, amount: "" } : null });
   filled.value = "";
 }
 
@@ -138,14 +142,14 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
       </g>
     </svg>
     <div class="read">
-      <template v-if="judged?.corrected != null">
+      <template v-if="judged?.value != null">
         <p>
-          <span class="figure big" data-test="corrected">{{ percent(judged.corrected) }} %</span>
+          <span class="figure big" data-test="corrected">{{ percent(judged.value) }} %</span>
           <span class="figure">{{ t("glass.ofBand") }}</span>
         </p>
         <p class="quiet dashed">{{ t("reading.ghost") }}</p>
         <p class="quiet">
-          {{ t("glass.sum", { seen: percent(judged.seen), rods: signed(judged.posture), oil: signed(judged.temperature), slope: signed(judged.tilt) }) }}
+          {{ t("glass.sum", { seen: percent(judged.inputs.seen as number), rods: signed(judged.more.posture!), oil: signed(judged.more.temperature!), slope: signed(judged.more.tilt!) }) }}
         </p>
       </template>
       <JudgementLine v-if="judged" :judgement="judged.judgement" />

@@ -34,16 +34,19 @@ export const NO_CONDITIONS: Schemas["ConditionsIn"] = {
 const NEWS_MS = 10_000;
 export const NO_OPENING: Schemas["OpeningOut"] = { purpose: "pre-start", hour_meter: 0, options: [], conditions: NO_CONDITIONS };
 type Answered = Extract<What, { kind: "answered" }>;
-type Measured = Extract<What, { kind: "measured" }>;
 export type ReadWhat = Extract<What, { kind: "read" }>;
 type Opened = Extract<What, { kind: "opened" }>;
-export type AnswerWhat = Answered | Measured;
+export type AnswerWhat = Answered | ReadWhat;
+/** The reading that is itself the answer at its checkpoint. */
+export const LEVEL = "hydraulic-level";
+const answersBy = (w: What): w is AnswerWhat => w.kind === "answered" || (w.kind === "read" && w.reading === LEVEL);
 
 /** What a card shows: the core's word, or this person's own last tap until the core has answered. */
 export interface Shown {
-  answer: "sound" | "defect" | "unseen" | "measured";
+  answer: "sound" | "defect" | "unseen" | "read";
   findings: Finding[];
-  measured: Schemas["MeasuredOut"] | null;
+  /** Where a reading is the answer: its inputs. */
+  given: Record<string, number> | null;
   /** Null: nothing bad. `ungraded`: the core has not answered yet. */
   mark: Mark | null;
   differ: boolean;
@@ -75,7 +78,7 @@ export function useWalk(machine: string, inspection: string) {
     for (const a of seen.value?.answers ?? []) {
       if (a.heads.every((h) => gone.value.has(h))) continue;
       const mark: Mark | null = a.answer === "unseen" ? "unseen" : a.grade === "sound" ? null : a.grade;
-      out.set(a.checkpoint, { answer: a.answer, findings: a.findings, measured: a.measured, mark, differ: a.differ, clear: a.clear });
+      out.set(a.checkpoint, { answer: a.answer, findings: a.findings, given: a.given, mark, differ: a.differ, clear: a.clear });
     }
     for (const e of ahead.value) {
       const w = e.what;
@@ -85,13 +88,14 @@ export function useWalk(machine: string, inspection: string) {
         out.set(w.checkpoint, {
           answer: w.answer,
           findings: w.findings ?? [],
-          measured: null,
+          given: null,
           mark,
           differ: false,
           clear: w.answer === "defect" ? "reason" : "free",
         });
-      } else if (w.kind === "measured") {
-        out.set(w.checkpoint, { answer: "measured", findings: [], measured: w, mark: "ungraded", differ: false, clear: "reason" });
+      } else if (answersBy(w)) {
+        const given = w.given as Record<string, number>;
+        out.set(w.checkpoint, { answer: "read", findings: [], given, mark: "ungraded", differ: false, clear: "reason" });
       }
     }
     return out;
@@ -140,11 +144,11 @@ export function useWalk(machine: string, inspection: string) {
     const mine = ahead.value.filter((e) => e.by === session.person?.id && !gone.value.has(e.id)).at(-1);
     for (const e of mine ? [mine] : []) {
       const w = e.what;
-      if (w.kind === "answered" || w.kind === "measured" || w.kind === "read" || w.kind === "noted" || w.kind === "photographed") {
+      if (w.kind === "answered" || w.kind === "read" || w.kind === "noted" || w.kind === "photographed") {
         return {
           id: e.id,
           checkpoint: w.checkpoint ?? "",
-          reason: w.kind === "measured" || w.kind === "read" || (w.kind === "answered" && w.answer === "defect"),
+          reason: w.kind === "read" || (w.kind === "answered" && w.answer === "defect"),
         };
       }
     }
@@ -155,9 +159,7 @@ export function useWalk(machine: string, inspection: string) {
   /** The entries that a person who stands at a checkpoint with this page open has seen there. */
   function seenAt(checkpoint: string): string[] {
     const server = seen.value?.answers.find((a) => a.checkpoint === checkpoint)?.heads ?? [];
-    const own = ahead.value
-      .filter((e) => "checkpoint" in e.what && e.what.checkpoint === checkpoint && ["answered", "measured"].includes(e.what.kind))
-      .map((e) => e.id);
+    const own = ahead.value.filter((e) => answersBy(e.what) && e.what.checkpoint === checkpoint).map((e) => e.id);
     const earlier = (walk.value?.carried ?? []).filter((d) => d.checkpoint === checkpoint).flatMap((d) => d.entries);
     return [...new Set([...server, ...own, ...earlier])];
   }
@@ -233,7 +235,7 @@ export function useWalk(machine: string, inspection: string) {
 
   /** Keep a tap on the device and send it. Null: the device would not take it, and nothing is lost from sight. */
   async function add(what: What, more: string[] = []): Promise<string | null> {
-    const checkpoint = (what.kind === "answered" || what.kind === "measured") && what.checkpoint;
+    const checkpoint = answersBy(what) && what.checkpoint;
     const before = what.kind === "read" ? readAt(what.checkpoint, what.reading) : checkpoint ? seenAt(checkpoint) : [];
     const entry = newEntry(machine, inspection, session.person!.id, what, [...before, ...more]);
     // Shown at once; taken back if the device does not keep it.

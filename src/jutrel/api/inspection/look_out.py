@@ -10,11 +10,11 @@ from itertools import takewhile
 from typing import Any, Literal
 
 from jutrel.api.inspection.wire import AnswerOut, EntryOut, LookNowOut, NoteOut, UndoableOut
-from jutrel.api.inspection.wire_verdict import FindingOut, ItemOut, MeasuredOut, VerdictOut
+from jutrel.api.inspection.wire_verdict import FindingOut, ItemOut, VerdictOut
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Verdict
-from jutrel.core.inspection.kinds import Answered, Measured, Noted, Photographed, Read, Signed, Undone
+from jutrel.core.inspection.kinds import Answered, AnyRead, Noted, Photographed, Signed, Undone
 from jutrel.core.log.codec import encode
 from jutrel.core.log.entry import Entry
 from jutrel.core.log.kinds import kind_of
@@ -24,7 +24,7 @@ from jutrel.service.people.people import Actor
 
 HARDEST = (Clear.FREE, Clear.REASON, Clear.PUT_RIGHT, Clear.SECOND, Clear.MECHANIC)
 MOST_KEPT = 200
-TAPS = (Answered, Measured, Read, Noted, Photographed)
+TAPS = (Answered, AnyRead, Noted, Photographed)
 
 
 def grades_of(s: LookStanding) -> dict[str, Grade]:
@@ -42,18 +42,18 @@ def answer_out(
     court = s.heard.court
     reports = [r for e in heads for r in court.reports.get(e.id, ())]
     takes = [court.clear_for(r, who.person.id, who.person.role, s.id, at) for r in reports]
-    words: list[Literal["sound", "defect", "unseen", "measured"]] = []
+    words: list[Literal["sound", "defect", "unseen", "read"]] = []
     findings: list[FindingOut] = []
-    measured = None
+    given: dict[str, float] | None = None
     for e in heads:
         match e.what:
             case Answered(answer=answer, findings=found):
                 words.append(answer.value)
                 findings += [FindingOut.model_validate(encode(f)) for f in found]
-            case Measured():
-                words.append("measured")
-                measured = MeasuredOut.model_validate(e.what, from_attributes=True)
-    order = ("sound", "measured", "unseen", "defect")
+            case AnyRead():
+                words.append("read")
+                given = {k: v for k, v in e.what.given.items() if isinstance(v, float)}
+    order = ("sound", "read", "unseen", "defect")
     return AnswerOut(
         checkpoint=checkpoint,
         heads=[e.id for e in heads],
@@ -62,7 +62,7 @@ def answer_out(
         differ=len(heads) > 1,
         findings=findings,
         reason=next((e.what.reason for e in heads if isinstance(e.what, Answered) and e.what.reason), ""),
-        measured=measured,
+        given=given,
         grade=grade.word,  # type: ignore[arg-type]
         clear=max(takes, key=HARDEST.index, default=Clear.FREE),
     )

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from jutrel.api.inspection.wire_finding import ConditionsIn
-from jutrel.api.inspection.wire_verdict import FindingOut, MeasuredOut, VerdictOut
+from jutrel.api.inspection.wire_verdict import FindingOut, VerdictOut
 from jutrel.api.wire import GradeWord, KindOut, MachineOut, Out
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.verdict import Outcome
@@ -60,11 +60,11 @@ class AnswerOut(Out):
     checkpoint: str
     heads: list[str]
     by: list[str]
-    answer: Literal["sound", "defect", "unseen", "measured"]
+    answer: Literal["sound", "defect", "unseen", "read"]
     differ: bool
     findings: list[FindingOut]
     reason: str
-    measured: MeasuredOut | None
+    given: dict[str, float] | None = Field(description="Where a reading is the answer: its inputs.")
     grade: GradeWord
     clear: Clear
 

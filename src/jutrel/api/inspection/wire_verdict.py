@@ -26,14 +26,6 @@ class FindingOut(Out):
     put_right: PutRightOut | None = None
 
 
-class MeasuredOut(Out):
-    seen: float
-    oil_c: float
-    pitch_deg: float
-    roll_deg: float
-    extensions: dict[str, float]
-
-
 class FigureOut(Out):
     name: str
     value: float
@@ -45,15 +37,6 @@ class JudgementOut(Out):
     action: str
     why: str
     figures: list[FigureOut]
-
-
-class HydraulicLevelIn(In):
-    model: Slug
-    seen: Finite
-    oil_c: Finite
-    pitch_deg: Finite = 0.0
-    roll_deg: Finite = 0.0
-    extensions: dict[Slug, Finite]
 
 
 class HydraulicLevelOut(Out):

@@ -5,22 +5,31 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS, Who, Work
-from jutrel.api.inspection.wire_verdict import JudgementOut
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
+from jutrel.api.inspection.wire_verdict import JudgementOut, LeakIn, LeakOut
 from jutrel.api.language import Tongue
 from jutrel.api.wire import In, Out, Slug
+from jutrel.core.errors import BadInput
+from jutrel.core.inspection.kinds import HYDRAULIC_LEVEL
+from jutrel.core.machine.model import Model
 from jutrel.core.reading.all import READINGS, Listed
 from jutrel.core.reading.choices import choice_name
+from jutrel.core.reading.glass import machine_level
 from jutrel.core.reading.judgement import Band
+from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.registry import Input, InputSource, Topic
 from jutrel.core.wording import Wording, spoken
-from jutrel.exchange.readings import input_schema, take, topic_name
+from jutrel.exchange.readings import TakenReading, input_schema, take, topic_name
 from jutrel.exchange.units import in_us
+from jutrel.service.context import here_of
+from jutrel.service.machine.models import known_model, shipped_model
 from jutrel.service.people.people import names_of
 from jutrel.service.reading.over_time import unit_series
+from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api/readings", tags=["readings"], responses=PROBLEMS)
 
@@ -98,6 +107,7 @@ class ReadingIn(In):
     """Inputs by key: figures in the list's units, or as written with a unit ("92 psi")."""
 
     inputs: Annotated[dict[Slug, Value], Field(max_length=40)]
+    model: Slug | None = Field(default=None, description="Of the hydraulic level: the model whose tank it is.")
 
 
 def other_unit(unit: str) -> OtherUnitOut | None:
@@ -154,10 +164,43 @@ def get_readings(wording: Tongue) -> list[ListedOut]:
     return [listed_out(r, wording) for r in found]
 
 
+async def model_known(request: Request, model_id: str) -> Model:
+    """The model as this site knows it: its own edition before the one that ships.
+
+    While the store is away, as it was last known; never the shipped one in place of an edition not looked up.
+    """
+    shop = shop_of(request)
+    try:
+        async with shop.store.transaction() as db:
+            here = await here_of(db, shop.books, now())
+            model = await known_model(here, model_id) or shipped_model(here.catalog, model_id)
+    except (StoreAway, StoreBusy):
+        last = shop.books.last_known.get(model_id)
+        if last is None:
+            raise
+        return last
+    shop.books.last_known[model_id] = model
+    return model
+
+
+@router.post("/leak")
+async def post_leak(request: Request, wording: Tongue, body: LeakIn) -> LeakOut:
+    """A leak's rate and the hours to the ADD mark. Stores nothing, needs no session."""
+    reserve = (await model_known(request, body.model)).reserves.get(body.fluid or "")
+    read = leak_reading(body.leak_class, reserve, body.shift_hours, body.drops, body.seconds, body.coupling)
+    return LeakOut.model_validate(spoken(read, wording))
+
+
 @router.post("/{key}")
-def post_reading(key: Slug, wording: Tongue, body: ReadingIn) -> ReadResultOut:
-    """Take one reading. Stores nothing."""
-    taken = take(key, body.inputs)
+async def post_reading(request: Request, key: Slug, wording: Tongue, body: ReadingIn) -> ReadResultOut:
+    """Take one reading. Stores nothing, needs no session."""
+    if key == HYDRAULIC_LEVEL:
+        if not body.model:
+            raise BadInput("model", "say of which model: its tank decides what the glass means")
+        tank = (await model_known(request, body.model)).tank
+        taken = TakenReading(machine_level(tank, body.inputs), body.inputs)
+    else:
+        taken = await run_in_threadpool(take, key, body.inputs)
     told = spoken(taken.reading, wording)
     return ReadResultOut(
         key=key,

@@ -13,11 +13,7 @@ from jutrel.api.inspection.wire import DefectOut
 from jutrel.api.inspection.wire_verdict import (
     FindingOut,
     GradeIn,
-    HydraulicLevelIn,
-    HydraulicLevelOut,
     ItemOut,
-    LeakIn,
-    LeakOut,
 )
 from jutrel.api.language import Tongue
 from jutrel.api.machine.figures import limit_out
@@ -58,26 +54,22 @@ from jutrel.core.log.codec import decode, encode
 from jutrel.core.machine.drawing import plan_drawing, side_to_see
 from jutrel.core.machine.drawing.part import PartKind
 from jutrel.core.machine.family import Level, SystemClass
-from jutrel.core.machine.model import Model
 from jutrel.core.people import EDITORS
 from jutrel.core.procedure.school import WAY_ROUND, as_words, told_at
 from jutrel.core.reading.all import READINGS
 from jutrel.core.reading.bound import machine_says
-from jutrel.core.reading.leak import leak_reading
-from jutrel.core.reading.tank import hydraulic_level
 from jutrel.core.route.plan import Route, Wishes
 from jutrel.core.wording import NOTHING, Wording, spoken
 from jutrel.service.clearance.clearance import short_says
-from jutrel.service.context import Here, here_of
+from jutrel.service.context import Here
 from jutrel.service.grading.grade import grade_one
 from jutrel.service.inspection.look import meter_now
 from jutrel.service.machine.file import good_of
 from jutrel.service.machine.find import unit_of
-from jutrel.service.machine.models import known_model, shipped_model, unit_model
+from jutrel.service.machine.models import unit_model
 from jutrel.service.people.people import Actor, here_and_actor, names_of
 from jutrel.service.route.walk import MachineWalk, Ways, direction_here, machine_walk, walk_again, way_of
 from jutrel.service.site.schools import chosen_here
-from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
 MOST_KEPT = 64
@@ -379,41 +371,6 @@ def routes_out(routes: Sequence[Route], wording: Wording) -> RoutesOut:
             for r in routes
         ]
     )
-
-
-async def _model(request: Request, model_id: str) -> Model:
-    """The model as this site knows it: its own edition before the one that ships.
-
-    While the store is away, as it was last known; never the shipped one in place of an edition not looked up.
-    """
-    shop = shop_of(request)
-    try:
-        async with shop.store.transaction() as db:
-            here = await here_of(db, shop.books, now())
-            model = await known_model(here, model_id) or shipped_model(here.catalog, model_id)
-    except (StoreAway, StoreBusy):
-        last = shop.books.last_known.get(model_id)
-        if last is None:
-            raise
-        return last
-    shop.books.last_known[model_id] = model
-    return model
-
-
-@router.post("/readings/hydraulic-level", tags=["readings"])
-async def post_hydraulic_level(request: Request, wording: Tongue, body: HydraulicLevelIn) -> HydraulicLevelOut:
-    """The hydraulic level corrected for posture, temperature and slope. Stores nothing, needs no session."""
-    model = await _model(request, body.model)
-    read = hydraulic_level(model.tank, body.seen, body.oil_c, body.pitch_deg, body.roll_deg, body.extensions)
-    return HydraulicLevelOut.model_validate(spoken(read, wording))
-
-
-@router.post("/readings/leak", tags=["readings"])
-async def post_leak(request: Request, wording: Tongue, body: LeakIn) -> LeakOut:
-    """A leak's rate and the hours to the ADD mark. Stores nothing, needs no session."""
-    reserve = (await _model(request, body.model)).reserves.get(body.fluid or "")
-    read = leak_reading(body.leak_class, reserve, body.shift_hours, body.drops, body.seconds, body.coupling)
-    return LeakOut.model_validate(spoken(read, wording))
 
 
 @router.post("/grade", tags=["readings"])

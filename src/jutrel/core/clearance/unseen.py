@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 
 from jutrel.core.edition import Edition
 from jutrel.core.inspection.finding import Answer
-from jutrel.core.inspection.kinds import Answered, Measured, Signed
+from jutrel.core.inspection.kinds import Answered, AnyRead, Signed
 from jutrel.core.inspection.look import Look
 from jutrel.core.inspection.occasion import walk_on
 from jutrel.core.log.entry import Entry, Limit
@@ -29,7 +29,7 @@ def unseen_left(looks: Iterable[LookSummary], log: Iterable[Entry]) -> tuple[Uns
         match e.what:
             case Answered(checkpoint=at, answer=answer) if answer is not Answer.UNSEEN and e.id in signed:
                 last[at] = e.seq
-            case Measured(checkpoint=at) if e.id in signed:
+            case AnyRead(checkpoint=at) if e.what.answers and e.id in signed:
                 last[at] = e.seq
             case _:
                 pass

@@ -30,12 +30,11 @@ from jutrel.core.inspection.finding import Answer
 from jutrel.core.inspection.kinds import (
     Abandoned,
     Answered,
+    AnyRead,
     Arrived,
-    Measured,
     Noted,
     Opened,
     Photographed,
-    Read,
     Signed,
     Undone,
 )
@@ -71,12 +70,12 @@ class Ignored:
 
 def is_act(entry: Entry) -> bool:
     """Whether an entry can set others aside."""
-    return isinstance(entry.what, (Answered, Measured, Read, Undone, Released))
+    return isinstance(entry.what, (Answered, AnyRead, Undone, Released))
 
 
 def checkpoint_of(entry: Entry) -> str:
     """The checkpoint an entry answers; empty for others."""
-    return entry.what.checkpoint if isinstance(entry.what, (Answered, Measured, Read, Released)) else ""
+    return entry.what.checkpoint if isinstance(entry.what, (Answered, AnyRead, Released)) else ""
 
 
 class Court:
@@ -207,9 +206,9 @@ class Court:
         reason = getattr(what, "reason", "") or getattr(what, "amends", "") or getattr(what, "done", "")
         put_right = again is not None and again.finding.put_right is not None
         # A figure that is good now, with what was done; one that is still too low puts nothing right.
-        if again is None and isinstance(what, (Measured, Read)) and what.put_right is not None:
-            level = isinstance(what, Measured) and report.finding.failure_mode == "level"
-            put_right = level or (isinstance(what, Read) and report.reading == what.reading)
+        if again is None and isinstance(what, AnyRead) and what.put_right is not None:
+            level = what.answers and report.finding.failure_mode == "level"
+            put_right = level or (not what.answers and report.reading == what.reading)
         return Deed(
             role=act.role,
             own=own,
@@ -232,7 +231,7 @@ class Court:
             return None
         if isinstance(what, Answered) and what.answer is Answer.UNSEEN:
             return None  # who could not see it says nothing of it
-        if isinstance(what, Read) and what.reading != report.reading:
+        if isinstance(what, AnyRead) and not what.answers and what.reading != report.reading:
             return None  # a good figure says nothing of what was found otherwise
         deed = self.deed(act, report)
         again = self.relisted(act, report)

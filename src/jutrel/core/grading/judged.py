@@ -8,42 +8,26 @@ from typing import Any
 
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.finding import Finding
-from jutrel.core.inspection.kinds import Measured, Read
+from jutrel.core.inspection.kinds import AnyRead
 from jutrel.core.log.entry import Came, Entry
 from jutrel.core.machine.model import Walk
-from jutrel.core.reading.all import listed
-from jutrel.core.reading.bound import read_at
-from jutrel.core.reading.instrument import LEVEL_INPUTS
+from jutrel.core.reading.bound import inputs_at, read_at
+from jutrel.core.reading.glass import level_told
 from jutrel.core.reading.judgement import Band, Figure, Judgement
 from jutrel.core.reading.registry import Input, Reading, cannot
-from jutrel.core.reading.tank import HydraulicLevel, hydraulic_level
+from jutrel.core.reading.tank import HydraulicLevel
 from jutrel.core.wording import as_written, say
 
 HARDER = (Band.IN_BAND, Band.REFUSED, Band.ACT, Band.STOP)
 """Which of two judgements of one thing counts, a hand's and an instrument's: the later here."""
 
 
-def level_by_hand(m: Measured, walk: Walk) -> HydraulicLevel:
-    """A reading of the hydraulic glass, corrected; raises BadInput for figures that cannot be."""
-    return hydraulic_level(walk.model.tank, m.seen, m.oil_c, m.pitch_deg, m.roll_deg, m.extensions)
-
-
 def level_of(entry: Entry, walk: Walk) -> HydraulicLevel:
     """What a reading of the hydraulic glass comes to, and at least what it came to when it came in."""
-    now = level_now(entry, walk)
-    return replace(now, judgement=_at_least(now.judgement, entry.came))
-
-
-def level_now(entry: Entry, walk: Walk) -> HydraulicLevel:
-    """What a reading of the hydraulic glass comes to: of the hand's slope and the sensor's, the worse counts."""
-    assert isinstance(entry.what, Measured)
-    by_hand = level_by_hand(entry.what, walk)
-    if not entry.told:
-        return by_hand
-    pitch, roll = (entry.told.get(k, getattr(entry.what, k)) for k in ("pitch_deg", "roll_deg"))
-    by_device = level_by_hand(replace(entry.what, pitch_deg=pitch, roll_deg=roll), walk)
-    worse = max(by_hand, by_device, key=lambda level: HARDER.index(level.judgement.band))
-    return replace(worse, judgement=_beside(worse.judgement, LEVEL_INPUTS, entry.told))
+    assert isinstance(entry.what, AnyRead)
+    seen = entry.what.given["seen"]
+    assert isinstance(seen, float)
+    return level_told(seen, reading_of(entry, walk))
 
 
 def reading_of(entry: Entry, walk: Walk) -> Reading:
@@ -74,23 +58,23 @@ def found_in(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
 
 def _readings(entry: Entry, walk: Walk) -> tuple[Reading, ...]:
     """By hand, and by instrument where that told otherwise."""
-    assert isinstance(entry.what, Read)
+    assert isinstance(entry.what, AnyRead)
     by_hand = _read(entry.what, entry.what.given, walk)
     told = {**entry.what.told, **entry.told}
     return (_read(entry.what, {**entry.what.given, **told}, walk), by_hand) if told else (by_hand,)
 
 
 def _reading_now(entry: Entry, walk: Walk) -> Reading:
-    assert isinstance(entry.what, Read)
+    assert isinstance(entry.what, AnyRead)
     readings = _readings(entry, walk)
     if len(readings) == 1:
         return readings[0]
     worse = max(readings, key=lambda r: (HARDER.index(r.judgement.band), r.finding is not None))
     told = {**entry.what.told, **entry.told}
-    return replace(worse, judgement=_beside(worse.judgement, listed(entry.what.reading).inputs, told))
+    return replace(worse, judgement=_beside(worse.judgement, inputs_at(entry.what.reading), told))
 
 
-def _read(r: Read, given: Mapping[str, Any], walk: Walk) -> Reading:
+def _read(r: AnyRead, given: Mapping[str, Any], walk: Walk) -> Reading:
     try:
         return read_at(r.checkpoint, r.reading, given, walk.model)
     except BadInput as error:

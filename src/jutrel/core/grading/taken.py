@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Annotated
 
-from jutrel.core.grading.judged import came_of, found_in, harder, level_now, level_of, reading_of
+from jutrel.core.grading.judged import came_of, found_in, level_of, reading_of
 from jutrel.core.inspection.finding import Answer, Finding
-from jutrel.core.inspection.kinds import Answered, Measured, Read
+from jutrel.core.inspection.kinds import Answered, AnyRead
 from jutrel.core.inspection.look import Look
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk, checkpoint_of
 from jutrel.core.reading.all import READINGS
+from jutrel.core.reading.bound import modes_of
 from jutrel.core.reading.judgement import Band, Judgement
 from jutrel.core.reading.tank import HydraulicLevel
 from jutrel.core.wording import NOTHING, Said, Words, as_written
@@ -40,7 +41,7 @@ def levels_of(look: Look, walk: Walk) -> dict[str, HydraulicLevel]:
     levels: dict[str, HydraulicLevel] = {}
     for key, heads in look.heads.items():
         for entry in heads:
-            if isinstance(entry.what, Measured):
+            if isinstance(entry.what, AnyRead):
                 level = level_of(entry, walk)
                 if key not in levels or level.seen < levels[key].seen:
                     levels[key] = level
@@ -56,7 +57,7 @@ def readings_of(look: Look, walk: Walk) -> tuple[ReadingInForce, ...]:
         c = walk.checkpoint(at) or checkpoint_of(walk.model, at)
         title = READINGS[key].title if key in READINGS else as_written(key)
         for entry in heads:
-            assert isinstance(entry.what, Read)
+            assert isinstance(entry.what, AnyRead)
             r = reading_of(entry, walk)
             found = Finding(r.finding[0], dict(r.finding[1])) if r.finding else None
             taken = ReadingInForce(
@@ -68,9 +69,7 @@ def readings_of(look: Look, walk: Walk) -> tuple[ReadingInForce, ...]:
 
 def action_of(entry: Entry, walk: Walk) -> Said:
     """What a reading says to do; nothing for an answer."""
-    if isinstance(entry.what, Read):
-        return reading_of(entry, walk).judgement.action
-    return level_of(entry, walk).judgement.action if isinstance(entry.what, Measured) else NOTHING
+    return reading_of(entry, walk).judgement.action if isinstance(entry.what, AnyRead) else NOTHING
 
 
 def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
@@ -78,33 +77,18 @@ def findings_of(entry: Entry, walk: Walk) -> tuple[Finding, ...]:
     match entry.what:
         case Answered(answer=Answer.DEFECT, findings=findings):
             return findings
-        case Read() as r:
+        case AnyRead() as r:
             if found := found_in(entry, walk):
                 return found
-            modes = READINGS[r.reading].modes if r.reading in READINGS else ()
+            modes = modes_of(r.reading)
             if r.put_right is not None and modes and reading_of(entry, walk).judgement.band is not Band.REFUSED:
                 return (Finding(modes[0], {}, put_right=r.put_right),)
             return ()
-        case Measured() as m:
-            level = level_now(entry, walk)
-            band = level.judgement.band
-            if (came := harder(entry.came, band)) is not None and came.mode:
-                return (Finding(came.mode, dict(came.attributes)),)
-            if band is Band.REFUSED:
-                return ()
-            if band is Band.IN_BAND:
-                return (Finding("level", {}, put_right=m.put_right),) if m.put_right else ()
-            state = "very-low" if band is Band.STOP else "low" if (level.corrected or 0.0) < 0 else "over"
-            key = "over_level" if state == "over" else "low_level"
-            return (Finding("level", {key: state}),)
     return ()
 
 
 def judged(entry: Entry, walk: Walk) -> Entry:
     """A reading with what it comes to now, which it keeps; anything else as it is."""
-    match entry.what:
-        case Read():
-            return replace(entry, came=came_of(reading_of(entry, walk).judgement, findings_of(entry, walk)))
-        case Measured():
-            return replace(entry, came=came_of(level_of(entry, walk).judgement, findings_of(entry, walk)))
-    return entry
+    if not isinstance(entry.what, AnyRead):
+        return entry
+    return replace(entry, came=came_of(reading_of(entry, walk).judgement, findings_of(entry, walk)))

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 
-from jutrel.core.amounts import LITRES_PER_M3
 from jutrel.core.clearance.timetable import NO_TABLE, Timetable, life_until
 from jutrel.core.defect.defect import Defect, defects_of
 from jutrel.core.defect.report import Report, slots_of
@@ -15,11 +14,11 @@ from jutrel.core.defect.settle import Court
 from jutrel.core.edition import Edition
 from jutrel.core.grading.facts import Place
 from jutrel.core.grading.grade import Grade
-from jutrel.core.grading.judged import level_of, reading_of
+from jutrel.core.grading.judged import reading_of
 from jutrel.core.grading.taken import action_of, findings_of
 from jutrel.core.grading.verdict import Hearing, Verdict, judge, judge_more, report_grade
 from jutrel.core.inspection.finding import Finding
-from jutrel.core.inspection.kinds import Answered, Measured, Opened, Read
+from jutrel.core.inspection.kinds import Answered, AnyRead, Opened
 from jutrel.core.inspection.look import Look, answers_at, fold_look, look_with, opening_of, pins_of
 from jutrel.core.inspection.occasion import walk_on
 from jutrel.core.log.entry import Entry
@@ -93,16 +92,11 @@ class Case:
         reserves = dict(model.reserves)
         for entry in self.entries:
             match entry.what:
-                case Measured():
-                    corrected = level_of(entry, self.whole).corrected
-                    if corrected is not None:
-                        litres = max(0.0, corrected) * model.tank.area * model.tank.band * LITRES_PER_M3
-                        reserves["hydraulic-oil"] = min(litres, reserves.get("hydraulic-oil", litres))
-                case Read():
-                    c = checkpoint_of(model, entry.what.checkpoint)
+                case AnyRead(checkpoint=checkpoint):
+                    tank = HYDRAULIC_OIL if entry.what.answers else checkpoint_of(model, checkpoint).compartment
                     left = reading_of(entry, self.whole).more.get("reserve")
-                    if c.compartment and left is not None:
-                        reserves[c.compartment] = min(left, reserves.get(c.compartment, left))
+                    if tank and left is not None:
+                        reserves[tank] = min(left, reserves.get(tank, left))
                 case Answered(checkpoint=checkpoint, findings=findings):
                     c = checkpoint_of(model, checkpoint)
                     if c.compartment and any("low_level" in f.attributes and not f.put_right for f in findings):
@@ -144,7 +138,7 @@ class Case:
     def reports(self) -> tuple[Report, ...]:
         """What this look's answers and readings reported, each with its grade by the edition it is bound to."""
         out: list[Report] = []
-        taken = [e for e in self.entries if isinstance(e.what, Read)]
+        taken = [e for e in self.entries if isinstance(e.what, AnyRead) and not e.what.answers]
         for entries in (*self.answers.values(), taken):
             for entry in entries:
                 found = findings_of(entry, self.whole)
@@ -192,7 +186,7 @@ class Case:
         )
 
     def _report(self, entry: Entry, index: int, slot: int, finding: Finding) -> Report:
-        assert isinstance(entry.what, (Answered, Measured, Read))
+        assert isinstance(entry.what, (Answered, AnyRead))
         c = self.whole.checkpoint(entry.what.checkpoint) or checkpoint_of(self.whole.model, entry.what.checkpoint)
         graded = report_grade(finding, c, self.place, self.edition.rulebook)
         start, length = self.start or (entry.time, SHIFT_HOURS)
@@ -216,10 +210,11 @@ class Case:
             hours=self.hours,
             may_put_right=graded.may_put_right,
             says=action_of(entry, self.whole),
-            reading=entry.what.reading if isinstance(entry.what, Read) else "",
+            reading=entry.what.reading if isinstance(entry.what, AnyRead) and not entry.what.answers else "",
         )
 
 
+HYDRAULIC_OIL = "hydraulic-oil"
 WORKED_OUT = frozenset(name for name, value in vars(Case).items() if isinstance(value, cached_property))
 
 

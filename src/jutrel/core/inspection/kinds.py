@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 from jutrel.core.inspection.finding import Answer, Conditions, Degrees, Finding, Hours, Prose, PutRight, Word
 from jutrel.core.log.codec import Between, EntryId, Most, Slug, Text
@@ -51,12 +51,48 @@ class Answered:
     together: bool = False
 
 
+HYDRAULIC_LEVEL = "hydraulic-level"
+"""The reading that is itself the answer at its checkpoint: no eye says more of a level than the glass."""
+OUT = "out."
+"""Before a group of rods: how far it is out, among the inputs of the hydraulic level."""
+
+
+class AnyRead:
+    """A reading taken at a checkpoint, in whichever form its entry has."""
+
+    __slots__ = ()
+    if TYPE_CHECKING:
+
+        @property
+        def checkpoint(self) -> str: ...
+        @property
+        def reading(self) -> str: ...
+        @property
+        def given(self) -> Mapping[str, bool | float | str | tuple[float, ...]]: ...
+        @property
+        def told(self) -> Mapping[str, float]: ...
+        @property
+        def reason(self) -> str: ...
+        @property
+        def amends(self) -> str: ...
+        @property
+        def put_right(self) -> PutRight | None: ...
+
+    @property
+    def answers(self) -> bool:
+        """Whether it is the answer at its checkpoint; else it stands beside what was answered there."""
+        return self.reading == HYDRAULIC_LEVEL
+
+
 @kind("measured", StreamKind.LOOK, WALKERS)
 @dataclass(frozen=True, slots=True)
-class Measured:
-    """A level read at a gauge: seen 0 (low mark) to 1 (full mark), oil [°C], rods 0 to 1 out.
+class Measured(AnyRead):
+    """The form in which a hydraulic level was sent and kept before it was a reading like the others.
 
-    `put_right` says what was done before it read so.
+    Seen 0 (low mark) to 1 (full mark), oil [°C], rods 0 to 1 out. It is read on for as long as logs hold it.
+
+    >>> Measured("hydraulic-level", 0.4, 12.0, 0.0, 1.0, {"boom": 0.5}).given
+    {'seen': 0.4, 'oil_c': 12.0, 'pitch_deg': 0.0, 'roll_deg': 1.0, 'out.boom': 0.5}
     """
 
     checkpoint: Slug
@@ -69,13 +105,30 @@ class Measured:
     amends: Prose = ""
     put_right: PutRight | None = None
 
+    @property
+    def reading(self) -> str:
+        """Which reading it is."""
+        return HYDRAULIC_LEVEL
+
+    @property
+    def given(self) -> Mapping[str, float]:
+        """Its inputs as the reading takes them."""
+        figures = {k: getattr(self, k) for k in ("seen", "oil_c", "pitch_deg", "roll_deg")}
+        return {**figures, **{f"{OUT}{rods}": out for rods, out in self.extensions.items()}}
+
+    @property
+    def told(self) -> Mapping[str, float]:
+        """What an instrument told where the hand changed it: this form kept none."""
+        return {}
+
 
 @kind("read", StreamKind.LOOK, WALKERS)
 @dataclass(frozen=True, slots=True)
-class Read:
+class Read(AnyRead):
     """A reading taken at a checkpoint: which one, and its inputs in the units of the list of readings.
 
     It stands beside what was answered there and never in its place: a good figure says nothing of what an eye saw.
+    The hydraulic level alone is the answer.
     `put_right` says what was done before it read so. `told`: what an instrument told, where a hand changed it.
     """
 

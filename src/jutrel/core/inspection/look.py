@@ -12,14 +12,13 @@ from jutrel.core.inspection.finding import Answer
 from jutrel.core.inspection.kinds import (
     Abandoned,
     Answered,
+    AnyRead,
     Arrived,
     HandedOver,
     Joined,
-    Measured,
     Noted,
     Opened,
     Photographed,
-    Read,
     Signed,
 )
 from jutrel.core.log.entry import Entry, Pins
@@ -100,19 +99,19 @@ def pins_of(entries: Iterable[Entry]) -> Pins:
 
 
 def answers_at(entries: Iterable[Entry]) -> dict[str, list[Entry]]:
-    """Answers and readings by checkpoint."""
+    """Answers by checkpoint: what was said there, and the reading that is itself the answer."""
     out: dict[str, list[Entry]] = {}
     for entry in entries:
-        if isinstance(entry.what, (Answered, Measured)):
+        if isinstance(entry.what, Answered) or (isinstance(entry.what, AnyRead) and entry.what.answers):
             out.setdefault(entry.what.checkpoint, []).append(entry)
     return out
 
 
 def readings_at(entries: Iterable[Entry]) -> dict[tuple[str, str], list[Entry]]:
-    """Readings by checkpoint and which reading."""
+    """Readings that stand beside answers, by checkpoint and which reading."""
     out: dict[tuple[str, str], list[Entry]] = {}
     for entry in entries:
-        if isinstance(entry.what, Read):
+        if isinstance(entry.what, AnyRead) and not entry.what.answers:
             out.setdefault((entry.what.checkpoint, entry.what.reading), []).append(entry)
     return out
 
@@ -193,7 +192,7 @@ def _matters(entry: Entry, court: Court) -> bool:
     match entry.what:
         case Answered(answer=answer, amends=amends):
             return bool(amends) or answer is Answer.UNSEEN or bool(court.reports.get(entry.id))
-        case Measured(amends=amends) | Read(amends=amends):
+        case AnyRead(amends=amends):
             return bool(amends) or bool(court.reports.get(entry.id))
         case _:
             return False

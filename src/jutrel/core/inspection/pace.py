@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from jutrel.core.inspection.kinds import Answered, Arrived, Measured, Read
+from jutrel.core.inspection.kinds import Answered, AnyRead, Arrived
 from jutrel.core.inspection.look import Look
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.family import How
@@ -79,7 +79,7 @@ def pace_of(inspection: str, state: Look, entries: Sequence[Entry], walk: Walk) 
     before = state.opening.time if state.opening else None
     for entry in sorted(entries, key=lambda e: (e.time, e.id)):
         match entry.what:
-            case Answered(checkpoint=c) | Measured(checkpoint=c) | Read(checkpoint=c) if c in station_of:
+            case Answered(checkpoint=c) | AnyRead(checkpoint=c) if c in station_of:
                 if before is not None:
                     passed = (entry.time - before).total_seconds()
                     if 0 <= passed <= LONGEST_PAUSE_S:

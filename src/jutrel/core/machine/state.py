@@ -15,8 +15,8 @@ from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.item import Item, item_of, unaccepted, with_names
 from jutrel.core.grading.verdict import DEFAULT_LIMIT, Verdict, mend_by, named, nothing_against
 from jutrel.core.inspection.finding import Answer, Conditions
-from jutrel.core.inspection.kinds import Answered, Measured, Signed
-from jutrel.core.inspection.look import Look, Status
+from jutrel.core.inspection.kinds import Answered, Signed
+from jutrel.core.inspection.look import Look, Status, answers_at
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.event import Event, newest_event
 from jutrel.core.machine.family import SystemClass
@@ -368,5 +368,4 @@ NOBODY_SAW = say("Nobody could see it, and a life depends on it.")
 
 def _last_signed(checkpoint: str, signed: Sequence[Entry]) -> list[Entry]:
     """The last answer at a place among those that were signed."""
-    there = [e for e in signed if isinstance(e.what, (Answered, Measured)) and e.what.checkpoint == checkpoint]
-    return sorted(there, key=lambda e: e.seq)[-1:]
+    return sorted(answers_at(signed).get(checkpoint, ()), key=lambda e: e.seq)[-1:]

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, ParamSpec
 
 from jutrel.core.errors import BadInput
-from jutrel.core.machine.family import Bound
+from jutrel.core.inspection.kinds import HYDRAULIC_LEVEL
+from jutrel.core.machine.family import Bound, ReadingKind
 from jutrel.core.machine.model import Model, checkpoint_of
-from jutrel.core.reading.all import listed, run
+from jutrel.core.reading.all import READINGS, listed, run
+from jutrel.core.reading.glass import level_inputs, machine_level
+from jutrel.core.reading.instrument import LEVEL_INPUTS
 from jutrel.core.reading.judgement import Band
-from jutrel.core.reading.registry import Reading
+from jutrel.core.reading.registry import Input, Reading
 
 
 def bound_at(model: Model, checkpoint: str, key: str) -> Bound:
@@ -66,6 +69,9 @@ def read_at(checkpoint: str, key: str, given: Mapping[str, Any], model: Model) -
     BadInput
         If it is not taken there, or an input is missing or cannot be.
     """
+    if key == HYDRAULIC_LEVEL:
+        _level_at(model, checkpoint)
+        return machine_level(model.tank, given)
     bound = bound_at(model, checkpoint, key)
     known = {i.key for i in listed(key).inputs}
     filled = {k: v for k, v in machine_says(bound, model).items() if k in known}
@@ -77,17 +83,50 @@ def check_read(checkpoint: str, key: str, given: Mapping[str, Any], model: Model
 
     What cannot be judged is not kept: it would stand in the log as if something had been read.
     """
+    if key == HYDRAULIC_LEVEL:
+        # One that cannot be judged so is kept: it is the answer there, and the checkpoint stays open.
+        _given(read_at, checkpoint, key, given, model)
+        inputs = level_inputs(model.tank)
+        if strange := [name for name in given if name not in inputs]:
+            says = "is no input of it; one of {those}"
+            raise BadInput(f"given.{strange[0]}"[:80], says, those=", ".join(inputs))
+        return
     bound = bound_at(model, checkpoint, key)
     for name, figure in machine_says(bound, model).items():
         if name in given and given[name] != figure:
             says = "this machine has its own figure for it: {figure}; leave it out"
             raise BadInput(f"given.{name}", says, figure=figure)
-    try:
-        reading = read_at(checkpoint, key, given, model)
-    except BadInput as error:
-        raise BadInput(f"given.{error.field}", error.says) from None
+    reading = _given(read_at, checkpoint, key, given, model)
     if reading.judgement.band is Band.REFUSED:
         raise BadInput("given", "it cannot be judged so: {action}", action=reading.judgement.action)
+
+
+P = ParamSpec("P")
+
+
+def _given(take: Callable[P, Reading], *args: P.args, **kwargs: P.kwargs) -> Reading:
+    """A reading taken; what is wrong with an input is told of it as a field of the entry."""
+    try:
+        return take(*args, **kwargs)
+    except BadInput as error:
+        field = error.field if error.field in ("checkpoint", "reading") else f"given.{error.field}"
+        raise BadInput(field, error.says) from None
+
+
+def _level_at(model: Model, checkpoint: str) -> None:
+    """Raises BadInput if the hydraulic level is not read at a checkpoint."""
+    if checkpoint_of(model, checkpoint).reading is not ReadingKind.HYDRAULIC_LEVEL:
+        raise BadInput("checkpoint", "nothing is measured at '{checkpoint}'", checkpoint=checkpoint[:60])
+
+
+def inputs_at(key: str) -> Sequence[Input]:
+    """The inputs that an instrument can fill or that are shown beside what a hand said."""
+    return LEVEL_INPUTS if key == HYDRAULIC_LEVEL else listed(key).inputs
+
+
+def modes_of(key: str) -> tuple[str, ...]:
+    """The failure modes that a reading finds; none for one that is not listed any more."""
+    return ("level",) if key == HYDRAULIC_LEVEL else READINGS[key].modes if key in READINGS else ()
 
 
 def check_told(key: str, told: Mapping[str, float]) -> None:
@@ -95,7 +134,8 @@ def check_told(key: str, told: Mapping[str, float]) -> None:
 
     A figure that cannot be is kept: that the instrument is broken is no reason to lose what the hand says.
     """
+    inputs = {i.key: i for i in inputs_at(key)}
     for name in told:
-        one = listed(key).input(name)
+        one = inputs.get(name)
         if one is None or one.flag or one.choices or one.given.many:
             raise BadInput(f"told.{name}"[:80], "no instrument tells this for '{key}'", key=key)

@@ -154,7 +154,7 @@ def series_of(entries: Iterable[Entry], model: Model, meter: Meter) -> tuple[Ser
     gone = {e.what.target for e in every if isinstance(e.what, Undone)}
     last: dict[tuple[str, str, str], Entry] = {}
     for e in every:
-        if isinstance(e.what, Read) and e.id not in gone:
+        if isinstance(e.what, Read) and not e.what.answers and e.id not in gone:
             last[e.what.checkpoint, e.what.reading, e.stream] = e
     out: dict[tuple[str, str], list[Point]] = {}
     units: dict[tuple[str, str], str] = {}

@@ -7,16 +7,14 @@ from collections.abc import Sequence
 from jutrel.core.edition import Edition
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.finding_grade import check_finding
-from jutrel.core.grading.judged import level_by_hand
 from jutrel.core.inspection.finding import Answer
 from jutrel.core.inspection.kinds import (
     Answered,
+    AnyRead,
     Arrived,
-    Measured,
     Noted,
     Opened,
     Photographed,
-    Read,
     Signed,
     Undone,
 )
@@ -28,7 +26,6 @@ from jutrel.core.procedure.gauges import gauge_problem
 from jutrel.core.procedure.greasing import Greased
 from jutrel.core.procedure.kinds import RUN, Engine, Filled, Remarked, Stepped
 from jutrel.core.reading.bound import check_read, check_told
-from jutrel.service.inspection import look as look_service
 from jutrel.service.log.sent import No
 
 
@@ -48,11 +45,7 @@ def check_look(entry: Entry, edition: Edition, entries: Sequence[Entry], opened:
             _opening(what, edition, opened)
         case Answered():
             _answer(what, _checkpoint(edition, what.checkpoint), edition)
-        case Measured():
-            if what.checkpoint not in {c.id for c in edition.model.family.checkpoints if c.reading is not None}:
-                raise BadInput("checkpoint", "nothing is measured at '{checkpoint}'", checkpoint=what.checkpoint)
-            level_by_hand(what, look_service.walk_of_everything(edition))  # raises BadInput for figures that cannot be
-        case Read():
+        case AnyRead():
             _checkpoint(edition, what.checkpoint)
             mine = with_own_limits(edition.model, pins_of([*entries, entry]).own_limits)
             check_read(what.checkpoint, what.reading, what.given, mine)

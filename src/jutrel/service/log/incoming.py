@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import asdict, replace
+from dataclasses import replace
 from datetime import timedelta
 
 from jutrel.core.edition import Edition
@@ -16,9 +16,8 @@ from jutrel.core.inspection.kinds import (
     MOST_FINDINGS,
     MOST_IN_LOOK,
     Answered,
-    Measured,
+    AnyRead,
     Opened,
-    Read,
     Signed,
 )
 from jutrel.core.inspection.look import Status, lapsed, pins_of
@@ -29,8 +28,8 @@ from jutrel.core.machine.file import with_own_limits
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import role_said
 from jutrel.core.procedure.kinds import RUN
-from jutrel.core.reading.all import listed
-from jutrel.core.reading.instrument import LEVEL_INPUTS, otherwise
+from jutrel.core.reading.bound import inputs_at
+from jutrel.core.reading.instrument import otherwise
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.service.context import Here
 from jutrel.service.inspection import look as look_service
@@ -152,26 +151,21 @@ class Door:
         self.pinned = self.pinned or linked.pins is not None
         self.opened = self.opened or isinstance(linked.what, Opened)
         self.unit = replace(self.unit, seq=linked.seq, head=linked.hash)
-        if self.answers is not None and isinstance(linked.what, (Answered, Measured, Read)):
+        if self.answers is not None and isinstance(linked.what, (Answered, AnyRead)):
             self.answers[linked.what.checkpoint] += 1
         self.entries.append(linked)
         self.fresh.append(linked)
 
     async def _beside(self, entry: Entry) -> Entry:
         """The entry with what the machine's own devices told of its inputs, where the hand says otherwise."""
-        match entry.what:
-            case Read(reading=key, given=given):
-                inputs = listed(key).inputs
-            case Measured() as level:
-                inputs, given = LEVEL_INPUTS, asdict(level)
-            case _:
-                return entry
+        if not isinstance(entry.what, AnyRead):
+            return entry
         told = await told_now(self.here, self.unit.id)
-        return replace(entry, told=otherwise(inputs, given, told, entry.time))
+        return replace(entry, told=otherwise(inputs_at(entry.what.reading), entry.what.given, told, entry.time))
 
     def _judged(self, entry: Entry) -> Entry:
         """A reading with what it comes to by the rules of its look, which stays whatever the rules become."""
-        if not isinstance(entry.what, (Read, Measured)):
+        if not isinstance(entry.what, AnyRead):
             return entry
         assert self.edition is not None
         own = pins_of([*self.entries, entry]).own_limits
@@ -182,12 +176,10 @@ class Door:
         """What a look has no more room for; empty if it has."""
         if len(self.entries) >= MOST_IN_LOOK:
             return say("{n} entries", n=MOST_IN_LOOK)
-        if not isinstance(entry.what, (Answered, Measured, Read)):
+        if not isinstance(entry.what, (Answered, AnyRead)):
             return NOTHING
         if self.answers is None:
-            self.answers = Counter(
-                e.what.checkpoint for e in self.entries if isinstance(e.what, (Answered, Measured, Read))
-            )
+            self.answers = Counter(e.what.checkpoint for e in self.entries if isinstance(e.what, (Answered, AnyRead)))
         if self.answers[entry.what.checkpoint] >= MOST_AT_ONE:
             return say("{n} answers at one checkpoint", n=MOST_AT_ONE)
         more = len(getattr(entry.what, "findings", ()))

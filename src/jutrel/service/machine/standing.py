@@ -28,7 +28,7 @@ from jutrel.store.queries import projections as rows
 
 ABOUT_KINDS = tuple({*LOCK_KINDS, *INCIDENT_KINDS, *EVENT_KINDS, *LIMIT_KINDS, *CURE_KINDS})
 """Kinds of entries that say how a machine stands besides its defects."""
-SEEN_KINDS = ("answered", "measured", "signed")
+SEEN_KINDS = ("answered", "measured", "read", "signed")
 
 
 @dataclass(frozen=True, slots=True)
