@@ -174,11 +174,11 @@ def test_a_level_in_the_form_before_means_what_it_means_today() -> None:
         if number % 10 == 0:
             level = LEVEL | {"seen": rng.uniform(0.2, 0.8)}
         whole = walked(leave=("hydraulic-level",))
-        found = entry(90, "answered", {"checkpoint": "hydraulic-level", **defect("level", low_level="low")})
+        found = entry(300, "answered", {"checkpoint": "hydraulic-level", **defect("level", low_level="low")})
         found_before = [*whole, found] if number % 5 else whole
         names = [found["id"]] if number % 2 and number % 5 else []
-        before = heard([*found_before, entry(91, "measured", level, replaces=names)])
-        today = heard([*found_before, entry(91, "read", as_read(level), replaces=names)])
+        before = heard([*found_before, entry(301, "measured", level, replaces=names)])
+        today = heard([*found_before, entry(301, "read", as_read(level), replaces=names)])
         assert before.verdict == today.verdict
         assert before.case.reports == today.case.reports
         assert before.case.place == today.case.place
