@@ -6,6 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
+from jutrel.api.derived import Derived
+
 Uuid = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$")]
 Uuid7 = Annotated[
     str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$")
@@ -28,13 +30,13 @@ Finite = Annotated[float, Field(allow_inf_nan=False)]
 AttributeValue = bool | Finite | Annotated[str, StringConstraints(max_length=60, pattern=r"^[^\x00]*$")]
 
 
-class In(BaseModel):
+class In(BaseModel, metaclass=Derived):
     """A request; unknown fields are refused."""
 
     model_config = ConfigDict(extra="forbid")
 
 
-class Out(BaseModel):
+class Out(BaseModel, metaclass=Derived):
     """A response."""
 
     model_config = ConfigDict(from_attributes=True)

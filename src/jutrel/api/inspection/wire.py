@@ -13,6 +13,7 @@ from jutrel.api.wire import GradeWord, KindOut, MachineOut, Out
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.look import Status
+from jutrel.core.inspection.pace import Pace, ShowMe, StationPace
 from jutrel.core.people import Role
 
 
@@ -81,27 +82,17 @@ class UndoableOut(Out):
 # --- readings and verdict
 
 
-class StationPaceOut(Out):
-    station: str
-    name: str
-    planned_s: int
-    taken_s: float | None
-    hurried: bool
+class StationPaceOut(Out, of=StationPace):
+    pass
 
 
-class ShowMeOut(Out):
-    checkpoint: str
-    name: str
-    shown: bool
+class ShowMeOut(Out, of=ShowMe):
+    pass
 
 
-class PaceOut(Out):
+class PaceOut(Out, of=Pace):
     """How honestly it was walked: shown to the one who walks."""
 
-    planned_s: int
-    taken_s: float
-    stations: list[StationPaceOut]
-    asks: list[ShowMeOut]
     together: int = Field(default=0, description="How many checkpoints were answered by one tap with others.")
 
 

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from jutrel.api.inspection.wire import LookNowOut
 from jutrel.api.wire import UUID7, In, Out, Slug
 from jutrel.core.log.kinds import all_kinds, payload_schema
+from jutrel.service.log.sent import Refused
 
 
 def _typed(**says: Any) -> Callable[[dict[str, Any]], None]:
@@ -84,12 +85,8 @@ class BatchIn(In):
     )
 
 
-class RefusedOut(Out):
-    id: str
-    kind: str
-    says: str
-    field: str | None
-    again: bool
+class RefusedOut(Out, of=Refused):
+    pass
 
 
 class TakenOut(Out):

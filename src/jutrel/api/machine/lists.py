@@ -11,7 +11,8 @@ from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.language import Tongue
 from jutrel.api.wire import In, Out, Uuid7
 from jutrel.core.people import EDITORS
-from jutrel.service.machine.machine_list import ListDoes, list_in, list_out
+from jutrel.core.wording import spoken
+from jutrel.service.machine.machine_list import ListLine, ListNews, list_in, list_out
 from jutrel.service.people.people import allow
 
 router = APIRouter(prefix="/api", tags=["machine"], responses=PROBLEMS)
@@ -25,37 +26,19 @@ class MachineListIn(In):
     keep: bool = Field(default=False, description="False: only say what it would come to.")
 
 
-class MachineListLineOut(Out):
+class MachineListLineOut(Out, of=ListLine):
     """A line of the list, and what it comes to; of one that is refused, which column and why."""
 
-    line: int
-    number: str
-    model: str
-    does: ListDoes
-    field: str
-    says: str
 
-
-class MachineListOut(Out):
+class MachineListOut(Out, of=ListNews):
     """What the list comes to; `kept`: its new machines are on file."""
-
-    lines: list[MachineListLineOut]
-    kept: bool
 
 
 @router.post("/machine-list")
 async def post_machine_list(here: Work, who: Who, wording: Tongue, body: MachineListIn) -> MachineListOut:
     """Look at a list of machines, and take in those that are new: all of them, or none if one line is refused."""
     news = await list_in(here, who, body.id, body.text, body.keep)
-    return MachineListOut(
-        lines=[
-            MachineListLineOut(
-                line=x.line, number=x.number, model=x.model, does=x.does, field=x.field, says=wording.say(x.says)
-            )
-            for x in news.lines
-        ],
-        kept=news.kept,
-    )
+    return MachineListOut.model_validate(spoken(news, wording))
 
 
 @router.get("/machine-list.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})

@@ -21,13 +21,12 @@ from jutrel.api.machine.wire_file import (
     ModelOut,
     ModelsOut,
     ModelTakenOut,
-    OptionOut,
     SignedByOut,
     UnlockIn,
     locks_out,
 )
 from jutrel.api.machine.yard import drawing_out, machine_out, sides_out
-from jutrel.api.wire import Slug, Uuid7
+from jutrel.api.wire import PickOut, Slug, Uuid7
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.log.kinds import kind_of
 from jutrel.core.machine.drawing import plan_drawing
@@ -66,7 +65,7 @@ def model_out(known: KnownModel, names: dict[str, str], machines: list[str], wor
         by=names.get(known.by or ""),
         at=known.at,
         options=[
-            OptionOut(id=o.id, name=wording.word("equipment", o.name))
+            PickOut(id=o.id, name=wording.word("equipment", o.name))
             for o in model.family.options
             if o.id in model.options
         ],

@@ -13,17 +13,17 @@ from jutrel.api.inspection.wire import DefectOut
 from jutrel.api.inspection.wire_finding import ConditionsIn
 from jutrel.api.wire import Finite, In, KindOut, MachineOut, Out, Slug, Uuid7
 from jutrel.core.clearance.go import Go
-from jutrel.core.grading.rulebook import AttributeKind
+from jutrel.core.grading.rulebook import AttributeKind, Choice
+from jutrel.core.machine.drawing.pen import Shape
 from jutrel.core.machine.family import EngineState, How, Level, ReadingKind
 from jutrel.core.machine.file import GoodPicture
-from jutrel.core.route.precedence import Direction
+from jutrel.core.machine.kind import Because, Question
+from jutrel.core.route.plan import Leg, Unreached
+from jutrel.core.route.precedence import ComesBefore, Direction
 
 
-class ShapeOut(Out):
-    part: str
-    role: str
-    points: list[tuple[float, float]]
-    closed: bool
+class ShapeOut(Out, of=Shape):
+    pass
 
 
 class DrawingOut(Out):
@@ -119,9 +119,8 @@ class CheckpointOut(Out):
     side: Literal["left", "right"] = Field(description="The side from which it is shown: where one stands.")
 
 
-class ChoiceOut(Out):
-    id: str
-    label: str
+class ChoiceOut(Out, of=Choice):
+    pass
 
 
 class AttributeOut(Out):
@@ -152,20 +151,14 @@ class TankOut(Out):
     rods: list[RodOut]
 
 
-class QuestionOut(Out):
-    id: str
-    asks: str
-    says: str
-    computed: bool
+class QuestionOut(Out, of=Question):
+    pass
 
 
-class BecauseOut(Out):
+class BecauseOut(Out, of=Because):
     """What an answer on the approach changed."""
 
-    checkpoint: str
-    name: str
     change: Literal["added", "removed", "must"]
-    says: str
 
 
 class LimitOut(Out):
@@ -178,17 +171,12 @@ class LimitOut(Out):
     own: bool
 
 
-class UnreachedOut(Out):
-    station: str
-    says: str
+class UnreachedOut(Out, of=Unreached):
+    pass
 
 
-class RuleOut(Out):
+class RuleOut(Out, of=ComesBefore, without=("carries",)):
     """Station `first` comes before `then`, and why."""
-
-    first: str
-    then: str
-    says: str
 
 
 class ReadingOut(Out):
@@ -200,14 +188,10 @@ class ReadingOut(Out):
     shown: float
 
 
-class GoodOut(Out):
+class GoodOut(Out, of=GoodPicture):
     """How a checkpoint looks when it is sound, as somebody of the site photographed it."""
 
-    checkpoint: str
     photo: str
-    by: str
-    at: datetime
-    whole_model: bool
 
 
 def good_out(pictures: Iterable[GoodPicture], names: Mapping[str, str]) -> list[GoodOut]:
@@ -290,14 +274,8 @@ class RouteIn(In):
     people: Literal[1, 2] = 1
 
 
-class LegOut(Out):
-    station: str
-    line: list[tuple[float, float]]
-    metres: float
-    climb_s: float
-    seconds: float
-    look_s: int
-    blocked: bool
+class LegOut(Out, of=Leg):
+    pass
 
 
 class RouteOut(Out):

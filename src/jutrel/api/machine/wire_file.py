@@ -8,24 +8,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StringConstraints
 
 from jutrel.api.machine.wire import DrawingOut, ReadingOut, SidesOut
-from jutrel.api.wire import Finite, In, MachineOut, Out, Prose, Slug, Uuid7
+from jutrel.api.wire import Finite, In, MachineOut, Out, PickOut, Prose, Slug, Uuid7
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import Role
 from jutrel.service.people.people import Person
 
 Name = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[^\x00]*$")]
-
-
-class OptionOut(Out):
-    id: str
-    name: str
-
-
-class FigureChoiceOut(Out):
-    """One of the few things that a figure can be."""
-
-    id: str
-    name: str
 
 
 class LimitKindOut(Out):
@@ -36,7 +24,7 @@ class LimitKindOut(Out):
     unit: str
     low: float
     high: float
-    choices: list[FigureChoiceOut]
+    choices: list[PickOut]
     value: float | str | None
 
 
@@ -50,7 +38,7 @@ class ModelOut(Out):
     edition: int
     by: str | None
     at: datetime | None
-    options: list[OptionOut]
+    options: list[PickOut]
     limits: list[LimitKindOut]
     checkpoints: int
     machines: list[str] = Field(description="Names of the site's machines of this model.")

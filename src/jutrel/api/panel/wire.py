@@ -10,12 +10,13 @@ from typing import Annotated, Any
 from pydantic import AwareDatetime, Field, StringConstraints
 
 from jutrel.api.wire import In, Out, Slug, Uuid7
+from jutrel.core.log.codec import encode
 from jutrel.core.panel.figures import PanelFigures
 from jutrel.core.panel.identity import as_compared
-from jutrel.core.panel.shown import bands_of
+from jutrel.core.panel.shown import DialBand, bands_of
 from jutrel.core.panel.signals import SIGNALS, Lack, Signal, Value
 from jutrel.core.panel.told import PanelEventKind, PanelWord, alert_said
-from jutrel.core.panel.watch import stands_at
+from jutrel.core.panel.watch import Alert, stands_at
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.wording import Wording
 from jutrel.service.panel.course import Course
@@ -66,12 +67,8 @@ class KeptOut(Out):
     kept: int
 
 
-class BandOut(Out):
+class BandOut(Out, of=DialBand):
     """A stretch of a dial that is red or amber."""
-
-    colour: Colour
-    low: float
-    high: float
 
 
 class StretchOut(Out):
@@ -171,10 +168,7 @@ class NeedleOut(Out):
     bands: list[BandOut]
 
 
-class AlertOut(Out):
-    id: str
-    colour: Colour
-    says: str
+class AlertOut(Out, of=Alert):
     since: datetime
 
 
@@ -264,7 +258,7 @@ def _needle(signal: Signal, value: Value, live: bool, figures: PanelFigures, wor
         stands=stands_at(signal.key, known, figures),
         low=signal.low,
         high=signal.high,
-        bands=[BandOut(colour=b.colour, low=b.low, high=b.high) for b in bands_of(signal, figures)],
+        bands=[BandOut.model_validate(b) for b in bands_of(signal, figures)],
     )
 
 
@@ -280,9 +274,7 @@ def panel_out(machine: str, now: PanelNow, wording: Wording) -> PanelOut:
         needles=[
             _needle(s, shown.values[s.key], now.live, now.figures, wording) for s in SIGNALS if s.key in shown.values
         ],
-        alerts=[
-            AlertOut(id=a.id, colour=a.colour, says=wording.say(alert_said(a.id)), since=a.since) for a in shown.alerts
-        ],
+        alerts=[AlertOut.model_validate({**encode(a), "says": wording.say(alert_said(a.id))}) for a in shown.alerts],
         identities=list(shown.identities),
         doubt=wording.say(now.doubt),
     )

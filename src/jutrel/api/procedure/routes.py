@@ -30,6 +30,7 @@ from jutrel.api.procedure.wire import (
 )
 from jutrel.api.wire import Slug, Uuid7
 from jutrel.core.inspection.kinds import HandedOver
+from jutrel.core.log.codec import encode
 from jutrel.core.machine.drawing import parked_drawing
 from jutrel.core.procedure.gauges import GAUGES, gauges_read
 from jutrel.core.procedure.greasing import Greased, PointNow
@@ -51,7 +52,7 @@ router = APIRouter(prefix="/api/machines", tags=["run"], responses=PROBLEMS)
 
 
 def _lines(lines: tuple[HandoverLine, ...], wording: Wording) -> list[RunLineOut]:
-    return [RunLineOut(says=wording.say(x.says).strip(), entry=x.entry, urgent=x.urgent) for x in lines]
+    return [RunLineOut.model_validate({**encode(x), "says": wording.say(x.says).strip()}) for x in lines]
 
 
 def _wait(reading: Reading, wording: Wording) -> WaitOut:
@@ -181,8 +182,8 @@ def run_out(
         before=_note(r.before, names, wording),
         gauges=_gauges(r, wording),
         counted=[wording.say(x) for x in r.counted.says] if r.counted else [],
-        again=[AgainOut(says=wording.say(a.says).strip(), station=a.station) for a in r.again],
-        briefing=BriefingOut(says=wording.say(told.says), offer=told.offer),
+        again=[AgainOut.model_validate({**encode(a), "says": wording.say(a.says).strip()}) for a in r.again],
+        briefing=BriefingOut.model_validate(spoken(told, wording)),
         fixed_name=fixed_name,
     )
 
@@ -192,11 +193,8 @@ def _gauges(r: RunOnMachine, wording: Wording) -> list[GaugeOut]:
     out = []
     for key, name in GAUGES.items():
         last = read.get(key)
-        out.append(
-            GaugeOut(
-                key=key, name=wording.say(name), colour=last.colour if last else None, at=last.at if last else None
-            )
-        )
+        seen = {"colour": last.colour if last else None, "at": last.at if last else None}
+        out.append(GaugeOut.model_validate({"key": key, "name": wording.say(name), **seen}))
     return out
 
 

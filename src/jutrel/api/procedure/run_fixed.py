@@ -14,15 +14,15 @@ from jutrel.api.procedure.wire import (
     RunStepTextOut,
     SchoolNowOut,
     StepFigureOut,
-    StepPartOut,
     ZoneOut,
 )
+from jutrel.api.wire import PickOut
 from jutrel.core.machine.drawing import plan_drawing
 from jutrel.core.machine.model import Model
 from jutrel.core.procedure.detection import INNER_M, fields_of
 from jutrel.core.procedure.school import School
 from jutrel.core.procedure.step import Step
-from jutrel.core.wording import Said, Wording
+from jutrel.core.wording import Said, Wording, spoken
 from jutrel.service.context import Here
 from jutrel.service.procedure.run import RunOnMachine
 
@@ -80,8 +80,8 @@ def _written(step: Step, model: Model, wording: Wording) -> RunStepTextOut:
         engine=step.engine,
         within_s=step.within_s,
         needles=list(step.needles),
-        parts=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.parts],
-        ways=[StepPartOut(id=p.id, name=wording.word("step", p.name)) for p in step.ways],
+        parts=[PickOut(id=p.id, name=wording.word("step", p.name)) for p in step.parts],
+        ways=[PickOut(id=p.id, name=wording.word("step", p.name)) for p in step.ways],
         near=step.near,
         nobody=step.nobody,
         figures=_figures(model, step.figures, wording),
@@ -125,8 +125,8 @@ def run_fixed(r: RunOnMachine, here: Here, wording: Wording) -> RunFixedOut:
         station_places=dict(r.model.station_places),
         drawing=drawing_out(plan_drawing(r.model)),
         detection=[
-            FieldOut(step=f.step, part=f.part, outline=list(f.outline))
+            FieldOut.model_validate(f)
             for f in fields_of(r.model.edges, frozenset(s.id for s in steps), _stops_m(r.model))
         ],
-        zones=[ZoneOut(id=z.id, name=wording.word("zone", z.name), outline=list(z.outline)) for z in r.model.zones],
+        zones=[ZoneOut.model_validate(spoken(z, wording)) for z in r.model.zones],
     )

@@ -10,13 +10,19 @@ from jutrel.api.inspection.wire_verdict import JudgementOut
 from jutrel.api.machine.wire import DrawingOut
 from jutrel.api.machine.wire_file import LockOut
 from jutrel.api.panel.wire import PanelOut
-from jutrel.api.wire import MachineOut, Out
+from jutrel.api.wire import MachineOut, Out, PickOut
 from jutrel.core.clearance.go import Go
 from jutrel.core.machine.putting_right import Cure
+from jutrel.core.machine.zone import Zone
+from jutrel.core.procedure.again import Again
+from jutrel.core.procedure.detection import Field as DetectionField
+from jutrel.core.procedure.gauges import GaugeRead
 from jutrel.core.procedure.greasing import Took
+from jutrel.core.procedure.handover import HandoverLine
 from jutrel.core.procedure.kinds import Colour, EngineNow
 from jutrel.core.procedure.state import Mark, Stand
 from jutrel.core.procedure.step import Phase, StepKind, StepRole, Wait
+from jutrel.core.training import Briefing
 
 
 class HoldingOut(Out):
@@ -72,8 +78,8 @@ class RunStepTextOut(Out):
     engine: EngineNow | None
     within_s: float | None
     needles: list[str] = Field(description="Signals of the machine's bus that matter for it.")
-    parts: list[StepPartOut]
-    ways: list[StepPartOut] = Field(description="How it can be done: its word names one of them.")
+    parts: list[PickOut]
+    ways: list[PickOut] = Field(description="How it can be done: its word names one of them.")
     near: bool = Field(description="Somebody stands in the danger area meanwhile.")
     nobody: bool = Field(description="It says that nobody is near.")
     figures: list[StepFigureOut] = Field(description="The machine's own figures that are needed for it.")
@@ -97,13 +103,6 @@ class RunStepOut(Out):
     taken: list[StepTakenOut] = Field(description="What was measured for it in this run, oldest first.")
     points: list[PointOut]
     measured: bool = Field(description="The machine itself said so.")
-
-
-class StepPartOut(Out):
-    """One of several things that a step asks for; the word of the step names those that were so."""
-
-    id: str
-    name: str
 
 
 class StepFigureOut(Out):
@@ -133,11 +132,8 @@ class PointOut(Out):
     heads: list[str]
 
 
-class BriefingOut(Out):
+class BriefingOut(Out, of=Briefing):
     """What the record knows of the person who asks and this model; `offer`: somebody should show them."""
-
-    says: str
-    offer: bool
 
 
 class SchoolNowOut(Out):
@@ -149,11 +145,8 @@ class SchoolNowOut(Out):
     name: str
 
 
-class AgainOut(Out):
+class AgainOut(Out, of=Again):
     """Something to look at after a stop, before the machine works on; `station`: where, if somebody said."""
-
-    says: str
-    station: str
 
 
 class StepTakenOut(Out):
@@ -168,12 +161,8 @@ class StepTakenOut(Out):
     at: datetime
 
 
-class FieldOut(Out):
+class FieldOut(Out, of=DetectionField):
     """A zone of a camera of the person detection: the step and the part that try it, its outline in metres."""
-
-    step: str
-    part: str
-    outline: list[tuple[float, float]]
 
 
 class WaitOut(Out):
@@ -183,10 +172,8 @@ class WaitOut(Out):
     judgement: JudgementOut
 
 
-class RunLineOut(Out):
-    says: str
-    entry: str
-    urgent: bool
+class RunLineOut(Out, of=HandoverLine):
+    pass
 
 
 class RunNoteOut(Out):
@@ -206,19 +193,13 @@ class HandedOut(Out):
     at: datetime
 
 
-class ZoneOut(Out):
+class ZoneOut(Out, of=Zone):
     """An area where the machine pinches, crushes or strikes: its outline in metres."""
 
-    id: str
-    name: str
-    outline: list[tuple[float, float]]
 
-
-class GaugeOut(Out):
+class GaugeOut(Out, of=GaugeRead):
     """A gauge that is read by eye. `colour`: the band in which it stood last, none for green; null: not read yet."""
 
-    key: str
-    name: str
     colour: Colour | None
     at: datetime | None
 

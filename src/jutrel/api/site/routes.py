@@ -12,6 +12,7 @@ from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.language import Tongue
 from jutrel.api.people.wire import PersonOut
 from jutrel.api.wire import In, Out, Slug, Uuid
+from jutrel.core.log.codec import encode
 from jutrel.core.people import Right, rights_of
 from jutrel.core.training import Taught, Training
 from jutrel.service.machine.models import known_models
@@ -52,17 +53,8 @@ class SchoolIn(In):
     choice: Slug
 
 
-class TrainingOut(Out):
+class TrainingOut(Out, of=Training):
     """That a person was shown a model or this ground; what was written down wrongly is `withdrawn` and stays."""
-
-    id: str
-    person: str
-    taught: Taught
-    model: str
-    note: str
-    by: str
-    at: datetime
-    withdrawn: bool
 
 
 class TrainingListOut(Out):
@@ -170,16 +162,7 @@ async def put_school(here: Work, who: Who, school: Slug, body: SchoolIn) -> None
 
 
 def _out(t: Training, names: dict[str, str]) -> TrainingOut:
-    return TrainingOut(
-        id=t.id,
-        person=t.person,
-        taught=t.taught,
-        model=t.model,
-        note=t.note,
-        by=names.get(t.by, t.by),
-        at=t.at,
-        withdrawn=t.withdrawn,
-    )
+    return TrainingOut.model_validate({**encode(t), "by": names.get(t.by, t.by)})
 
 
 @router.get("/training")
