@@ -37,9 +37,12 @@ useEventListener(window, "keydown", (e: KeyboardEvent) => {
   if (e.key === "?" && !typing) help.value = true;
 });
 // What was told to one person is not the next one's.
-watch(() => session.person?.id, (now, before) => {
-  if (before && now !== before) void import("../data/queries").then((told) => told.forgetAll());
-});
+watch(
+  () => session.person?.id,
+  (now, before) => {
+    if (before && now !== before) void import("../data/queries").then((told) => told.forgetAll());
+  },
+);
 
 async function leave() {
   await session.signOut();

@@ -8,18 +8,17 @@ import { useOutbox } from "../parts/outbox";
 const { t } = useI18n();
 const outbox = useOutbox();
 const route = useRoute();
-const state = computed(() => (outbox.full ? "full" : outbox.away ? "away" : outbox.signedOut && outbox.waiting ? "signedOut" : outbox.waiting ? "sending" : "here"));
+const state = computed(() =>
+  outbox.full ? "full" : outbox.away ? "away" : outbox.signedOut && outbox.waiting ? "signedOut" : outbox.waiting ? "sending" : "here",
+);
 </script>
 
 <template>
   <p class="state" :class="state" role="status" data-test="connection">
     <span class="dot" aria-hidden="true"></span>
-    <RouterLink
-      v-if="state === 'signedOut'"
-      :to="{ name: 'sign-in', query: { to: route.fullPath } }"
-      data-test="sign-in-again"
-      >{{ t("connection.signedOut", { n: outbox.waiting }) }}</RouterLink
-    >
+    <RouterLink v-if="state === 'signedOut'" :to="{ name: 'sign-in', query: { to: route.fullPath } }" data-test="sign-in-again">{{
+      t("connection.signedOut", { n: outbox.waiting })
+    }}</RouterLink>
     <span v-else>{{ t(`connection.${state}`, { n: outbox.waiting }) }}</span>
   </p>
 </template>

@@ -43,12 +43,9 @@ const back = () => (window.history.length > 1 ? router.back() : router.push("/")
     <div class="row spread wrap">
       <p class="quiet">{{ t("caution") }}</p>
       <div class="row wrap">
-        <RouterLink
-          v-if="machine"
-          class="button"
-          :to="{ name: 'incident', params: { machine } }"
-          data-test="happened"
-          >{{ t("incident.link") }}</RouterLink><RouterLink class="button" to="/jobs" data-test="jobs">{{ t("jobs.link") }}</RouterLink>
+        <RouterLink v-if="machine" class="button" :to="{ name: 'incident', params: { machine } }" data-test="happened">{{
+          t("incident.link")
+        }}</RouterLink><RouterLink class="button" to="/jobs" data-test="jobs">{{ t("jobs.link") }}</RouterLink>
       </div>
     </div>
   </div>

@@ -42,13 +42,9 @@ async function take(code: string) {
         {{ one.name }}
       </button>
       <p role="alert" class="says">{{ says }}</p>
-      <RouterLink
-        :to="{ name: 'languages' }"
-        class="link"
-        data-test="languages"
-        @click="open = false"
-        >{{ t("language.lacks") }}</RouterLink
-      >
+      <RouterLink :to="{ name: 'languages' }" class="link" data-test="languages" @click="open = false">{{
+        t("language.lacks")
+      }}</RouterLink>
     </div>
   </ElDialog>
 </template>

@@ -17,7 +17,10 @@ const says = ref("");
 const wrong = ref("");
 const busy = ref(false);
 const zones = Intl.supportedValuesOf("timeZone");
-const units = computed<[Schemas["UnitSystem"], string][]>(() => [["metric", t("setup.unit.metric")], ["us", t("setup.unit.us")]]);
+const units = computed<[Schemas["UnitSystem"], string][]>(() => [
+  ["metric", t("setup.unit.metric")],
+  ["us", t("setup.unit.us")],
+]);
 /** A usual shift, to be changed. */
 const newShift = (begins: string, length = 8) => ({ begins, hours: length });
 const form = reactive({
@@ -27,7 +30,10 @@ const form = reactive({
   regime: "house",
   units: "metric" as Schemas["UnitSystem"],
   shifts: [newShift("06:00")],
-  numbers: [["", ""], ["", ""]] as [string, string][],
+  numbers: [
+    ["", ""],
+    ["", ""],
+  ] as [string, string][],
   chief: "",
 });
 

@@ -25,19 +25,26 @@ const says = ref("");
 const busy = ref(false);
 const needsWords = computed(() => ["accepted", "isolated", "released"].includes(props.kind));
 
-watch(() => props.kind, (kind) => {
-  if (!kind) return;
-  id.value = uuid7();
-  shown.value = { seen: [...props.defect.entries], release: props.defect.release };
-  note.value = parts.value = says.value = "";
-  energies.value = kind === "isolated" ? [...props.defect.energies] : [];
-});
-const toggle = (e: string) => (energies.value = energies.value.includes(e) ? energies.value.filter((x) => x !== e) : [...energies.value, e]);
+watch(
+  () => props.kind,
+  (kind) => {
+    if (!kind) return;
+    id.value = uuid7();
+    shown.value = { seen: [...props.defect.entries], release: props.defect.release };
+    note.value = parts.value = says.value = "";
+    energies.value = kind === "isolated" ? [...props.defect.energies] : [];
+  },
+);
+const toggle = (e: string) =>
+  (energies.value = energies.value.includes(e) ? energies.value.filter((x) => x !== e) : [...energies.value, e]);
 async function send() {
   if (!props.kind || busy.value) return;
   busy.value = true;
   const body = { id: id.value, kind: props.kind, note: note.value, parts: parts.value, energies: energies.value, ...shown.value };
-  const reply = await call("post", "/api/machines/{machine}/defects/{defect}/acts", { params: { path: { machine: props.defect.machine, defect: props.defect.id } }, body });
+  const reply = await call("post", "/api/machines/{machine}/defects/{defect}/acts", {
+    params: { path: { machine: props.defect.machine, defect: props.defect.id } },
+    body,
+  });
   busy.value = false;
   if (reply.ok) return emit("done");
   if (isPinAgain(reply.problem)) return void ((await askPin(session.person!.id, [id.value])) && (await send()));

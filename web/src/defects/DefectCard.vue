@@ -17,7 +17,8 @@ const { t, locale } = useI18n();
 const session = useSession();
 const doing = ref<Schemas["ActIn"]["kind"] | "">("");
 const at = (time: string) => dayAndTime(time, session.zone);
-const day = (time: string) => new Intl.DateTimeFormat(locale.value, { day: "numeric", month: "short", timeZone: session.zone }).format(new Date(time));
+const day = (time: string) =>
+  new Intl.DateTimeFormat(locale.value, { day: "numeric", month: "short", timeZone: session.zone }).format(new Date(time));
 const tag = () => inLanguage(`/api/machines/${props.defect.machine}/defects/${props.defect.id}/tag.pdf`);
 function done() {
   doing.value = "";
@@ -49,7 +50,14 @@ function done() {
         >
       </p>
       <p v-if="defect.lowered" class="lowered" data-test="was-overdue">
-        {{ t("defects.wasOverdue", { from: figure(defect.lowered.shown, 1), to: figure(defect.lowered.now, 1), name: defect.lowered.by, at: at(defect.lowered.at) }) }}
+        {{
+          t("defects.wasOverdue", {
+            from: figure(defect.lowered.shown, 1),
+            to: figure(defect.lowered.now, 1),
+            name: defect.lowered.by,
+            at: at(defect.lowered.at),
+          })
+        }}
         <q>{{ defect.lowered.why }}</q>
       </p>
       <p v-if="defect.accepted_by">{{ t("defects.acceptedBy", { name: defect.accepted_by }) }}</p>

@@ -23,9 +23,13 @@ const first = computed(() => data.value?.pages[0] ?? null);
 const all = computed(() => data.value?.pages.flatMap((page) => page.defects) ?? []);
 const shown = computed(() => all.value.filter((d) => !props.defect || d.id === props.defect));
 // One that was asked for by its address may stand on a later page.
-watch([all, hasNextPage], () => { if (props.defect && !shown.value.length && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage(); });
+watch([all, hasNextPage], () => {
+  if (props.defect && !shown.value.length && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage();
+});
 const { data: withins } = useWithin();
-const within = computed(() => (props.defect || duty.value || stage.value ? [] : (withins.value ?? []).filter((w) => !machine.value || w.machine === machine.value)));
+const within = computed(() =>
+  props.defect || duty.value || stage.value ? [] : (withins.value ?? []).filter((w) => !machine.value || w.machine === machine.value),
+);
 const lowered = computed(() => all.value.filter((d) => d.lowered).length);
 </script>
 

@@ -17,8 +17,10 @@ const hours = ref<number>(10);
 const { data, error, isFetching } = useCourse(props.machine, hours);
 const says = useSays(error);
 type Line = Schemas["CourseLineOut"];
-const W = 600, H = 96;
-const start = computed(() => Date.parse(data.value?.since ?? "")), end = computed(() => Date.parse(data.value?.until ?? ""));
+const W = 600,
+  H = 96;
+const start = computed(() => Date.parse(data.value?.since ?? "")),
+  end = computed(() => Date.parse(data.value?.until ?? ""));
 const x = (at: string) => ((Date.parse(at) - start.value) / (end.value - start.value)) * W;
 const y = (l: Line, v: number) => H - ((Math.min(l.high, Math.max(l.low, v)) - l.low) / (l.high - l.low)) * H;
 /** Stretches side by side as one shape from lowest to highest; where nothing was told there is a gap. */
@@ -31,7 +33,8 @@ function shapes(l: Line): string[] {
     else runs.push([s]);
   }
   return runs.map((r) => {
-    const up = r.map((s) => `${x(s.at).toFixed(1)} ${(y(l, s.high) - 1).toFixed(1)}`), down = [...r].reverse().map((s) => `${x(s.at).toFixed(1)} ${(y(l, s.low) + 1).toFixed(1)}`);
+    const up = r.map((s) => `${x(s.at).toFixed(1)} ${(y(l, s.high) - 1).toFixed(1)}`),
+      down = [...r].reverse().map((s) => `${x(s.at).toFixed(1)} ${(y(l, s.low) + 1).toFixed(1)}`);
     return `M${[...up, ...down].join("L")}Z`;
   });
 }
@@ -89,8 +92,9 @@ const ends = (l: Line) => [Math.min(...l.stretches.map((s) => s.low)), Math.max(
         <path v-for="d in shapes(l)" :key="d" :d="d" class="line" />
       </svg>
       <div class="row spread quiet">
-        <span
-          >{{ data ? dayAndTime(data.since, session.zone) : "" }}</span><span>{{ data ? dayAndTime(data.until, session.zone) : "" }}</span>
+        <span>{{ data ? dayAndTime(data.since, session.zone) : "" }}</span><span>{{
+          data ? dayAndTime(data.until, session.zone) : ""
+        }}</span>
       </div>
     </figure>
   </div>

@@ -14,9 +14,15 @@ const away = ref(false);
 const busy = ref(false);
 const f = props.file;
 const form = reactive({
-  id: f?.machine.id ?? "", name: f?.machine.name ?? "", model_id: f?.model.id ?? props.models[0]!.id, options: [...(f?.options ?? [])],
+  id: f?.machine.id ?? "",
+  name: f?.machine.name ?? "",
+  model_id: f?.model.id ?? props.models[0]!.id,
+  options: [...(f?.options ?? [])],
   own: Object.fromEntries(Object.entries(f?.own_limits ?? {}).map(([k, v]) => [k, String(v)])) as Record<string, string>,
-  bay: f?.machine.bay ?? props.models.length + 1, note: f?.note ?? "", active: f?.active ?? true, hour_meter: 0,
+  bay: f?.machine.bay ?? props.models.length + 1,
+  note: f?.note ?? "",
+  active: f?.active ?? true,
+  hour_meter: 0,
 });
 const model = computed(() => props.models.find((m) => m.id === form.model_id) ?? props.models[0]!);
 let entry = uuid7();
@@ -37,9 +43,19 @@ async function save() {
   }
   const known = new Set(model.value.options.map((o) => o.id));
   const reply = await call("put", "/api/machines/{machine}", {
-      params: { path: { machine: form.id } },
-      body: { id: entry, name: form.name, model_id: form.model_id, options: form.options.filter((o) => known.has(o)), own_limits: own, bay: form.bay, note: form.note, active: form.active, hour_meter: form.hour_meter },
-    });
+    params: { path: { machine: form.id } },
+    body: {
+      id: entry,
+      name: form.name,
+      model_id: form.model_id,
+      options: form.options.filter((o) => known.has(o)),
+      own_limits: own,
+      bay: form.bay,
+      note: form.note,
+      active: form.active,
+      hour_meter: form.hour_meter,
+    },
+  });
   busy.value = false;
   away.value = !reply.ok && reply.away;
   if (reply.ok) return emit("saved", reply.data);

@@ -27,7 +27,12 @@ const found = ref("");
 const examining = ref("");
 const kept = computed(() => outbox.waitingAt(props.machine).filter((e) => e.what.kind === "incident" || e.what.kind === "worked-on"));
 // What waited and went out by itself, when the connection was back, is told by the server from then on.
-watch(() => kept.value.length, (now, before) => { if (now < before) void refetch(); });
+watch(
+  () => kept.value.length,
+  (now, before) => {
+    if (now < before) void refetch();
+  },
+);
 const mayTell = computed(() => session.may("walk"));
 
 async function write(said: What) {
@@ -73,7 +78,7 @@ async function examined(incident: string) {
           :class="{ chosen: what === w }"
           :aria-pressed="what === w"
           :data-test="`happened-${w}`"
-          @click="(what = w), (done = '')">
+          @click="((what = w), (done = ''))">
           {{ t(`incident.what.${w}`) }}
         </button>
       </div>
@@ -103,7 +108,7 @@ async function examined(incident: string) {
           :class="{ chosen: done === w }"
           :aria-pressed="done === w"
           :data-test="`done-${w}`"
-          @click="(done = w), (what = '')">
+          @click="((done = w), (what = ''))">
           {{ t(`incident.done.${w}`) }}
         </button>
       </div>
@@ -122,7 +127,12 @@ async function examined(incident: string) {
     </section>
     <p v-for="e in kept" :key="e.id" class="card stop" role="alert" data-test="incident-kept">
       <b
-        >{{ e.what.kind === "incident" ? t(`incident.what.${e.what.what}`) : e.what.kind === "worked-on" ? t(`incident.done.${e.what.what}`) : ""
+        >{{
+          e.what.kind === "incident"
+            ? t(`incident.what.${e.what.what}`)
+            : e.what.kind === "worked-on"
+              ? t(`incident.done.${e.what.what}`)
+              : ""
         }}.</b
       >
       {{ t("incident.kept") }}

@@ -48,9 +48,11 @@ async function look(file: Blob) {
     <p v-if="says" class="bad" role="alert" data-test="machine-list-refused">{{ says }}</p>
     <template v-if="news">
       <p role="status" data-test="machine-list-says">
-        <b
-          >{{ news.kept ? t("machineList.kept", count("new")) : t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") }) }}</b
-        >
+        <b>{{
+          news.kept
+            ? t("machineList.kept", count("new"))
+            : t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") })
+        }}</b>
       </p>
       <div class="wide">
         <table>

@@ -34,10 +34,11 @@ const tell = useTold();
 const editing = ref(!props.machine);
 const meter = ref(false);
 
-
-const box = (d: Schemas["DrawingOut"]) => `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
+const box = (d: Schemas["DrawingOut"]) =>
+  `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
 const fitted = computed(() => file.value?.model.options.filter((o) => file.value!.options.includes(o.id)).map((o) => o.name) ?? []);
-const shown = (v: unknown, l: { unit: string; choices: { id: string; name: string }[] }) => (v === null || v === undefined ? "–" : (l.choices.find((c) => c.id === v)?.name ?? (l.unit ? `${String(v)} ${l.unit}` : String(v))));
+const shown = (v: unknown, l: { unit: string; choices: { id: string; name: string }[] }) =>
+  v === null || v === undefined ? "–" : (l.choices.find((c) => c.id === v)?.name ?? (l.unit ? `${String(v)} ${l.unit}` : String(v)));
 
 async function saved(now: Schemas["MachineFileOut"]) {
   ElNotification({ title: t("file.saved"), message: now.machine.name, duration: 2500, position: "bottom-left" });
@@ -49,8 +50,11 @@ async function saved(now: Schemas["MachineFileOut"]) {
 }
 async function photo(blob: Blob) {
   const reply = await call("put", "/api/machines/{machine}/photo", {
-      params: { path: { machine: props.machine }, query: { photo: uuid7() } }, body: blob as unknown as string, bodySerializer: (b: unknown) => b as Blob, headers: { "content-type": "image/jpeg" },
-    });
+    params: { path: { machine: props.machine }, query: { photo: uuid7() } },
+    body: blob as unknown as string,
+    bodySerializer: (b: unknown) => b as Blob,
+    headers: { "content-type": "image/jpeg" },
+  });
   if (reply.ok) await saved(reply.data);
   else unsaved.value = reply.problem?.detail ?? t("connection.awayLong");
 }
@@ -82,19 +86,13 @@ function entryText(e: Schemas["FileEntryOut"]): string {
         </div>
         <div class="row wrap">
           <RouterLink class="button" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
-          <RouterLink
-            class="button"
-            :to="{ name: 'overnight', params: { machine } }"
-            data-test="overnight"
-            >{{ t("overnight.link") }}</RouterLink
-          >
+          <RouterLink class="button" :to="{ name: 'overnight', params: { machine } }" data-test="overnight">{{
+            t("overnight.link")
+          }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'machine-defects', params: { machine } }">{{ t("defects.title") }}</RouterLink>
-          <RouterLink
-            class="button"
-            :to="{ name: 'incident', params: { machine } }"
-            data-test="happened"
-            >{{ t("incident.link") }}</RouterLink
-          >
+          <RouterLink class="button" :to="{ name: 'incident', params: { machine } }" data-test="happened">{{
+            t("incident.link")
+          }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'course', params: { machine } }" data-test="course">{{ t("course.link") }}</RouterLink>
           <RouterLink class="button" :to="{ name: 'trends', params: { machine } }" data-test="trends">{{ t("reading.tab") }}</RouterLink>
           <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">
@@ -161,13 +159,9 @@ function entryText(e: Schemas["FileEntryOut"]): string {
             <div class="stack">
               <h2 class="h3">{{ t("file.label") }}</h2>
               <p class="quiet">{{ t("file.labelText") }}</p>
-              <a
-                class="button"
-                :href="inLanguage(`/api/machines/${machine}/label.pdf`)"
-                target="_blank"
-                data-test="label"
-                >{{ t("file.print") }}</a
-              >
+              <a class="button" :href="inLanguage(`/api/machines/${machine}/label.pdf`)" target="_blank" data-test="label">{{
+                t("file.print")
+              }}</a>
             </div>
           </div>
           <div class="card stack">
@@ -196,19 +190,75 @@ function entryText(e: Schemas["FileEntryOut"]): string {
 </template>
 
 <style scoped>
-.two { display: grid; grid-template-columns: 1.15fr 1.1fr 1fr; gap: 20px; align-items: start; }
-.drawing { width: 100%; max-height: 190px; }
-.big { font-size: 34px; }
-table { border-collapse: collapse; width: 100%; font-size: 17px; }
-th, td { text-align: left; padding: 7px 8px 7px 0; border-bottom: 1px solid var(--line); font-weight: 420; vertical-align: top; }
-.own { margin-left: 8px; }
-.code { width: 124px; height: 124px; background: #fff; border-radius: 8px; flex: none; }
-.label { align-items: flex-start; }
-.photo { width: 100%; border-radius: 10px; }
-.entry { padding: 6px 0; border-bottom: 1px solid var(--line); }
-.entry .quiet { display: block; }
-.note { border-left: 4px solid var(--line); padding-left: 10px; }
-.bad { color: var(--hold); } .waits { border: 2px solid var(--hold); margin: 0; }
-@media (max-width: 1100px) { .two { grid-template-columns: 1fr 1fr; } }
-@media (max-width: 800px) { .two { grid-template-columns: 1fr; } }
+.two {
+  display: grid;
+  grid-template-columns: 1.15fr 1.1fr 1fr;
+  gap: 20px;
+  align-items: start;
+}
+.drawing {
+  width: 100%;
+  max-height: 190px;
+}
+.big {
+  font-size: 34px;
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 17px;
+}
+th,
+td {
+  text-align: left;
+  padding: 7px 8px 7px 0;
+  border-bottom: 1px solid var(--line);
+  font-weight: 420;
+  vertical-align: top;
+}
+.own {
+  margin-left: 8px;
+}
+.code {
+  width: 124px;
+  height: 124px;
+  background: #fff;
+  border-radius: 8px;
+  flex: none;
+}
+.label {
+  align-items: flex-start;
+}
+.photo {
+  width: 100%;
+  border-radius: 10px;
+}
+.entry {
+  padding: 6px 0;
+  border-bottom: 1px solid var(--line);
+}
+.entry .quiet {
+  display: block;
+}
+.note {
+  border-left: 4px solid var(--line);
+  padding-left: 10px;
+}
+.bad {
+  color: var(--hold);
+}
+.waits {
+  border: 2px solid var(--hold);
+  margin: 0;
+}
+@media (max-width: 1100px) {
+  .two {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+@media (max-width: 800px) {
+  .two {
+    grid-template-columns: 1fr;
+  }
+}
 </style>

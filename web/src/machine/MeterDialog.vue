@@ -18,7 +18,10 @@ watch(open, (now) => {
 });
 
 async function save() {
-  const reply = await call("post", "/api/machines/{machine}/meter", { params: { path: { machine: props.file.machine.id } }, body: { ...form } });
+  const reply = await call("post", "/api/machines/{machine}/meter", {
+    params: { path: { machine: props.file.machine.id } },
+    body: { ...form },
+  });
   if (reply.ok) emit("saved", reply.data);
   else says.value = reply.problem?.detail ?? t("connection.awayLong");
 }

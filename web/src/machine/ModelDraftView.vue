@@ -19,13 +19,14 @@ const says = ref("");
 const took = ref("");
 let turn = 0;
 let timer = 0;
-const box = (d: Schemas["DrawingOut"]) => `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
+const box = (d: Schemas["DrawingOut"]) =>
+  `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
 
 async function look() {
   const mine = ++turn;
   const reply = await call("post", "/api/model-draft", { body: { text: text.value.slice(0, 500_000) } });
   if (mine !== turn) return;
-  says.value = reply.ok ? "" : reply.problem?.detail ?? t("connection.awayLong");
+  says.value = reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong"));
   if (reply.ok) draft.value = reply.data;
 }
 watch(text, () => {
@@ -40,7 +41,9 @@ watch(from, async (model) => {
   else says.value = t("connection.awayLong");
 });
 async function take() {
-  const reply = await call("post", "/api/models", { body: { id: uuid7(), name: "written-here.yaml", text: text.value, keep: true, signer: "" } });
+  const reply = await call("post", "/api/models", {
+    body: { id: uuid7(), name: "written-here.yaml", text: text.value, keep: true, signer: "" },
+  });
   if (reply.ok) {
     took.value = t("models.took", { name: `${reply.data.maker} ${reply.data.name}` });
     await tell.models();

@@ -32,7 +32,13 @@ async function take(file: Blob | undefined, signer = "") {
   problem.value = foreign.value = null;
   took.value = unsent.value = "";
   if (!file) return;
-  const body = { id: uuid7(), name: file instanceof File ? file.name.slice(-80) : "", text: (await file.text()).slice(0, 700_000), keep: true, signer };
+  const body = {
+    id: uuid7(),
+    name: file instanceof File ? file.name.slice(-80) : "",
+    text: (await file.text()).slice(0, 700_000),
+    keep: true,
+    signer,
+  };
   const reply = await call("post", "/api/models", { body });
   if (reply.ok) {
     took.value = t("models.took", { name: `${reply.data.maker} ${reply.data.name}` });
@@ -56,7 +62,10 @@ async function take(file: Blob | undefined, signer = "") {
       :class="{ over }"
       @dragover.prevent="over = true"
       @dragleave="over = false"
-      @drop.prevent="over = false; take($event.dataTransfer?.files[0])">
+      @drop.prevent="
+        over = false;
+        take($event.dataTransfer?.files[0]);
+      ">
       <div class="grow">
         <h2 class="h3">{{ t("models.import") }}</h2>
         <p class="quiet">{{ t("models.importText") }}</p>

@@ -15,7 +15,9 @@ const { data: file } = useMachineFile(props.machine);
 const { data, error } = useOvernight(props.machine);
 const says = useSays(error);
 const ORDER = ["new", "worse", "gone", "same", "not-looked-at"] as const;
-const groups = computed(() => ORDER.map((change) => ({ change, rows: (data.value?.changes ?? []).filter((c) => c.change === change) })).filter((g) => g.rows.length));
+const groups = computed(() =>
+  ORDER.map((change) => ({ change, rows: (data.value?.changes ?? []).filter((c) => c.change === change) })).filter((g) => g.rows.length),
+);
 const at = (time: string) => dayAndTime(time, session.zone);
 </script>
 

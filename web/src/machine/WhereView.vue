@@ -23,10 +23,20 @@ const found = computed(() => findCheckpoints(walk.value?.checkpoints ?? [], word
 const one = computed(() => found.value.find((c) => c.id === chosen.value) ?? found.value[0] ?? null);
 const station = computed(() => walk.value?.stations.find((s) => s.id === one.value?.station) ?? null);
 const number = computed(() => (walk.value?.stations ?? []).findIndex((s) => s.id === station.value?.id) + 1);
-const spot = computed(() => (one.value && words.value.trim() ? { x: one.value.at[0], y: one.value.at[1], z: one.value.at[2], part: one.value.part } : null));
+const spot = computed(() =>
+  one.value && words.value.trim() ? { x: one.value.at[0], y: one.value.at[1], z: one.value.at[2], part: one.value.part } : null,
+);
 
 /** What has to be done before one may stand there: the steps that are checked, the only safe side. */
-const reach = computed(() => [...new Set((walk.value?.rules ?? []).filter((r) => r.then === station.value?.id && r.first !== walk.value?.stations[0]?.id && station.value?.level !== "cab").map((r) => r.says))].join(" "));
+const reach = computed(() =>
+  [
+    ...new Set(
+      (walk.value?.rules ?? [])
+        .filter((r) => r.then === station.value?.id && r.first !== walk.value?.stations[0]?.id && station.value?.level !== "cab")
+        .map((r) => r.says),
+    ),
+  ].join(" "),
+);
 
 /** What is on the machine, by what it belongs to: for who cannot think of the word. */
 const bySystem = computed(() => {

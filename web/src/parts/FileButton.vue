@@ -2,7 +2,11 @@
 import { defineAsyncComponent, ref } from "vue";
 
 /** A button that takes a file, or a photo, which a finger may mark before it is kept. */
-const props = withDefaults(defineProps<{ test: string; accept?: string; photo?: boolean; mark?: boolean }>(), { accept: "image/*", photo: true, mark: false });
+const props = withDefaults(defineProps<{ test: string; accept?: string; photo?: boolean; mark?: boolean }>(), {
+  accept: "image/*",
+  photo: true,
+  mark: false,
+});
 const emit = defineEmits<{ file: [file: Blob] }>();
 const PhotoMark = defineAsyncComponent(() => import("./PhotoMark.vue"));
 const input = ref<HTMLInputElement | null>(null);

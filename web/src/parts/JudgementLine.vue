@@ -6,7 +6,10 @@ import type { Schemas } from "../api/client";
 
 const props = defineProps<{ judgement: Schemas["JudgementOut"] }>();
 const { t } = useI18n();
-const sign = computed(() => ({ "in-band": "M5 12l5 5L19 7", act: "M12 5v8M12 17.5v.5", stop: "M6 6l12 12M18 6L6 18", refused: "M6 12h12" })[props.judgement.band]);
+const sign = computed(
+  () =>
+    ({ "in-band": "M5 12l5 5L19 7", act: "M12 5v8M12 17.5v.5", stop: "M6 6l12 12M18 6L6 18", refused: "M6 12h12" })[props.judgement.band],
+);
 </script>
 
 <template>

@@ -28,13 +28,24 @@ function heard(reply: Awaited<ReturnType<typeof call<"post", "/api/machines/{mac
   putting.value = false;
   emit("changed", reply.data);
 }
-const put = async () => heard(await call("post", "/api/machines/{machine}/locks", { params: { path: { machine: props.machine } }, body: { id, why: why.value.trim() } }));
+const put = async () =>
+  heard(
+    await call("post", "/api/machines/{machine}/locks", {
+      params: { path: { machine: props.machine } },
+      body: { id, why: why.value.trim() },
+    }),
+  );
 async function off(lock: Schemas["LockOut"]) {
   if (lock.with_reason && asking.value !== lock.id) {
     asking.value = lock.id;
     return;
   }
-  heard(await call("post", "/api/machines/{machine}/locks/{lock}/off", { params: { path: { machine: props.machine, lock: lock.id } }, body: { id, reason: reason.value.trim() } }));
+  heard(
+    await call("post", "/api/machines/{machine}/locks/{lock}/off", {
+      params: { path: { machine: props.machine, lock: lock.id } },
+      body: { id, reason: reason.value.trim() },
+    }),
+  );
 }
 </script>
 

@@ -9,7 +9,9 @@ const emit = defineEmits<{ keep: [photo: Blob]; drop: [] }>();
 const { t } = useI18n();
 type Shape = "circle" | "arrow";
 type Mark = { shape: Shape; from: [number, number]; to: [number, number] };
-const LONGEST = 1600, QUALITY = 0.9, SMALLEST = 0.02;
+const LONGEST = 1600,
+  QUALITY = 0.9,
+  SMALLEST = 0.02;
 
 const url = ref("");
 const size = ref<[number, number]>([4, 3]);
@@ -21,12 +23,16 @@ const drawing = ref<Mark | null>(null);
 const shown = computed(() => (drawing.value ? [...marks.value, drawing.value] : marks.value));
 const width = computed(() => Math.max(...size.value) / 110);
 
-watch(() => props.file, (file) => {
-  if (url.value) URL.revokeObjectURL(url.value);
-  url.value = file ? URL.createObjectURL(file) : "";
-  marks.value = [];
-  drawing.value = null;
-}, { immediate: true });
+watch(
+  () => props.file,
+  (file) => {
+    if (url.value) URL.revokeObjectURL(url.value);
+    url.value = file ? URL.createObjectURL(file) : "";
+    marks.value = [];
+    drawing.value = null;
+  },
+  { immediate: true },
+);
 
 function loaded() {
   const it = picture.value!;
@@ -51,17 +57,25 @@ function up() {
   drawing.value = null;
   if (!m) return;
   const least = Math.max(...size.value) * SMALLEST;
-  marks.value.push(span(m) < least ? { shape: "circle", from: [m.from[0] - least * 3, m.from[1] - least * 3], to: [m.from[0] + least * 3, m.from[1] + least * 3] } : m);
+  marks.value.push(
+    span(m) < least
+      ? { shape: "circle", from: [m.from[0] - least * 3, m.from[1] - least * 3], to: [m.from[0] + least * 3, m.from[1] + least * 3] }
+      : m,
+  );
 }
 /** The mark's outline, as SVG and canvas both take it. */
 function path(m: Mark): string {
   const [[x1, y1], [x2, y2]] = [m.from, m.to];
   if (m.shape === "arrow") {
-    const turn = Math.atan2(y2 - y1, x2 - x1), head = Math.min(span(m) * 0.4, width.value * 6);
+    const turn = Math.atan2(y2 - y1, x2 - x1),
+      head = Math.min(span(m) * 0.4, width.value * 6);
     const barb = (by: number) => `M${x2} ${y2}L${x2 - head * Math.cos(turn + by)} ${y2 - head * Math.sin(turn + by)}`;
     return `M${x1} ${y1}L${x2} ${y2}${barb(0.5)}${barb(-0.5)}`;
   }
-  const rx = Math.abs(x2 - x1) / 2, ry = Math.abs(y2 - y1) / 2, left = Math.min(x1, x2), y = (y1 + y2) / 2;
+  const rx = Math.abs(x2 - x1) / 2,
+    ry = Math.abs(y2 - y1) / 2,
+    left = Math.min(x1, x2),
+    y = (y1 + y2) / 2;
   return `M${left} ${y}a${rx} ${ry} 0 1 0 ${rx * 2} 0a${rx} ${ry} 0 1 0 ${-rx * 2} 0Z`;
 }
 function keep() {
@@ -71,7 +85,10 @@ function keep() {
   const pen = canvas.getContext("2d")!;
   pen.drawImage(picture.value!, 0, 0, canvas.width, canvas.height);
   pen.lineCap = pen.lineJoin = "round";
-  for (const [ink, wide] of [["#ffffff", 2], ["#d6002a", 1]] as const) {
+  for (const [ink, wide] of [
+    ["#ffffff", 2],
+    ["#d6002a", 1],
+  ] as const) {
     pen.strokeStyle = ink;
     pen.lineWidth = width.value * wide;
     for (const m of marks.value) pen.stroke(new Path2D(path(m)));
@@ -112,7 +129,7 @@ function keep() {
       </div>
       <div class="row wrap" role="group" :aria-label="t('photo.shape')">
         <button
-          v-for="s in (['circle', 'arrow'] as const)"
+          v-for="s in ['circle', 'arrow'] as const"
           :key="s"
           type="button"
           class="button"

@@ -17,14 +17,18 @@ const says = ref("");
 const busy = ref(false);
 const box = ref<HTMLElement | null>(null);
 const keys = ref<InstanceType<typeof PinPad> | null>(null);
-watch(wanted, async (now) => {
-  pin.value = says.value = "";
-  name.value = session.person?.name ?? "";
-  if (!now || now.person === session.person?.id) return;
-  // Somebody else wrote on this tablet: it is their word, and their PIN.
-  const door = await call("get", "/api/door");
-  if (door.ok) name.value = door.data.people.find((p) => p.id === now.person)?.name ?? "";
-}, { immediate: true });
+watch(
+  wanted,
+  async (now) => {
+    pin.value = says.value = "";
+    name.value = session.person?.name ?? "";
+    if (!now || now.person === session.person?.id) return;
+    // Somebody else wrote on this tablet: it is their word, and their PIN.
+    const door = await call("get", "/api/door");
+    if (door.ok) name.value = door.data.people.find((p) => p.id === now.person)?.name ?? "";
+  },
+  { immediate: true },
+);
 
 async function enter() {
   if (!wanted.value || pin.value.length < 4 || busy.value) return;

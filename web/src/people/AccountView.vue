@@ -15,7 +15,12 @@ const says = useSays(error);
 const lines = computed(() => data.value?.lines ?? []);
 const earlier = computed(() => (lines.value.at(-1)?.seq ?? 1) > 1);
 /** What a line says besides whom it is about. */
-const details = (d: Record<string, string>, about: string) => (d.from && d.to ? `${d.from} → ${d.to}` : Object.values(d).filter((v) => v && v !== about).join(", "));
+const details = (d: Record<string, string>, about: string) =>
+  d.from && d.to
+    ? `${d.from} → ${d.to}`
+    : Object.values(d)
+        .filter((v) => v && v !== about)
+        .join(", ");
 </script>
 
 <template>
@@ -32,8 +37,7 @@ const details = (d: Record<string, string>, about: string) => (d.from && d.to ? 
       <li v-for="l in lines" :key="l.seq" class="card">
         <span class="quiet when">{{ dayAndTime(l.at, session.zone) }}</span>
         <span
-          ><b>{{ l.says }}</b>
-          {{ l.about
+          ><b>{{ l.says }}</b> {{ l.about
           }}<template v-if="details(l.details, l.about)"
             ><br /><span class="quiet">{{ details(l.details, l.about) }}</span></template
           ></span

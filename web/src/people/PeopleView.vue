@@ -23,13 +23,19 @@ const tell = (p: Problem | null) => (unsaved.value = p?.detail ?? t("connection.
 
 function edit(p: Person | null) {
   unsaved.value = "";
-  Object.assign(form, p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: roles.value[0]!, pin: "", active: true, fresh: true });
+  Object.assign(
+    form,
+    p ? { ...p, pin: "", fresh: false } : { id: uuid4(), name: "", role: roles.value[0]!, pin: "", active: true, fresh: true },
+  );
   editing.value = true;
 }
 async function save() {
   const reply = form.fresh
     ? await call("post", "/api/people", { body: { id: form.id, name: form.name, role: form.role, pin: form.pin } })
-    : await call("patch", "/api/people/{person}", { params: { path: { person: form.id } }, body: { role: form.role, pin: form.pin || null, active: form.active } });
+    : await call("patch", "/api/people/{person}", {
+        params: { path: { person: form.id } },
+        body: { role: form.role, pin: form.pin || null, active: form.active },
+      });
   if (!reply.ok) return tell(reply.problem);
   editing.value = false;
   await told.people();

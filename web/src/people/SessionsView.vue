@@ -31,10 +31,9 @@ async function end(line: Schemas["SignedInLineOut"]) {
     <ul data-test="sessions">
       <li v-for="line in data" :key="line.id" class="card row spread wrap">
         <span
-          ><b>{{ line.name }}</b> · {{ line.device }}<br /><span
-            class="quiet"
-            >{{ t("sessions.from", { since: dayAndTime(line.since, session.zone), until: dayAndTime(line.until, session.zone) }) }}</span
-          ></span
+          ><b>{{ line.name }}</b> · {{ line.device }}<br /><span class="quiet">{{
+            t("sessions.from", { since: dayAndTime(line.since, session.zone), until: dayAndTime(line.until, session.zone) })
+          }}</span></span
         >
         <b v-if="line.own">{{ t("sessions.here") }}</b>
         <button v-else type="button" class="button" :data-test="`end-${line.device}`" @click="end(line)">{{ t("sessions.end") }}</button>

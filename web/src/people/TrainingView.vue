@@ -72,7 +72,7 @@ async function withdraw(x: Training) {
       <div class="stack">
         <div class="row wrap" role="group" :aria-label="t('training.what')">
           <button
-            v-for="k in (['model', 'ground'] as const)"
+            v-for="k in ['model', 'ground'] as const"
             :key="k"
             type="button"
             class="button"

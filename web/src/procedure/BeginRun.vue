@@ -17,7 +17,8 @@ const { t } = useI18n();
 const session = useSession();
 const { data: devices } = useInstruments();
 /** What the machine tells of itself, if it is read and the bus is its own. */
-const told = (key: string) => (props.run.panel?.live && !props.run.panel.doubt ? (props.run.panel.needles.find((n) => n.key === key)?.value ?? null) : null);
+const told = (key: string) =>
+  props.run.panel?.live && !props.run.panel.doubt ? (props.run.panel.needles.find((n) => n.key === key)?.value ?? null) : null;
 const station = computed(() => devices.value?.find((d) => d.key === "weather-station")?.now.air_c ?? null);
 const air = computed(() => station.value ?? told("ambient"));
 const form = reactive({ air_c: null as number | null, slope: false, frost: false, dark: false, rain: false });
@@ -29,7 +30,14 @@ const busy = ref(false);
 const SLOPE_DEG = 5;
 async function begin() {
   busy.value = true;
-  const conditions = { ...NO_CONDITIONS, air_c: form.air_c ?? air.value ?? NO_CONDITIONS.air_c, pitch_deg: form.slope ? SLOPE_DEG : 0, frost: form.frost, dark: form.dark, rain: form.rain };
+  const conditions = {
+    ...NO_CONDITIONS,
+    air_c: form.air_c ?? air.value ?? NO_CONDITIONS.air_c,
+    pitch_deg: form.slope ? SLOPE_DEG : 0,
+    frost: form.frost,
+    dark: form.dark,
+    rain: form.rain,
+  };
   await props.r.begin({ hour_meter: meter.value, options: props.run.options, conditions });
   busy.value = false;
 }
@@ -47,7 +55,9 @@ async function begin() {
       data-test="gate"
       :data-may="run.gate.may">
       <h2>
-        {{ t(run.gate.cure && run.gate.may ? "cure.may" : run.gate.may ? (run.gate.no_work ? "run.mayTests" : "run.mayStart") : "run.mayNot") }}
+        {{
+          t(run.gate.cure && run.gate.may ? "cure.may" : run.gate.may ? (run.gate.no_work ? "run.mayTests" : "run.mayStart") : "run.mayNot")
+        }}
       </h2>
       <p v-if="run.gate.cure" data-test="cure">
         <b>{{ run.gate.cure }}.</b> {{ t("cure.alone") }}
@@ -64,12 +74,9 @@ async function begin() {
         data-test="walk-first"
         >{{ t("yard.walk") }}</RouterLink
       >
-      <RouterLink
-        v-else-if="run.gate.held"
-        class="button"
-        :to="{ name: 'machine-defects', params: { machine: run.machine.id } }"
-        >{{ t("defects.title") }}</RouterLink
-      >
+      <RouterLink v-else-if="run.gate.held" class="button" :to="{ name: 'machine-defects', params: { machine: run.machine.id } }">{{
+        t("defects.title")
+      }}</RouterLink>
     </section>
     <PutRight v-if="run.gate.holding.length && !run.gate.cure" :run="run" :r="r" />
     <LockPanel :machine="run.machine.id" :locks="run.gate.locks" @changed="r.refresh()" />
@@ -95,10 +102,9 @@ async function begin() {
       <label class="field"
         ><span
           >{{ t("approach.air")
-          }}<small
-            v-if="air !== null && form.air_c === null"
-            >{{ t(station !== null ? "run.airFrom" : "run.airTold", { v: air }) }}</small
-          ></span
+          }}<small v-if="air !== null && form.air_c === null">{{
+            t(station !== null ? "run.airFrom" : "run.airTold", { v: air })
+          }}</small></span
         ><ElInputNumber
           v-model="form.air_c"
           :placeholder="String(air ?? NO_CONDITIONS.air_c)"
@@ -108,7 +114,7 @@ async function begin() {
           :aria-label="t('approach.air')"
           data-test="run-air"
       /></label>
-      <label v-for="q in (['slope', 'frost', 'dark', 'rain'] as const)" :key="q" class="field"
+      <label v-for="q in ['slope', 'frost', 'dark', 'rain'] as const" :key="q" class="field"
         ><span>{{ t(`run.asks.${q}`) }}</span
         ><ElSwitch v-model="form[q]" :aria-label="t(`run.asks.${q}`)" :data-test="`run-${q}`"
       /></label>

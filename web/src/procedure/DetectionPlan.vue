@@ -10,12 +10,14 @@ const props = defineProps<{ run: RunNow; step: string; seen: string[] }>();
 const { t } = useI18n();
 type Field = RunNow["detection"][number];
 const points = (f: Field) => f.outline.map(([x, y]) => `${x.toFixed(2)},${(-y).toFixed(2)}`).join(" ");
-const tried = (f: Field) => (f.step === props.step ? props.seen.includes(f.part) : props.run.steps.find((s) => s.id === f.step)?.mark === "done");
+const tried = (f: Field) =>
+  f.step === props.step ? props.seen.includes(f.part) : props.run.steps.find((s) => s.id === f.step)?.mark === "done";
 const left = computed(() => props.run.detection.filter((f) => !tried(f)).length);
 const box = computed(() => {
   const all = props.run.detection.flatMap((f) => f.outline as [number, number][]);
   const [x0, y0, x1, y1] = props.run.drawing.bounds;
-  const xs = [...all.map((p) => p[0]), x0, x1], ys = [...all.map((p) => p[1]), y0, y1];
+  const xs = [...all.map((p) => p[0]), x0, x1],
+    ys = [...all.map((p) => p[1]), y0, y1];
   const [a, b, c, d] = [Math.min(...xs) - 1.2, Math.min(...ys) - 1.2, Math.max(...xs) + 1.2, Math.max(...ys) + 1.2];
   return `${a} ${-d} ${c - a} ${d - b}`;
 });
@@ -23,7 +25,8 @@ const box = computed(() => {
 const person = computed(() => {
   const outer = props.run.detection.find((f) => f.step === props.step && f.part === "outer");
   if (!outer) return null;
-  const far = outer.outline.slice(outer.outline.length / 2), [x, y] = far[Math.floor(far.length / 2)]!;
+  const far = outer.outline.slice(outer.outline.length / 2),
+    [x, y] = far[Math.floor(far.length / 2)]!;
   return { x, y: -y, turn: (Math.atan2(y, x) * 180) / Math.PI };
 });
 </script>

@@ -16,11 +16,21 @@ type Point = Step["points"][number];
 const picked = ref("");
 const found = ref<Point | null>(null);
 /** What this device said of a place and the server has not answered yet. */
-const unsent = computed(() => new Map(props.r.waiting.value.flatMap((e) => (e.what.kind === "greased" ? [[e.what.point, e.what.took] as const] : []))));
+const unsent = computed(
+  () => new Map(props.r.waiting.value.flatMap((e) => (e.what.kind === "greased" ? [[e.what.point, e.what.took] as const] : []))),
+);
 const took = (p: Point) => unsent.value.get(p.id) ?? p.took;
-const current = computed(() => props.step.points.find((p) => p.id === picked.value) ?? props.step.points.find((p) => p.due && !took(p)) ?? null);
+const current = computed(
+  () => props.step.points.find((p) => p.id === picked.value) ?? props.step.points.find((p) => p.due && !took(p)) ?? null,
+);
 const strokes = ref(0);
-watch(current, (p) => { strokes.value = p ? p.fittings * p.strokes : 0; }, { immediate: true });
+watch(
+  current,
+  (p) => {
+    strokes.value = p ? p.fittings * p.strokes : 0;
+  },
+  { immediate: true },
+);
 const box = computed(() => {
   const [x0, y0, x1, y1] = props.run.drawing.bounds;
   return `${x0 - 0.8} ${-y1 - 0.8} ${x1 - x0 + 1.6} ${y1 - y0 + 1.6}`;
@@ -30,29 +40,64 @@ const size = computed(() => Math.max(0.28, (props.run.drawing.bounds[2] - props.
 const dots = computed(() => {
   const apart = size.value * 2.5;
   const all = props.step.points.flatMap((p, i) => (p.at ? [{ p, i, x: p.at[0], y: -p.at[1], x0: p.at[0], y0: -p.at[1] }] : []));
-  for (let round = 0; round < 60; round++) for (const a of all) for (const b of all) {
-    if (a.i >= b.i) continue;
-    const dx = b.x - a.x, dy = b.y - a.y, d = Math.hypot(dx, dy);
-    if (d >= apart) continue;
-    // Two on one spot part along a line of their own, so that every time gives the same picture.
-    const [ux, uy] = d > 1e-6 ? [dx / d, dy / d] : [Math.cos(b.i), Math.sin(b.i)];
-    const push = (apart - d) / 2;
-    a.x -= ux * push; a.y -= uy * push; b.x += ux * push; b.y += uy * push;
-  }
+  for (let round = 0; round < 60; round++)
+    for (const a of all)
+      for (const b of all) {
+        if (a.i >= b.i) continue;
+        const dx = b.x - a.x,
+          dy = b.y - a.y,
+          d = Math.hypot(dx, dy);
+        if (d >= apart) continue;
+        // Two on one spot part along a line of their own, so that every time gives the same picture.
+        const [ux, uy] = d > 1e-6 ? [dx / d, dy / d] : [Math.cos(b.i), Math.sin(b.i)];
+        const push = (apart - d) / 2;
+        a.x -= ux * push;
+        a.y -= uy * push;
+        b.x += ux * push;
+        b.y += uy * push;
+      }
   return all;
 });
 const left = computed(() => props.step.points.filter((p) => p.due && !took(p)).length);
 async function say(p: Point, what: "greased" | "blocked" | "left", note = "") {
   picked.value = "";
-  await props.r.add({ kind: "greased", point: p.id, took: what, strokes: what === "greased" ? strokes.value : 0, hours: props.run.machine.hour_meter, note }, p.heads);
+  await props.r.add(
+    {
+      kind: "greased",
+      point: p.id,
+      took: what,
+      strokes: what === "greased" ? strokes.value : 0,
+      hours: props.run.machine.hour_meter,
+      note,
+    },
+    p.heads,
+  );
 }
 async function report(findings: Finding[]) {
   const p = found.value;
   if (!p) return;
   // The finding first: whatever happens in between, it is graded and a mechanic reads it.
-  if (!(await props.r.add({ kind: "answered", checkpoint: p.checkpoint, answer: "defect", findings, reason: "", amends: "", together: false }))) return;
+  if (
+    !(await props.r.add({
+      kind: "answered",
+      checkpoint: p.checkpoint,
+      answer: "defect",
+      findings,
+      reason: "",
+      amends: "",
+      together: false,
+    }))
+  )
+    return;
   found.value = null;
-  await say(p, "blocked", findings.map((f) => f.note).filter(Boolean).join("; "));
+  await say(
+    p,
+    "blocked",
+    findings
+      .map((f) => f.note)
+      .filter(Boolean)
+      .join("; "),
+  );
 }
 </script>
 

@@ -22,7 +22,8 @@ const ending = ref(false);
 const COMMON = ["fuel", "exhaust-fluid", "engine-oil", "coolant", "hydraulic-oil", "grease"];
 async function fill() {
   if (!fluid.value || litres.value === null) return;
-  if (await props.r.add({ kind: "filled", fluid: fluid.value, litres: litres.value, protected: safe.value })) [fluid.value, litres.value] = ["", null];
+  if (await props.r.add({ kind: "filled", fluid: fluid.value, litres: litres.value, protected: safe.value }))
+    [fluid.value, litres.value] = ["", null];
 }
 const hand = async () => (saved.value = await props.r.add({ kind: "handed-over", note: note.value.trim() }));
 const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
@@ -105,12 +106,9 @@ const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
         </button>
       </form>
     </template>
-    <RouterLink
-      v-if="run.stand === 'secured' || run.stand === 'ended'"
-      class="button"
-      :to="{ name: 'yard' }"
-      >{{ t("walk.toYard") }}</RouterLink
-    >
+    <RouterLink v-if="run.stand === 'secured' || run.stand === 'ended'" class="button" :to="{ name: 'yard' }">{{
+      t("walk.toYard")
+    }}</RouterLink>
   </section>
 </template>
 

@@ -106,7 +106,17 @@ const FIRST = 1;
       <path d="M112 56L118 104" class="limb" />
       <path d="M114 66L150 54M114 70L150 86" class="limb" />
       <path d="M118 104L150 132M118 104L104 128L120 150" class="limb" />
-      <circle v-for="[x, y] in [[150, 54], [150, 86], [150, 132]]" :key="y" :cx="x" :cy="y" r="7" class="contact" />
+      <circle
+        v-for="[x, y] in [
+          [150, 54],
+          [150, 86],
+          [150, 132],
+        ]"
+        :key="y"
+        :cx="x"
+        :cy="y"
+        r="7"
+        class="contact" />
       <path d="M250 10V92" class="thin" />
       <path d="M232 92H268V122H232Z" class="body" />
       <path d="M250 76V40" class="move" marker-end="url(#job-tip)" />

@@ -9,12 +9,27 @@ import JobDrawing from "./JobDrawing.vue";
 
 /** Small jobs beside the run, each in the order that keeps people whole. */
 const { t } = useI18n();
-const JOBS = ["attachment", "carry", "slope", "fill", "drain", "climb", "stops", "approach", "service", "support", "press", "skip", "air"] as const;
+const JOBS = [
+  "attachment",
+  "carry",
+  "slope",
+  "fill",
+  "drain",
+  "climb",
+  "stops",
+  "approach",
+  "service",
+  "support",
+  "press",
+  "skip",
+  "air",
+] as const;
 const open = ref("");
 const session = useSession();
 /** How this site does it, for who is signed in; else as is usual. */
 const { data: schools } = useSchools(() => session.person !== null);
-const key = (job: string) => (job === "air" && schools.value?.find((s) => s.id === "air-element")?.choice === "replace" ? "airReplace" : job);
+const key = (job: string) =>
+  job === "air" && schools.value?.find((s) => s.id === "air-element")?.choice === "replace" ? "airReplace" : job;
 </script>
 
 <template>

@@ -9,14 +9,17 @@ import type { Needle } from "./usePanel";
  * Where the engine stands, a needle that is down is no warning. */
 const props = defineProps<{ needle: Needle; still: boolean }>();
 const { t } = useI18n();
-const FROM = -120, SWEEP = 240, R = 42;
+const FROM = -120,
+  SWEEP = 240,
+  R = 42;
 const share = (v: number) => Math.min(1, Math.max(0, (v - props.needle.low) / (props.needle.high - props.needle.low)));
 const at = (part: number, r: number): [number, number] => {
   const a = ((FROM + SWEEP * part) * Math.PI) / 180;
   return [50 + r * Math.sin(a), 52 - r * Math.cos(a)];
 };
 function arc(low: number, high: number, r: number): string {
-  const [x0, y0] = at(share(low), r), [x1, y1] = at(share(high), r);
+  const [x0, y0] = at(share(low), r),
+    [x1, y1] = at(share(high), r);
   const large = SWEEP * (share(high) - share(low)) > 180 ? 1 : 0;
   return `M${x0.toFixed(2)} ${y0.toFixed(2)}A${r} ${r} 0 ${large} 1 ${x1.toFixed(2)} ${y1.toFixed(2)}`;
 }

@@ -11,29 +11,61 @@ import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useR
 
 /** The step that is on, readable at arm's length: what to do, the timer if there is one, yes, not so, or skipped. */
 const props = defineProps<{ step: Step; run: RunNow; r: UseRun; busy: boolean }>();
-const emit = defineEmits<{ done: [outcome: Outcome, more: { value?: number | null; word?: string; reason?: string }]; seen: [parts: string[]]; near: []; later: [] }>();
+const emit = defineEmits<{
+  done: [outcome: Outcome, more: { value?: number | null; word?: string; reason?: string }];
+  seen: [parts: string[]];
+  near: [];
+  later: [];
+}>();
 const { t, locale } = useI18n();
 const skipping = ref(false);
 const failing = ref(false);
 const reason = ref("");
-const value = ref<number | null>(props.step.role === "hour-meter" ? Number((props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)) : null);
+const value = ref<number | null>(
+  props.step.role === "hour-meter" ? Number((props.run.machine.hour_meter - props.run.machine.meter_offset).toFixed(1)) : null,
+);
 const work = ref("");
 const open = ref(false);
-const left = computed(() => (props.step.ready_at && props.step.mark === "waiting" ? Date.parse(props.step.ready_at) - props.r.now.value : 0));
+const left = computed(() =>
+  props.step.ready_at && props.step.mark === "waiting" ? Date.parse(props.step.ready_at) - props.r.now.value : 0,
+);
 const due = computed(() => (props.step.within_s && props.run.due_at ? Date.parse(props.run.due_at) - props.r.now.value : null));
-const wait = computed(() => (props.step.wait === "warm-up" ? props.run.warm_up : props.step.wait === "cool-down" ? props.run.cool_down : null));
+const wait = computed(() =>
+  props.step.wait === "warm-up" ? props.run.warm_up : props.step.wait === "cool-down" ? props.run.cool_down : null,
+);
 const blocked = computed(() => props.busy || props.step.mark === "later" || left.value > 500);
 /** Of what is looked for one by one, what was so. */
 const seen = ref<string[]>([]);
-const tick = (id: string) => { seen.value = seen.value.includes(id) ? seen.value.filter((x) => x !== id) : [...seen.value, id]; };
+const tick = (id: string) => {
+  seen.value = seen.value.includes(id) ? seen.value.filter((x) => x !== id) : [...seen.value, id];
+};
 watch(seen, (now) => emit("seen", now));
 /** Of what can be done in several ways, how it was. */
 const way = ref("");
 /** Somebody is in the danger area now. */
 const walking = ref(false);
-const walkIn = () => { walking.value = true; emit("near"); };
-const word = computed(() => (props.step.role === "accept-limits" ? props.run.gate.accepted_as : props.step.parts.length ? seen.value.join(" ") : props.step.ways.length ? way.value : work.value));
-const needs = computed(() => (props.step.unit && value.value === null) || (props.step.role === "last-work" && !work.value) || seen.value.length < props.step.parts.length || (props.step.ways.length > 0 && !way.value) || (props.step.near && !walking.value) || (props.step.points.some((p) => p.due && !p.took) && props.step.mark !== "done"));
+const walkIn = () => {
+  walking.value = true;
+  emit("near");
+};
+const word = computed(() =>
+  props.step.role === "accept-limits"
+    ? props.run.gate.accepted_as
+    : props.step.parts.length
+      ? seen.value.join(" ")
+      : props.step.ways.length
+        ? way.value
+        : work.value,
+);
+const needs = computed(
+  () =>
+    (props.step.unit && value.value === null) ||
+    (props.step.role === "last-work" && !work.value) ||
+    seen.value.length < props.step.parts.length ||
+    (props.step.ways.length > 0 && !way.value) ||
+    (props.step.near && !walking.value) ||
+    (props.step.points.some((p) => p.due && !p.took) && props.step.mark !== "done"),
+);
 const yes = computed(() => {
   if (props.step.kind === "test") return t("run.passed");
   if (props.step.kind === "wait") return t("run.waited");
@@ -63,7 +95,11 @@ function notSo() {
       <li v-for="l in run.gate.limits" :key="l">{{ l }}</li>
     </ul>
     <p v-if="due !== null" class="timer figure" :class="{ late: due < 0 }" role="timer" data-test="due">
-      {{ due >= 0 ? t("run.within", { s: Math.min(step.within_s ?? 10, Math.ceil(due / 1000)) }) : t("run.late", { s: Math.ceil(-due / 1000) }) }}
+      {{
+        due >= 0
+          ? t("run.within", { s: Math.min(step.within_s ?? 10, Math.ceil(due / 1000)) })
+          : t("run.late", { s: Math.ceil(-due / 1000) })
+      }}
     </p>
     <p v-else-if="left > 0" class="timer figure" role="timer" data-test="left">{{ clock(left) }}</p>
     <p v-if="wait" class="quiet">{{ t("run.minutes", { n: figure(wait.minutes ?? 0, 0) }) }} {{ wait.judgement.why }}</p>
@@ -74,7 +110,7 @@ function notSo() {
     <div v-if="step.role === 'last-work'" class="chips" role="group" :aria-label="t('run.lastTen')">
       <span>{{ t("run.lastTen") }}</span>
       <button
-        v-for="w in (['light', 'usual', 'heavy'] as const)"
+        v-for="w in ['light', 'usual', 'heavy'] as const"
         :key="w"
         type="button"
         class="button"

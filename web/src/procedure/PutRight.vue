@@ -23,13 +23,29 @@ const says = ref("");
 const holding = computed(() => props.run.gate.holding);
 const yours = computed(() => holding.value.every((h) => h.yours));
 const ALL = ["lift-off", "take-up", "lower", "find", "move"] as const;
-const cures = computed<Cure[]>(() => ALL.filter((c) => (c === "move" ? holding.value.every((h) => h.moved) : holding.value.some((h) => h.cures.includes(c)))));
-const whole = computed(() => cure.value !== "" && clear.value && how.value.trim().length > 2 && (cure.value !== "move" || place.value.trim().length > 2));
+const cures = computed<Cure[]>(() =>
+  ALL.filter((c) => (c === "move" ? holding.value.every((h) => h.moved) : holding.value.some((h) => h.cures.includes(c)))),
+);
+const whole = computed(
+  () => cure.value !== "" && clear.value && how.value.trim().length > 2 && (cure.value !== "move" || place.value.trim().length > 2),
+);
 
 async function say() {
   if (!whole.value || cure.value === "") return;
-  const what = { kind: "putting-right" as const, cure: cure.value, how: how.value.trim(), clear: clear.value, place: cure.value === "move" ? place.value.trim() : "" };
-  const entry = newEntry(props.run.machine.id, `defect.${uuid7()}`, session.person!.id, what, holding.value.flatMap((h) => h.entries));
+  const what = {
+    kind: "putting-right" as const,
+    cure: cure.value,
+    how: how.value.trim(),
+    clear: clear.value,
+    place: cure.value === "move" ? place.value.trim() : "",
+  };
+  const entry = newEntry(
+    props.run.machine.id,
+    `defect.${uuid7()}`,
+    session.person!.id,
+    what,
+    holding.value.flatMap((h) => h.entries),
+  );
   if (!(await outbox.post(entry))) return void (says.value = t("walk.deviceFullText"));
   await outbox.flush();
   if (!(await outbox.answeredFor(entry.id))) return;
@@ -44,7 +60,14 @@ async function say() {
   <section class="card stack" data-test="put-right">
     <h2 class="h3">{{ t("cure.title") }}</h2>
     <p class="quiet">
-      {{ t(yours ? "cure.says" : "cure.notYours", { names: holding.filter((h) => !h.yours).map((h) => h.name).join(", ") }) }}
+      {{
+        t(yours ? "cure.says" : "cure.notYours", {
+          names: holding
+            .filter((h) => !h.yours)
+            .map((h) => h.name)
+            .join(", "),
+        })
+      }}
     </p>
     <p v-if="run.gate.no_cure" role="alert" data-test="no-cure">
       <b>{{ run.gate.no_cure }}</b>

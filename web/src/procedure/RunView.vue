@@ -29,7 +29,11 @@ const { t } = useI18n();
 const route = useRoute();
 const r = useRun(props.machine, typeof route.query.run === "string" ? route.query.run : "");
 const { run } = r;
-const p = usePanel(props.machine, computed(() => run.value?.panel ?? null), () => void r.refresh());
+const p = usePanel(
+  props.machine,
+  computed(() => run.value?.panel ?? null),
+  () => void r.refresh(),
+);
 const chosen = ref<Phase | "work" | "hand-over" | "">("");
 const failing = ref<Step | null>(null);
 const picked = ref("");
@@ -46,19 +50,34 @@ const natural = computed<Phase | "work" | "hand-over">(() => {
   const left = (p: Phase) => all.some((s) => s.phase === p && !s.settled);
   const can = (p: Phase) => all.some((s) => s.phase === p && !s.settled && s.mark !== "waiting" && s.mark !== "later");
   switch (run.value?.stand) {
-    case "warming": return can("warm-up") ? "warm-up" : can("tests") ? "tests" : left("warm-up") ? "warm-up" : "tests";
-    case "ready-to-work": return "move-off";
-    case "working": return "work";
-    case "shutting-down": case "not-cleared": case "putting-right": return "shutdown";
-    case "stopped": return all.some((s) => s.phase === "start" && ["done", "open"].includes(s.mark) && s.at) ? "start" : "shutdown";
-    case "secured": case "ended": return "hand-over";
-    case "preparing": return left("ready") ? "ready" : "start";
-    default: return "start";
+    case "warming":
+      return can("warm-up") ? "warm-up" : can("tests") ? "tests" : left("warm-up") ? "warm-up" : "tests";
+    case "ready-to-work":
+      return "move-off";
+    case "working":
+      return "work";
+    case "shutting-down":
+    case "not-cleared":
+    case "putting-right":
+      return "shutdown";
+    case "stopped":
+      return all.some((s) => s.phase === "start" && ["done", "open"].includes(s.mark) && s.at) ? "start" : "shutdown";
+    case "secured":
+    case "ended":
+      return "hand-over";
+    case "preparing":
+      return left("ready") ? "ready" : "start";
+    default:
+      return "start";
   }
 });
 const part = computed(() => chosen.value || natural.value);
-watch(natural, () => { chosen.value = ""; });
-watch(part, () => { picked.value = ""; });
+watch(natural, () => {
+  chosen.value = "";
+});
+watch(part, () => {
+  picked.value = "";
+});
 /** Tests with somebody near are made with the key on, before the start: they are shown there as long as it stands. */
 const shownIn = (s: Step) => (s.near && run.value?.engine === "stopped" && !over.value ? "start" : s.phase);
 const steps = computed(() => (run.value?.steps ?? []).filter((s) => shownIn(s) === part.value));
@@ -68,22 +87,40 @@ const next = computed<Step | null>(() => {
   if (one) return one;
   const waits = r.waiting.value.flatMap((e) => (e.what.kind === "stepped" ? [e.what.step] : []));
   const left = steps.value.filter((s) => !s.settled && !waits.includes(s.id));
-  return left.find((s) => s.mark === "failed" || s.mark === "lost" || s.mark === "void") && run.value?.stand === "stop" ? left.find((s) => ["failed", "lost", "void"].includes(s.mark))!
-    : left.find((s) => s.mark === "open") ?? left.find((s) => s.mark === "waiting") ?? left[0] ?? null;
+  return left.find((s) => s.mark === "failed" || s.mark === "lost" || s.mark === "void") && run.value?.stand === "stop"
+    ? left.find((s) => ["failed", "lost", "void"].includes(s.mark))!
+    : (left.find((s) => s.mark === "open") ?? left.find((s) => s.mark === "waiting") ?? left[0] ?? null);
 });
 /** What is shown stays under the finger until the core has answered, or for so long that there is no connection. */
 const now = shallowRef<Step | null>(null);
 const busy = ref(false);
 const ANSWER_MS = 1500;
-watch([next, busy], () => { if (!busy.value) now.value = next.value; }, { immediate: true });
-watch(() => now.value?.id, () => { seen.value = []; });
+watch(
+  [next, busy],
+  () => {
+    if (!busy.value) now.value = next.value;
+  },
+  { immediate: true },
+);
+watch(
+  () => now.value?.id,
+  () => {
+    seen.value = [];
+  },
+);
 const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown" as const, "hand-over" as const]);
 /** What is missing beside what the list here shows. */
 const missing = computed(() => (run.value?.missing ?? []).filter((m) => !steps.value.some((s) => m === s.name)));
 /** Gone through again after each stop: of a run that is over nothing of it is left to count. */
 const AFRESH = ["start", "warm-up", "move-off"];
 /** It stands in the middle of the day: nothing of the shutdown was said. */
-const paused = computed(() => run.value?.engine === "stopped" && run.value.started_at !== null && !over.value && !run.value.steps.some((s) => s.phase === "shutdown" && s.settled));
+const paused = computed(
+  () =>
+    run.value?.engine === "stopped" &&
+    run.value.started_at !== null &&
+    !over.value &&
+    !run.value.steps.some((s) => s.phase === "shutdown" && s.settled),
+);
 const over = computed(() => run.value?.stand === "secured" || run.value?.stand === "ended");
 const through = (p: string) => (run.value?.steps ?? []).filter((s) => shownIn(s) === p && s.settled).length;
 const of = (p: string) => (run.value?.steps ?? []).filter((s) => shownIn(s) === p).length;
@@ -91,7 +128,11 @@ const of = (p: string) => (run.value?.steps ?? []).filter((s) => shownIn(s) === 
 const undone = computed(() => {
   const what = r.undoable.value?.what;
   if (what?.kind === "stepped") return run.value?.steps.find((s) => s.id === what.step)?.name ?? what.step;
-  return what?.kind === "engine" ? t(`run.engineNow.${what.state}`) : what?.kind === "remarked" ? t(`run.sense.${what.sense}`) : t(what?.kind === "greased" ? `run.took.${what.took}` : "run.filled");
+  return what?.kind === "engine"
+    ? t(`run.engineNow.${what.state}`)
+    : what?.kind === "remarked"
+      ? t(`run.sense.${what.sense}`)
+      : t(what?.kind === "greased" ? `run.took.${what.took}` : "run.filled");
 });
 /** At work the ones that tell first; else those of the step that is on. */
 const WORK = ["oil-pressure", "coolant", "hydraulic-oil", "transmission-oil", "volts", "air-restriction", "fuel-level", "exhaust-fluid"];
@@ -134,10 +175,9 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
         <RouterLink class="button plain" :to="{ name: 'yard' }">{{ t("walk.toYard") }}</RouterLink>
         <h1>{{ run.machine.name }}</h1>
         <p class="word" role="status" data-test="stand">
-          <b>{{ t(`run.stand.${run.stand}`) }}</b><span
-            v-if="run.stand !== 'not-cleared' && run.stand !== 'putting-right'"
-            >{{ run.says }}</span
-          >
+          <b>{{ t(`run.stand.${run.stand}`) }}</b><span v-if="run.stand !== 'not-cleared' && run.stand !== 'putting-right'">{{
+            run.says
+          }}</span>
         </p>
         <p v-if="r.away.value" class="two" data-test="not-known">
           <span>{{ t("run.notKnown") }}</span>
@@ -149,12 +189,9 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
             >{{ t(run.ready_to_work ? "run.workYes" : "run.workNo") }}</span
           >
         </p>
-        <RouterLink
-          class="button emergency"
-          :to="{ name: 'emergency', query: { machine: run.machine.id } }"
-          data-test="emergency"
-          >{{ t("emergency.title") }}</RouterLink
-        >
+        <RouterLink class="button emergency" :to="{ name: 'emergency', query: { machine: run.machine.id } }" data-test="emergency">{{
+          t("emergency.title")
+        }}</RouterLink>
       </header>
       <p v-if="r.away.value" class="off" role="status">{{ t("run.away", r.waiting.value.length) }}</p>
       <nav class="parts" :aria-label="t('run.parts')">
@@ -179,10 +216,9 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
             <b>{{ t("run.stand.not-cleared") }}</b><span>{{ run.says }}</span>
           </div>
           <div v-else-if="run.gate.cure" class="cure" role="status" data-test="putting-right">
-            <b
-              >{{ t(run.stand === "putting-right" ? "run.stand.putting-right" : "cure.may") }}</b><span
-              >{{ run.stand === "putting-right" ? run.says : `${run.gate.cure}. ${t("cure.alone")}` }}</span
-            >
+            <b>{{ t(run.stand === "putting-right" ? "run.stand.putting-right" : "cure.may") }}</b><span>{{
+              run.stand === "putting-right" ? run.says : `${run.gate.cure}. ${t("cure.alone")}`
+            }}</span>
           </div>
           <div v-else-if="r.alarmed.value" class="stopnow" role="alert" data-test="stop-now">
             <b>{{ t("run.stopNow") }}</b><span>{{ t("run.awayStop") }}</span>

@@ -8,7 +8,16 @@ import { call, type Schemas } from "../api/client";
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
 const TURNS = ["stands", "cranked", "runs"] as const;
-const FAULTS = ["oil-pressure", "no-charge", "overheating", "air-filter", "weak-battery", "exhaust-fluid", "sensor-lost", "sensor-wrong"] as const;
+const FAULTS = [
+  "oil-pressure",
+  "no-charge",
+  "overheating",
+  "air-filter",
+  "weak-battery",
+  "exhaust-fluid",
+  "sensor-lost",
+  "sensor-wrong",
+] as const;
 type Orders = Schemas["OrdersOut"];
 const given = ref<Orders | null>(null);
 const says = ref("");
@@ -41,7 +50,7 @@ const part = (e: Event) => Number((e.target as HTMLInputElement).value) / 100;
           {{ t(`panel.turns.${k}`) }}
         </button>
       </div>
-      <label v-for="lever in (['throttle', 'load'] as const)" :key="lever" class="lever"
+      <label v-for="lever in ['throttle', 'load'] as const" :key="lever" class="lever"
         ><span>{{ t(`panel.${lever}`) }}</span
         ><input
           type="range"

@@ -10,7 +10,8 @@ const emit = defineEmits<{ pick: [station: string] }>();
 const places = computed(() => Object.entries(props.run.station_places) as [string, [number, number]][]);
 const box = computed(() => {
   const [x0, y0, x1, y1] = props.run.drawing.bounds;
-  const xs = [x0, x1, ...places.value.map(([, p]) => p[0])], ys = [y0, y1, ...places.value.map(([, p]) => p[1])];
+  const xs = [x0, x1, ...places.value.map(([, p]) => p[0])],
+    ys = [y0, y1, ...places.value.map(([, p]) => p[1])];
   const [a, b, c, d] = [Math.min(...xs) - 0.7, Math.min(...ys) - 0.7, Math.max(...xs) + 0.7, Math.max(...ys) + 0.7];
   return { a, d, w: c - a, h: d - b };
 });

@@ -24,14 +24,33 @@ const checkpoint = computed(() => whole.value?.checkpoints.find((c) => c.id === 
 const bound = computed(() => (checkpoint.value?.readings ?? []).filter((b) => props.step.measures.includes(b.reading)));
 const shown = computed(() => bound.value.find((b) => b.reading === open.value) ?? null);
 const listed = computed(() => list.value?.find((x) => x.key === open.value) ?? null);
-const context = computed(() => (listed.value ? contextOf(listed.value, {
-  conditions: NO_CONDITIONS, told: false, hours: 0, checkpoint: props.step.checkpoint, series: series.value ?? [], instruments: instruments.value ?? [], say: (k, v) => t(k, v ?? {}),
-}) : { first: {}, from: {} }));
+const context = computed(() =>
+  listed.value
+    ? contextOf(listed.value, {
+        conditions: NO_CONDITIONS,
+        told: false,
+        hours: 0,
+        checkpoint: props.step.checkpoint,
+        series: series.value ?? [],
+        instruments: instruments.value ?? [],
+        say: (k, v) => t(k, v ?? {}),
+      })
+    : { first: {}, from: {} },
+);
 /** The newest of each reading: it is what counts. */
 const newest = computed(() => [...new Map(props.step.taken.map((m) => [m.reading, m])).values()]);
 const usOf = (key: string) => series.value?.find((s) => s.key === key)?.us ?? null;
 async function keep(given: Kept, told: Record<string, number>) {
-  const what = { kind: "read", checkpoint: props.step.checkpoint, reading: open.value, given, reason: "", amends: "", put_right: null, told } as const;
+  const what = {
+    kind: "read",
+    checkpoint: props.step.checkpoint,
+    reading: open.value,
+    given,
+    reason: "",
+    amends: "",
+    put_right: null,
+    told,
+  } as const;
   // What was measured before is seen above, and this takes its place; what another hand measured meanwhile stays.
   const seen = props.step.taken.filter((m) => m.reading === open.value).map((m) => m.entry);
   if (await props.r.add(what, seen)) open.value = "";
@@ -41,12 +60,9 @@ async function keep(given: Kept, told: Record<string, number>) {
 <template>
   <div class="stack" data-test="step-measure">
     <p v-for="m in newest" :key="m.reading" class="row wrap" :class="{ fails: m.fails }" :data-test="`measured-${m.reading}`">
-      <b
-        v-if="m.value !== null"
-        class="figure"
-        >{{ outcome(m.value, m.unit, usOf(m.reading), bound.find((b) => b.reading === m.reading)?.control ?? "") }}</b><span
-        >{{ m.says }}</span
-      >
+      <b v-if="m.value !== null" class="figure">{{
+        outcome(m.value, m.unit, usOf(m.reading), bound.find((b) => b.reading === m.reading)?.control ?? "")
+      }}</b><span>{{ m.says }}</span>
     </p>
     <div class="row wrap">
       <button

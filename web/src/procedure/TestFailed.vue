@@ -8,9 +8,25 @@ const props = defineProps<{ step: Step; machine: string; r: UseRun }>();
 const emit = defineEmits<{ closed: [] }>();
 async function save(findings: Finding[]) {
   // The finding first: whatever happens in between, it is graded and the test is not passed.
-  if (!(await props.r.add({ kind: "answered", checkpoint: props.step.checkpoint, answer: "defect", findings, reason: "", amends: "", together: false }))) return;
+  if (
+    !(await props.r.add({
+      kind: "answered",
+      checkpoint: props.step.checkpoint,
+      answer: "defect",
+      findings,
+      reason: "",
+      amends: "",
+      together: false,
+    }))
+  )
+    return;
   emit("closed");
-  await props.r.step(props.step, "failed", { reason: findings.map((f) => f.note).filter(Boolean).join("; ") });
+  await props.r.step(props.step, "failed", {
+    reason: findings
+      .map((f) => f.note)
+      .filter(Boolean)
+      .join("; "),
+  });
 }
 </script>
 

@@ -8,7 +8,9 @@ import type { RunNow, UseRun } from "./useRun";
 const props = defineProps<{ run: RunNow; r: UseRun }>();
 const { t } = useI18n();
 /** As this hand said last, if the server has not heard it yet. */
-const watched = computed(() => props.run.steps.filter((s) => s.watched).map((step) => ({ step, holds: (props.r.lastSaid(step.id)?.outcome ?? step.mark) === "done" })));
+const watched = computed(() =>
+  props.run.steps.filter((s) => s.watched).map((step) => ({ step, holds: (props.r.lastSaid(step.id)?.outcome ?? step.mark) === "done" })),
+);
 </script>
 
 <template>

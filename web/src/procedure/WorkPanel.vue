@@ -15,7 +15,8 @@ const { t } = useI18n();
 const session = useSession();
 const SOON_MS = 45 * 60_000;
 const left = computed(() => (props.run.gate.valid_until ? Date.parse(props.run.gate.valid_until) - props.r.now.value : Infinity));
-const soon = computed(() => left.value < SOON_MS), over = computed(() => left.value < 0);
+const soon = computed(() => left.value < SOON_MS),
+  over = computed(() => left.value < 0);
 const SENSES: Remark["sense"][] = ["noise", "smell", "feel", "sight", "lamp", "gauge"];
 const sense = ref<Remark["sense"] | "">("");
 const station = ref("");
@@ -25,7 +26,16 @@ const gauge = ref("");
 const needle = computed(() => sense.value === "gauge");
 async function remark(colour: Remark["colour"]) {
   if (!sense.value || (needle.value && !gauge.value)) return;
-  if (await props.r.add({ kind: "remarked", sense: sense.value, colour, station: needle.value ? "" : station.value, note: note.value.trim(), gauge: needle.value ? gauge.value : "" })) {
+  if (
+    await props.r.add({
+      kind: "remarked",
+      sense: sense.value,
+      colour,
+      station: needle.value ? "" : station.value,
+      note: note.value.trim(),
+      gauge: needle.value ? gauge.value : "",
+    })
+  ) {
     sense.value = "";
     station.value = note.value = gauge.value = "";
   }
@@ -35,7 +45,12 @@ async function remark(colour: Remark["colour"]) {
 <template>
   <section class="card stack" data-test="work">
     <p v-if="run.gate.valid_until" class="until" :class="{ soon }" :role="soon ? 'alert' : undefined" data-test="until">
-      {{ t(over ? "run.validOver" : soon ? "run.validSoon" : "run.validUntil", { at: dayAndTime(run.gate.valid_until, session.zone), h: figure((run.gate.valid_until_hour ?? 0) - run.machine.meter_offset, 1) }) }}
+      {{
+        t(over ? "run.validOver" : soon ? "run.validSoon" : "run.validUntil", {
+          at: dayAndTime(run.gate.valid_until, session.zone),
+          h: figure((run.gate.valid_until_hour ?? 0) - run.machine.meter_offset, 1),
+        })
+      }}
     </p>
     <p v-for="c in run.counted" :key="c" class="counted" data-test="counted">{{ c }}</p>
     <ul v-if="run.gate.limits.length" class="limits">
@@ -105,11 +120,9 @@ async function remark(colour: Remark["colour"]) {
     </ul>
     <p class="quiet">{{ t("run.danger") }}</p>
     <div class="row wrap">
-      <RouterLink
-        class="button happened"
-        :to="{ name: 'incident', params: { machine: run.machine.id } }"
-        data-test="happened"
-        >{{ t("incident.link") }}</RouterLink><RouterLink class="button plain" to="/jobs">{{ t("jobs.link") }}</RouterLink>
+      <RouterLink class="button happened" :to="{ name: 'incident', params: { machine: run.machine.id } }" data-test="happened">{{
+        t("incident.link")
+      }}</RouterLink><RouterLink class="button plain" to="/jobs">{{ t("jobs.link") }}</RouterLink>
     </div>
   </section>
 </template>

@@ -12,7 +12,8 @@ const points = (outline: [number, number][]) => outline.map(([x, y]) => `${x.toF
 const box = computed(() => {
   const all = props.run.zones.flatMap((z) => z.outline as [number, number][]);
   const [x0, y0, x1, y1] = props.run.drawing.bounds;
-  const xs = [...all.map((p) => p[0]), x0, x1], ys = [...all.map((p) => p[1]), y0, y1];
+  const xs = [...all.map((p) => p[0]), x0, x1],
+    ys = [...all.map((p) => p[1]), y0, y1];
   const [a, b, c, d] = [Math.min(...xs) - 0.4, Math.min(...ys) - 0.4, Math.max(...xs) + 0.4, Math.max(...ys) + 0.4];
   return `${a} ${-d} ${c - a} ${d - b}`;
 });

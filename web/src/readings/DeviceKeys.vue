@@ -23,7 +23,10 @@ const refused = ref("");
 const told = ref<Schemas["DeviceKeyOut"] | null>(null);
 
 async function give(device: string, tellsOf: string[], tellsFor: string[]) {
-  const reply = await call("put", "/api/devices/{device}", { params: { path: { device } }, body: { machines: tellsOf, instruments: tellsFor } });
+  const reply = await call("put", "/api/devices/{device}", {
+    params: { path: { device } },
+    body: { machines: tellsOf, instruments: tellsFor },
+  });
   refused.value = reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong"));
   told.value = reply.ok ? reply.data : null;
   if (reply.ok) [name.value, of.value, forThese.value] = ["", [], []];
@@ -50,13 +53,14 @@ const machineName = (id: string) => machines.value.find((m) => m.id === id)?.nam
       <li v-for="d in data" :key="d.id" class="row spread wrap" :data-test="`key-of-${d.id}`">
         <span class="stack tight"
           ><b>{{ d.id }}</b
-          ><span
-            >{{ [...d.machines.map(machineName), ...d.instruments.map((k) => instruments.find((i) => i.key === k)?.title ?? k)].join(", ") }}</span
-          >
-          <span
-            class="quiet"
-            >{{ d.ended_at ? t("deviceKeys.ended", { at: dayAndTime(d.ended_at, session.zone) }) : t("deviceKeys.since", { at: dayAndTime(d.made_at, session.zone), by: d.made_by }) }}</span
-          ></span
+          ><span>{{
+            [...d.machines.map(machineName), ...d.instruments.map((k) => instruments.find((i) => i.key === k)?.title ?? k)].join(", ")
+          }}</span>
+          <span class="quiet">{{
+            d.ended_at
+              ? t("deviceKeys.ended", { at: dayAndTime(d.ended_at, session.zone) })
+              : t("deviceKeys.since", { at: dayAndTime(d.made_at, session.zone), by: d.made_by })
+          }}</span></span
         >
         <span class="row"
           ><button type="button" class="button" @click="give(d.id, d.machines, d.instruments)">{{ t("deviceKeys.anew") }}</button

@@ -20,18 +20,40 @@ const emit = defineEmits<{ give: [key: string, value: Value] }>();
 
 const all = computed<Values>(() => ({ ...props.values, ...props.known }));
 const number = (key: string, otherwise: number) => (typeof all.value[key] === "number" ? (all.value[key] as number) : otherwise);
-const list = (key: string, otherwise: number[]) => (Array.isArray(all.value[key]) && (all.value[key] as Value[]).every((v) => typeof v === "number") ? (all.value[key] as number[]) : otherwise);
+const list = (key: string, otherwise: number[]) =>
+  Array.isArray(all.value[key]) && (all.value[key] as Value[]).every((v) => typeof v === "number")
+    ? (all.value[key] as number[])
+    : otherwise;
 const input = (key: string) => props.listed.inputs.find((i) => i.key === key)!;
 /** The dragged input of a dial: the first that has a start. */
 const dialled = computed(() => props.listed.inputs.find((i) => i.start !== null && !i.many) ?? null);
 const target = computed(() => ("cold" in all.value ? number("cold", 0) : undefined));
 const limit = computed(() => ("limit" in all.value ? number("limit", 0) : undefined));
-const ways = computed(() => (props.listed.inputs.some((i) => i.key === "seen" && i.low === 0) ? "tank" : props.listed.control === "stick" ? "stick" : "tube") as "tank" | "stick" | "tube");
-const span = computed(() => (props.listed.control === "belt" ? { key: "deflection", target: (number("span", 420) / 1000) * number("per_metre", 15.625), most: 40 } : { key: "sag", target: number("wanted", 60), most: Math.max(100, 2.4 * number("wanted", 60)) }));
+const ways = computed(
+  () =>
+    (props.listed.inputs.some((i) => i.key === "seen" && i.low === 0) ? "tank" : props.listed.control === "stick" ? "stick" : "tube") as
+      "tank" | "stick" | "tube",
+);
+const span = computed(() =>
+  props.listed.control === "belt"
+    ? { key: "deflection", target: (number("span", 420) / 1000) * number("per_metre", 15.625), most: 40 }
+    : { key: "sag", target: number("wanted", 60), most: Math.max(100, 2.4 * number("wanted", 60)) },
+);
 const tyres = computed(() => list("pressures", list("cold", [400, 400, 400, 400])));
-const warmth = computed(() => list("tyre_c", tyres.value.map(() => 15)));
-const profile = computed(() => (typeof all.value.new === "number" && typeof all.value.limit === "number" && all.value.new !== all.value.limit ? { fresh: number("new", 1), limit: number("limit", 0) } : null));
-const timed = computed(() => (props.listed.control === "stopwatch" ? props.listed.inputs.find((i) => ["s", "min"].includes(i.unit) && i.needed) : undefined));
+const warmth = computed(() =>
+  list(
+    "tyre_c",
+    tyres.value.map(() => 15),
+  ),
+);
+const profile = computed(() =>
+  typeof all.value.new === "number" && typeof all.value.limit === "number" && all.value.new !== all.value.limit
+    ? { fresh: number("new", 1), limit: number("limit", 0) }
+    : null,
+);
+const timed = computed(() =>
+  props.listed.control === "stopwatch" ? props.listed.inputs.find((i) => ["s", "min"].includes(i.unit) && i.needed) : undefined,
+);
 /** How high a tank with a strapping table is, m: its height is dragged as a share of that. */
 const top = computed(() => list("heights", []).at(-1) ?? 0);
 const shape = computed(() => (props.listed.control === "belt" ? "belt" : "sag"));
@@ -71,11 +93,28 @@ const shape = computed(() => (props.listed.control === "belt" ? "belt" : "sag"))
     v-else-if="listed.control === 'tyre-set'"
     :us="input('pressures').us"
     :us-c="input('tyre_c').us"
-    :cold="list('cold', tyres.map(() => 400))"
+    :cold="
+      list(
+        'cold',
+        tyres.map(() => 400),
+      )
+    "
     :warmth="warmth"
     :model-value="tyres"
-    @update:model-value="(v) => { emit('give', 'pressures', v); emit('give', 'tyre_c', [...warmth]); }"
-    @warm="(n, c) => emit('give', 'tyre_c', warmth.map((w, k) => (k === n ? c : w)))" />
+    @update:model-value="
+      (v) => {
+        emit('give', 'pressures', v);
+        emit('give', 'tyre_c', [...warmth]);
+      }
+    "
+    @warm="
+      (n, c) =>
+        emit(
+          'give',
+          'tyre_c',
+          warmth.map((w, k) => (k === n ? c : w)),
+        )
+    " />
   <div v-else-if="listed.control === 'profile' && profile" class="pair">
     <WearProfile
       v-for="side in ['left', 'right']"
@@ -108,7 +147,12 @@ const shape = computed(() => (props.listed.control === "belt" ? "belt" : "sag"))
     v-else-if="listed.control === 'puddle'"
     :across="number('across', 20)"
     :along="number('along', 25)"
-    @size="(a, b) => { emit('give', 'across', a); emit('give', 'along', b); }" />
+    @size="
+      (a, b) => {
+        emit('give', 'across', a);
+        emit('give', 'along', b);
+      }
+    " />
   <BubbleLevel
     v-else-if="listed.control === 'bubble'"
     :pitch="number('pitch', 0)"
@@ -119,7 +163,12 @@ const shape = computed(() => (props.listed.control === "belt" ? "belt" : "sag"))
     v-else-if="listed.control === 'drops'"
     counts
     :most="120"
-    @done="(n, s) => { emit('give', 'drops', n); emit('give', 'seconds', s); }" />
+    @done="
+      (n, s) => {
+        emit('give', 'drops', n);
+        emit('give', 'seconds', s);
+      }
+    " />
   <TapWatch
     v-else-if="timed"
     :counts="false"

@@ -31,7 +31,13 @@ function commit() {
   }
 }
 const label = computed(() => props.input.name);
-const hint = computed(() => t("reading.between", { low: figure(toShown(props.input.low, props.input.us), digits(toShown(props.input.low, props.input.us))), high: figure(toShown(props.input.high, props.input.us), digits(toShown(props.input.high, props.input.us))), unit: shownUnit(props.input.unit, props.input.us) }));
+const hint = computed(() =>
+  t("reading.between", {
+    low: figure(toShown(props.input.low, props.input.us), digits(toShown(props.input.low, props.input.us))),
+    high: figure(toShown(props.input.high, props.input.us), digits(toShown(props.input.high, props.input.us))),
+    unit: shownUnit(props.input.unit, props.input.us),
+  }),
+);
 </script>
 
 <template>

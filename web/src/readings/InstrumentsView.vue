@@ -20,7 +20,12 @@ const { data: yard } = useYard();
 const chosen = ref("");
 const machine = computed(() => chosen.value || (yard.value?.yard.machines[0]?.machine.id ?? ""));
 const { data, error } = useInstruments(machine);
-const groups = computed(() => (["ofSite", "ofMachine"] as const).map((of) => ({ of, devices: (data.value ?? []).filter((d) => (d.machine !== "") === (of === "ofMachine")) })));
+const groups = computed(() =>
+  (["ofSite", "ofMachine"] as const).map((of) => ({
+    of,
+    devices: (data.value ?? []).filter((d) => (d.machine !== "") === (of === "ofMachine")),
+  })),
+);
 const says = useSays(error);
 const wrong = ref<Record<string, string>>({});
 type Device = Schemas["InstrumentOut"];
@@ -34,7 +39,10 @@ async function set(d: Device, change: { on?: boolean; key?: string; text?: strin
     else if (value === undefined) delete next[change.key];
     else return void (wrong.value = { ...wrong.value, [d.key]: t("instrument.plain") });
   }
-  const reply = await call("put", "/api/instruments/{instrument}", { params: { path: { instrument: d.key } }, body: { on: change.on ?? d.on, machine: d.machine, says: next } });
+  const reply = await call("put", "/api/instruments/{instrument}", {
+    params: { path: { instrument: d.key } },
+    body: { on: change.on ?? d.on, machine: d.machine, says: next },
+  });
   wrong.value = { ...wrong.value, [d.key]: reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong")) };
   await tell.instruments();
 }
@@ -94,7 +102,18 @@ async function setUsual(units: "metric" | "us") {
           >
           <p v-if="wrong[d.key]" role="alert">{{ wrong[d.key] }}</p>
           <p class="quiet">
-            {{ !d.on ? t("instrument.off") : !d.at ? "" : Object.keys(d.now).length ? t(d.simulated ? "instrument.setBy" : d.by === "device" ? "instrument.real" : "instrument.fact", { at: dayAndTime(d.at, session.zone), by: d.by }) : t("instrument.old", { at: dayAndTime(d.at, session.zone) }) }}
+            {{
+              !d.on
+                ? t("instrument.off")
+                : !d.at
+                  ? ""
+                  : Object.keys(d.now).length
+                    ? t(d.simulated ? "instrument.setBy" : d.by === "device" ? "instrument.real" : "instrument.fact", {
+                        at: dayAndTime(d.at, session.zone),
+                        by: d.by,
+                      })
+                    : t("instrument.old", { at: dayAndTime(d.at, session.zone) })
+            }}
           </p>
         </section>
       </div>
@@ -104,7 +123,7 @@ async function setUsual(units: "metric" | "us") {
     <div v-if="session.may('edit-machines')" class="row wrap" role="group" :aria-label="t('reading.usualUnits')">
       <span>{{ t("reading.usualUnits") }}</span>
       <button
-        v-for="u in (['metric', 'us'] as const)"
+        v-for="u in ['metric', 'us'] as const"
         :key="u"
         type="button"
         class="button"

@@ -11,11 +11,22 @@ import { useReading, type Kept, type Listed, type Values } from "./useReading";
 import { inUs, outcome, told } from "./units";
 
 /** A reading as it is taken: the picture, what it comes to, and everything else by keyboard. */
-const props = defineProps<{ listed: Listed; known?: Values; first?: Values; from?: Record<string, string>; keepable?: boolean; devices?: Schemas["InstrumentOut"][] }>();
+const props = defineProps<{
+  listed: Listed;
+  known?: Values;
+  first?: Values;
+  from?: Record<string, string>;
+  keepable?: boolean;
+  devices?: Schemas["InstrumentOut"][];
+}>();
 const emit = defineEmits<{ keep: [given: Kept, told: Record<string, number>] }>();
 const { t } = useI18n();
 const listed = toRef(props, "listed");
-const r = useReading(() => listed.value, () => props.known ?? {}, () => props.first ?? {});
+const r = useReading(
+  () => listed.value,
+  () => props.known ?? {},
+  () => props.first ?? {},
+);
 const { values, result, says, away, ready, missing } = r;
 /** What is kept: figures as they were understood, without what the machine's own file gives. */
 function keep() {
@@ -37,24 +48,39 @@ function take(g: { figures: { key: string }[]; now: Record<string, number> }) {
 /** Instruments that the hand has left. */
 const differs = computed(() => listed.value.inputs.filter((i) => i.key in tookFrom.value && values[i.key] !== tookFrom.value[i.key]));
 
-const inputs = computed(() => listed.value.inputs.filter((i) => !(i.key in (props.known ?? {})) && !(i.without in (props.known ?? {})) && !(i.many && ["nuts", "tyre-set", "cells"].includes(listed.value.control) && i.key !== "cold")));
+const inputs = computed(() =>
+  listed.value.inputs.filter(
+    (i) =>
+      !(i.key in (props.known ?? {})) &&
+      !(i.without in (props.known ?? {})) &&
+      !(i.many && ["nuts", "tyre-set", "cells"].includes(listed.value.control) && i.key !== "cold"),
+  ),
+);
 const main = computed(() => inputs.value.filter((i) => i.needed || i.known === null || r.touched.value.has(i.key)));
 const rest = computed(() => inputs.value.filter((i) => !main.value.includes(i)));
 const machine = computed(() => listed.value.inputs.filter((i) => i.key in (props.known ?? {}) && typeof props.known![i.key] === "number"));
 /** Devices that tell figures which this reading asks for, and do not fill them by themselves. */
-const gauges = computed(() => (props.devices ?? []).flatMap((d) => {
-  const figures = d.figures.filter((f) => !f.fills && f.key in d.now && listed.value.inputs.some((i) => i.key === f.key && !i.many));
-  return figures.length ? [{ key: d.key, title: d.title, figures, simulated: d.simulated, now: d.now, minutes: minutesSince(d.at) }] : [];
-}));
+const gauges = computed(() =>
+  (props.devices ?? []).flatMap((d) => {
+    const figures = d.figures.filter((f) => !f.fills && f.key in d.now && listed.value.inputs.some((i) => i.key === f.key && !i.many));
+    return figures.length ? [{ key: d.key, title: d.title, figures, simulated: d.simulated, now: d.now, minutes: minutesSince(d.at) }] : [];
+  }),
+);
 const ghost = computed(() => (listed.value.control === "glass" ? (result.value?.value ?? null) : null));
 /** The corrections of a glass, each in words: what was taken out and how much. */
-const parts = computed(() => (["posture", "temperature", "tilt"] as const).flatMap((k) => (result.value && listed.value.control === "glass" && k in result.value.more ? [{ k, v: Math.round(100 * result.value.more[k]!) }] : [])));
+const parts = computed(() =>
+  (["posture", "temperature", "tilt"] as const).flatMap((k) =>
+    result.value && listed.value.control === "glass" && k in result.value.more ? [{ k, v: Math.round(100 * result.value.more[k]!) }] : [],
+  ),
+);
 const range = computed(() => {
   const v = result.value;
   if (!v || v.low == null || v.high == null || v.low === v.high) return "";
   void inUs.value;
   const end = (x: number) => outcome(x, v.unit, v.us, listed.value.control);
-  return v.unit === "" ? t("reading.range", { low: end(v.low), high: end(v.high) }) : t("reading.range", { low: told(v.low, "", v.us && { ...v.us, unit: "" }), high: end(v.high) });
+  return v.unit === ""
+    ? t("reading.range", { low: end(v.low), high: end(v.high) })
+    : t("reading.range", { low: told(v.low, "", v.us && { ...v.us, unit: "" }), high: end(v.high) });
 });
 </script>
 
@@ -108,7 +134,7 @@ const range = computed(() => {
         :input="i"
         :value="values[i.key]"
         :says="says && says.field.split('.')[0] === i.key ? says.text : ''"
-        :from="!r.touched.value.has(i.key) ? from?.[i.key] ?? '' : ''"
+        :from="!r.touched.value.has(i.key) ? (from?.[i.key] ?? '') : ''"
         @give="(v) => r.give(i.key, v)" />
     </div>
     <p v-if="machine.length" class="quiet">

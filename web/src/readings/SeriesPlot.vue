@@ -12,7 +12,12 @@ import { fromShown, outcome, toShown } from "./units";
 const props = defineProps<{ series: Schemas["SeriesOut"] }>();
 const { t } = useI18n();
 const session = useSession();
-const W = 520, H = 190, LEFT = 66, RIGHT = 508, TOP = 14, BOTTOM = 152;
+const W = 520,
+  H = 190,
+  LEFT = 66,
+  RIGHT = 508,
+  TOP = 14,
+  BOTTOM = 152;
 
 const times = computed(() => props.series.points.map((p) => Date.parse(p.at)));
 /** The day it is at its limit, if that is near enough to be drawn beside what was read. */
@@ -23,26 +28,38 @@ const ahead = computed(() => {
 const extent = computed(() => {
   const { points, low: usual, high: most, limit } = props.series;
   const values = [...points.map((p) => p.value), ...(usual == null ? [] : [usual, most!]), ...(limit == null ? [] : [limit])];
-  const low = Math.min(...values), high = Math.max(...values);
+  const low = Math.min(...values),
+    high = Math.max(...values);
   const pad = Math.max((high - low) * 0.12, Math.abs(high) * 0.02, 1e-6);
   return { low: low - pad, high: high + pad };
 });
 const x = (at: number) => {
-  const first = times.value[0]!, last = ahead.value ?? times.value.at(-1)!;
+  const first = times.value[0]!,
+    last = ahead.value ?? times.value.at(-1)!;
   return last === first ? (LEFT + RIGHT) / 2 : LEFT + ((at - first) / (last - first)) * (RIGHT - LEFT);
 };
 const y = (v: number) => BOTTOM - ((v - extent.value.low) / (extent.value.high - extent.value.low)) * (BOTTOM - TOP);
-const line = computed(() => props.series.points.map((p, n) => `${n ? "L" : "M"}${x(times.value[n]!).toFixed(1)} ${y(p.value).toFixed(1)}`).join(""));
+const line = computed(() =>
+  props.series.points.map((p, n) => `${n ? "L" : "M"}${x(times.value[n]!).toFixed(1)} ${y(p.value).toFixed(1)}`).join(""),
+);
 const level = computed(() => props.series.unit === "" && ["stick", "tube", "glass"].includes(props.series.control));
 /** Round figures, in the unit that is shown. */
 const ticks = computed(() => {
   const { low, high } = extent.value;
   const [a, b] = [toShown(low, props.series.us), toShown(high, props.series.us)];
   const step = roundUp((b - a) / 4);
-  return Array.from({ length: 6 }, (_, n) => (Math.ceil(a / step) + n) * step).filter((v) => v <= b).map((v) => ({ v, y: y(fromShown(v, props.series.us)) }));
+  return Array.from({ length: 6 }, (_, n) => (Math.ceil(a / step) + n) * step)
+    .filter((v) => v <= b)
+    .map((v) => ({ v, y: y(fromShown(v, props.series.us)) }));
 });
 const last = computed(() => props.series.points.at(-1)!);
-const label = computed(() => t("reading.plot", { what: `${props.series.place}, ${props.series.title}`, n: props.series.points.length, last: outcome(last.value.value, props.series.unit, props.series.us, props.series.control) }));
+const label = computed(() =>
+  t("reading.plot", {
+    what: `${props.series.place}, ${props.series.title}`,
+    n: props.series.points.length,
+    last: outcome(last.value.value, props.series.unit, props.series.us, props.series.control),
+  }),
+);
 const tick = (v: number) => (level.value ? `${Math.round(v * 100)} %` : Number(v.toPrecision(3)));
 </script>
 

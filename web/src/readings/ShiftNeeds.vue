@@ -14,7 +14,9 @@ const { t } = useI18n();
 const session = useSession();
 const work = ref<"light" | "medium" | "hard">("medium");
 const { data } = useNeeds(props.machine, toRef(props, "hours"), work);
-const order = computed(() => (data.value ?? []).filter((n) => (n.more.order ?? 0) > 1).map((n) => ({ title: n.title, litres: n.more.order! })));
+const order = computed(() =>
+  (data.value ?? []).filter((n) => (n.more.order ?? 0) > 1).map((n) => ({ title: n.title, litres: n.more.order! })),
+);
 </script>
 
 <template>
@@ -25,7 +27,7 @@ const order = computed(() => (data.value ?? []).filter((n) => (n.more.order ?? 0
     </div>
     <div class="chips" role="group" :aria-label="t('needs.work')">
       <button
-        v-for="w in (['light', 'medium', 'hard'] as const)"
+        v-for="w in ['light', 'medium', 'hard'] as const"
         :key="w"
         type="button"
         class="button"

@@ -10,7 +10,7 @@ const { t } = useI18n();
 <template>
   <div class="row" role="group" :aria-label="t('reading.units')">
     <button
-      v-for="u in (['metric', 'us'] as const)"
+      v-for="u in ['metric', 'us'] as const"
       :key="u"
       type="button"
       class="button"

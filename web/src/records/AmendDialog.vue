@@ -21,7 +21,14 @@ const opened = computed(() => props.w.opened.value);
 const inspection = computed(() => props.w.seen.value?.id ?? "");
 
 async function say(answer: "sound" | "defect" | "unseen", findings: Finding[] = []) {
-  const kept = await props.w.add({ kind: "answered", checkpoint: checkpoint.value, answer, findings, reason: "", amends: reason.value.trim() });
+  const kept = await props.w.add({
+    kind: "answered",
+    checkpoint: checkpoint.value,
+    answer,
+    findings,
+    reason: "",
+    amends: reason.value.trim(),
+  });
   if (!kept) return;
   drawer.value = false;
   open.value = false;

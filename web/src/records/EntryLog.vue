@@ -12,7 +12,8 @@ const { t } = useI18n();
 const session = useSession();
 const open = ref(false);
 
-const name = (id: unknown) => props.walk.checkpoints.find((c) => c.id === id)?.name ?? props.walk.stations.find((s) => s.id === id)?.name ?? String(id ?? "");
+const name = (id: unknown) =>
+  props.walk.checkpoints.find((c) => c.id === id)?.name ?? props.walk.stations.find((s) => s.id === id)?.name ?? String(id ?? "");
 const level = (w: Record<string, unknown>, given: Record<string, unknown>) =>
   t("entry.measuredText", { name: name(w.checkpoint), f: Math.round(100 * (given.seen as number)), c: given.oil_c });
 function says(e: Schemas["EntryOut"]): string {
@@ -24,7 +25,14 @@ function says(e: Schemas["EntryOut"]): string {
       return level(w, w);
     case "read":
       if (w.reading === LEVEL) return [level(w, w.given as Record<string, unknown>), w.reason].filter(Boolean).join(" · ");
-      return [`${name(w.checkpoint)}: ${props.seen.verdict.readings?.find((r) => r.entry === e.id)?.title ?? (w.reading as string)}`, props.seen.verdict.readings?.find((r) => r.entry === e.id)?.judgement.action, (w.put_right as { done: string } | null)?.done, w.reason].filter(Boolean).join(" · ");
+      return [
+        `${name(w.checkpoint)}: ${props.seen.verdict.readings?.find((r) => r.entry === e.id)?.title ?? (w.reading as string)}`,
+        props.seen.verdict.readings?.find((r) => r.entry === e.id)?.judgement.action,
+        (w.put_right as { done: string } | null)?.done,
+        w.reason,
+      ]
+        .filter(Boolean)
+        .join(" · ");
     case "noted":
       return `${name(w.checkpoint)} ${w.text as string}`;
     case "undone":

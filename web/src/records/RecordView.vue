@@ -30,11 +30,15 @@ const tellAgain = useTold();
 const w = shallowRef<ReturnType<typeof useWalk> | null>(null);
 const amending = ref(false);
 
-watch(seen, async (now) => {
-  if (!now || w.value) return;
-  w.value = useWalk(now.machine.id, props.inspection);
-  await w.value.load();
-}, { immediate: true });
+watch(
+  seen,
+  async (now) => {
+    if (!now || w.value) return;
+    w.value = useWalk(now.machine.id, props.inspection);
+    await w.value.load();
+  },
+  { immediate: true },
+);
 
 const walk = computed(() => w.value?.walk.value ?? null);
 const photos = computed(() => w.value?.photos.value ?? new Map<string, string[]>());
@@ -42,7 +46,15 @@ const pins = computed<Pin[]>(() => {
   const out = new Map<string, Pin>();
   for (const i of seen.value?.verdict.items ?? []) {
     const c = walk.value?.checkpoints.find((x) => x.id === i.checkpoint);
-    if (c && !out.has(c.id)) out.set(c.id, { checkpoint: c.id, mark: i.finding.failure_mode === "unseen" ? "unseen" : i.grade, x: c.at[0], y: c.at[1], z: c.at[2], earlier: false });
+    if (c && !out.has(c.id))
+      out.set(c.id, {
+        checkpoint: c.id,
+        mark: i.finding.failure_mode === "unseen" ? "unseen" : i.grade,
+        x: c.at[0],
+        y: c.at[1],
+        z: c.at[2],
+        earlier: false,
+      });
   }
   return [...out.values()];
 });
@@ -66,27 +78,25 @@ async function amended() {
           <p class="quiet">
             <b>{{ seen.kind.name }}</b> · {{ seen.machine.maker }} {{ seen.machine.model }} · <b>{{ figure(seen.hour_meter, 1) }}</b>
             {{ t("unit.hours") }} ·
-            {{ seen.signed_by ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) }) : t(`record.not.${seen.status}`) }}
+            {{
+              seen.signed_by
+                ? t("record.signed", { name: seen.signed_by, at: dayAndTime(seen.signed_at ?? "", session.zone) })
+                : t(`record.not.${seen.status}`)
+            }}
           </p>
         </div>
         <div class="row wrap">
           <a class="button" :href="inLanguage(`/api/inspections/${inspection}/record.json`)" data-test="json">{{ t("record.json") }}</a>
-          <a
-            class="button primary"
-            :href="inLanguage(`/api/inspections/${inspection}/record.pdf`)"
-            target="_blank"
-            data-test="pdf"
-            >{{ t("record.pdf") }}</a
-          >
+          <a class="button primary" :href="inLanguage(`/api/inspections/${inspection}/record.pdf`)" target="_blank" data-test="pdf">{{
+            t("record.pdf")
+          }}</a>
         </div>
       </div>
       <p v-if="seen.status === 'amended'" class="card warn row spread wrap">
         {{ t("record.amended") }}
-        <RouterLink
-          class="button primary"
-          :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }"
-          >{{ t("record.signAgain") }}</RouterLink
-        >
+        <RouterLink class="button primary" :to="{ name: 'verdict', params: { machine: seen.machine.id, inspection } }">{{
+          t("record.signAgain")
+        }}</RouterLink>
       </p>
       <p v-if="seen.late.length && seen.status === 'amended'" class="card warn">{{ t("record.late", { n: seen.late.length }) }}</p>
       <div class="plan card"><PlanMap v-if="walk" :walk="walk" here="" :done="all" :pins="pins" :way="plannedWay(walk, true)" /></div>

@@ -27,7 +27,10 @@ const machines = computed(() => told.value?.yard.machines.map((m) => m.machine) 
 
 const name = computed(() => Object.fromEntries(machines.value.map((m) => [m.id, m.name])));
 /** A look opens as its record, a run as it went. */
-const place = (row: Row) => (row.kind === "run" ? { name: "run", params: { machine: row.machine }, query: { run: row.id } } : { name: "record", params: { inspection: row.id } });
+const place = (row: Row) =>
+  row.kind === "run"
+    ? { name: "run", params: { machine: row.machine }, query: { run: row.id } }
+    : { name: "record", params: { inspection: row.id } };
 const open = (row: Row) => router.push(place(row));
 </script>
 
@@ -47,7 +50,7 @@ const open = (row: Row) => router.push(place(row));
         ><template #default="{ row }"
           ><GradeMark
             v-if="row.kind !== 'run'"
-            :mark="(['walking', 'lapsed', 'abandoned'].includes(row.status) ? row.status : row.outcome)"
+            :mark="['walking', 'lapsed', 'abandoned'].includes(row.status) ? row.status : row.outcome"
             :size="38" /></template
       ></ElTableColumn>
       <ElTableColumn :label="t('records.machine')" :width="narrow ? 84 : 110"
@@ -61,10 +64,9 @@ const open = (row: Row) => router.push(place(row));
         ><template #default="{ row }">{{ dayAndTime(row.opened_at, session.zone) }}</template></ElTableColumn
       >
       <ElTableColumn v-if="!narrow" :label="t('records.who')" width="170"
-        ><template
-          #default="{ row }"
-          >{{ row.kind === 'run' ? row.opened_by : (row.signed_by ?? t(`records.${row.status}`, { name: row.opened_by })) }}</template
-        ></ElTableColumn
+        ><template #default="{ row }">{{
+          row.kind === "run" ? row.opened_by : (row.signed_by ?? t(`records.${row.status}`, { name: row.opened_by }))
+        }}</template></ElTableColumn
       >
       <ElTableColumn v-if="!narrow" :label="t('records.kind')" width="170"
         ><template #default="{ row }">{{ row.kind_name }}</template></ElTableColumn

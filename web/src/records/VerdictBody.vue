@@ -12,7 +12,17 @@ import TraceLines from "../parts/TraceLines.vue";
 import { figure } from "../app/language";
 import { told } from "../readings/units";
 
-defineProps<{ verdict: Schemas["VerdictOut"]; people: Record<string, string>; photos?: Map<string, string[]>; names?: Map<string, string>; hourMeter: number; meterOffset: number; clears?: boolean; signed?: boolean; drawing?: Schemas["DrawingOut"] }>();
+defineProps<{
+  verdict: Schemas["VerdictOut"];
+  people: Record<string, string>;
+  photos?: Map<string, string[]>;
+  names?: Map<string, string>;
+  hourMeter: number;
+  meterOffset: number;
+  clears?: boolean;
+  signed?: boolean;
+  drawing?: Schemas["DrawingOut"];
+}>();
 const emit = defineEmits<{ go: [checkpoint: string] }>();
 const { t } = useI18n();
 const session = useSession();
@@ -45,7 +55,9 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
             >{{ t(`mark.${item.grade}`)
             }}<template v-if="item.due_hour != null">
               ·
-              {{ t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: figure(item.due_hour - meterOffset, 0) }) }}</template
+              {{
+                t(item.due_hour < hourMeter ? "verdict.overdue" : "verdict.due", { h: figure(item.due_hour - meterOffset, 0) })
+              }}</template
             ><template v-if="item.carried || item.reports > 1">
               · {{ t("verdict.since", { at: day(item.since, session.zone), n: item.reports }, item.reports) }}</template
             ></span
@@ -85,7 +97,9 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
   <section v-for="r in verdict.released" :key="r.checkpoint + r.failure_mode + r.ground" class="card row" data-test="released">
     <GradeMark mark="sound" :size="40" />
     <p>
-      {{ t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) }) }}
+      {{
+        t(`verdict.ground.${r.ground}`, { what: names?.get(r.checkpoint) ?? r.checkpoint, name: people[r.by], grade: t(`mark.${r.grade}`) })
+      }}
       {{ r.reason }} <b v-if="r.other_must_sign">{{ t("verdict.other") }}</b>
     </p>
   </section>
@@ -117,7 +131,18 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
     </div>
   </section>
   <p class="quiet">
-    {{ verdict.outcome === "held" ? "" : verdict.valid_until ? t("verdict.valid", { at: dayAndTime(verdict.valid_until, session.zone), h: figure((verdict.valid_until_hour ?? 0) - meterOffset, 1) }) : signed ? "" : t("verdict.ifSigned") }}
+    {{
+      verdict.outcome === "held"
+        ? ""
+        : verdict.valid_until
+          ? t("verdict.valid", {
+              at: dayAndTime(verdict.valid_until, session.zone),
+              h: figure((verdict.valid_until_hour ?? 0) - meterOffset, 1),
+            })
+          : signed
+            ? ""
+            : t("verdict.ifSigned")
+    }}
     {{ t("verdict.book", { v: verdict.rulebook, r: verdict.regime }) }}
   </p>
 </template>

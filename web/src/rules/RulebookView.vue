@@ -30,11 +30,19 @@ const plain = (text: string) => text.normalize("NFD").replace(/\p{M}/gu, "").toL
 const hits = computed(() => {
   const all = plain(words.value).split(/\s+/).filter(Boolean);
   if (!all.length || !book.value) return null;
-  const of = book.value.duties.flatMap((d) => d.rules.map((r) => ({ r, text: plain(`${d.name} ${modeName(r.mode)} ${r.when} ${r.says} ${r.limit} ${r.source} ${r.id}`), d })));
-  const rest = [...book.value.anywhere, ...book.value.together, ...(chosen.value?.floors ?? [])].map((r) => ({ r, text: plain(`${modeName(r.mode)} ${r.when} ${r.says} ${r.limit} ${r.source} ${r.id}`), d: null }));
+  const of = book.value.duties.flatMap((d) =>
+    d.rules.map((r) => ({ r, text: plain(`${d.name} ${modeName(r.mode)} ${r.when} ${r.says} ${r.limit} ${r.source} ${r.id}`), d })),
+  );
+  const rest = [...book.value.anywhere, ...book.value.together, ...(chosen.value?.floors ?? [])].map((r) => ({
+    r,
+    text: plain(`${modeName(r.mode)} ${r.when} ${r.says} ${r.limit} ${r.source} ${r.id}`),
+    d: null,
+  }));
   return [...of, ...rest].filter((x) => all.every((w) => x.text.includes(w))).map((x) => x.r);
 });
-const groups = computed(() => (duty.value?.modes ?? []).map((id) => ({ id, rules: duty.value!.rules.filter((r) => r.mode === id) })).filter((g) => g.rules.length));
+const groups = computed(() =>
+  (duty.value?.modes ?? []).map((id) => ({ id, rules: duty.value!.rules.filter((r) => r.mode === id) })).filter((g) => g.rules.length),
+);
 async function goBy() {
   const reply = await call("put", "/api/rulebook/regime", { body: { regime: regime.value } });
   if (reply.ok && book.value) book.value.regime = regime.value;
@@ -93,7 +101,10 @@ async function goBy() {
             :class="{ chosen: d.id === at }"
             :aria-pressed="d.id === at"
             :data-test="`duty-${d.id}`"
-            @click="at = d.id; tried = null">
+            @click="
+              at = d.id;
+              tried = null;
+            ">
             {{ d.name }}
           </button>
           <button type="button" class="button" :class="{ chosen: at === '' }" :aria-pressed="at === ''" @click="at = ''">

@@ -50,7 +50,15 @@ async function choose(school: string, choice: string) {
         </button>
       </div>
       <p class="quiet">
-        {{ s.choices.length === 1 ? t("schools.settled") : s.by_model ? t("schools.byModel") : s.by ? t("schools.by", { by: s.by, at: day(s.at!, session.zone) }) : t("schools.usual") }}
+        {{
+          s.choices.length === 1
+            ? t("schools.settled")
+            : s.by_model
+              ? t("schools.byModel")
+              : s.by
+                ? t("schools.by", { by: s.by, at: day(s.at!, session.zone) })
+                : t("schools.usual")
+        }}
       </p>
       <ul v-if="Object.keys(s.models).length">
         <li v-for="(name, m) in s.models" :key="m">{{ m }}: {{ name }}</li>

@@ -17,7 +17,11 @@ const found = ref<Schemas["WhatIfOut"] | null>(null);
 const says = ref("");
 
 const modes = computed(() => props.duty.modes.flatMap((id) => props.book.modes.filter((m) => m.id === id)));
-const asked = computed(() => (modes.value.find((m) => m.id === mode.value)?.attributes ?? []).flatMap((id) => props.book.attributes.filter((a) => a.id === id && a.choices.length && a.id !== "fluid")));
+const asked = computed(() =>
+  (modes.value.find((m) => m.id === mode.value)?.attributes ?? []).flatMap((id) =>
+    props.book.attributes.filter((a) => a.id === id && a.choices.length && a.id !== "fluid"),
+  ),
+);
 
 function start() {
   for (const key of Object.keys(values)) delete values[key];
@@ -35,16 +39,29 @@ function choose(id: string) {
 const toggle = (a: string, c: string) => (values[a] === c ? delete values[a] : (values[a] = c));
 
 let asking = 0;
-watch([mode, values, facts, () => props.duty.id, () => props.regime], async () => {
-  const mine = (asking += 1);
-  const known = Object.fromEntries(asked.value.flatMap((a) => (values[a.id] ? [[a.id, values[a.id]!]] : [])));
-  const { third, out, ...plain } = facts;
-  const body = { ...plain, shifts: third ? 3 : 1, out: out ? 2 : 0, regime: props.regime, duty: props.duty.id, failure_mode: mode.value, attributes: known, checkpoint: null };
-  const reply = await call("post", "/api/rulebook/what-if", { body });
-  if (mine !== asking) return;
-  found.value = reply.ok ? reply.data : null;
-  says.value = reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong"));
-}, { immediate: true, deep: true });
+watch(
+  [mode, values, facts, () => props.duty.id, () => props.regime],
+  async () => {
+    const mine = (asking += 1);
+    const known = Object.fromEntries(asked.value.flatMap((a) => (values[a.id] ? [[a.id, values[a.id]!]] : [])));
+    const { third, out, ...plain } = facts;
+    const body = {
+      ...plain,
+      shifts: third ? 3 : 1,
+      out: out ? 2 : 0,
+      regime: props.regime,
+      duty: props.duty.id,
+      failure_mode: mode.value,
+      attributes: known,
+      checkpoint: null,
+    };
+    const reply = await call("post", "/api/rulebook/what-if", { body });
+    if (mine !== asking) return;
+    found.value = reply.ok ? reply.data : null;
+    says.value = reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong"));
+  },
+  { immediate: true, deep: true },
+);
 </script>
 
 <template>

@@ -34,8 +34,21 @@ const purpose = ref(typeof asked === "string" && asked ? asked : "pre-start");
 const meter = ref(0);
 type Flag = "dark" | "rain" | "people_on_foot" | "moved" | "serviced" | "transported" | "frost";
 const form = reactive({
-  air_c: 10, pitch_deg: 0, roll_deg: 0, shift_hours: 10, dark: false, rain: false, people_on_foot: true, moved: false, serviced: false, transported: false, frost: false,
-  gap_left: null as number | null, gap_right: null as number | null, gap_rear: null as number | null, gap_front: null as number | null,
+  air_c: 10,
+  pitch_deg: 0,
+  roll_deg: 0,
+  shift_hours: 10,
+  dark: false,
+  rain: false,
+  people_on_foot: true,
+  moved: false,
+  serviced: false,
+  transported: false,
+  frost: false,
+  gap_left: null as number | null,
+  gap_right: null as number | null,
+  gap_rear: null as number | null,
+  gap_front: null as number | null,
 });
 const sides = ["left", "right", "rear", "front"] as const;
 const last = computed(() => (walk.value ? walk.value.machine.hour_meter - walk.value.machine.meter_offset : 0));
@@ -70,7 +83,11 @@ async function look(first = false) {
   await store.kept.put({ key: `walk/${inspection}`, value: reply.data });
 }
 onMounted(() => look(true));
-watch([purpose, form], useDebounceFn(() => void look(), 250), { deep: true });
+watch(
+  [purpose, form],
+  useDebounceFn(() => void look(), 250),
+  { deep: true },
+);
 
 /** How far this device knows the machine's log; a walk kept by an earlier release says nothing of it. */
 const known = computed(() => {
@@ -83,7 +100,14 @@ async function begin() {
   if (!walk.value || meterLow.value || busy.value) return;
   busy.value = true;
   await look();
-  const what = { kind: "opened" as const, hour_meter: meter.value, conditions: { ...form }, options: walk.value.options, purpose: purpose.value, ...known.value };
+  const what = {
+    kind: "opened" as const,
+    hour_meter: meter.value,
+    conditions: { ...form },
+    options: walk.value.options,
+    purpose: purpose.value,
+    ...known.value,
+  };
   if (await outbox.post(newEntry(props.machine, inspection, session.person!.id, what))) {
     await outbox.flush();
     await router.replace({ name: "walk", params: { machine: props.machine, inspection } });
@@ -112,9 +136,9 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
     <p class="says" role="alert">{{ says }}</p>
     <section v-if="walk?.open_inspection" class="card stack under" data-test="under-way">
       <div class="row spread wrap">
-        <span
-          >{{ walk.open_by === session.person?.name ? t("approach.underWayMine") : t("approach.underWay", { name: walk.open_by }) }}</span
-        >
+        <span>{{
+          walk.open_by === session.person?.name ? t("approach.underWayMine") : t("approach.underWay", { name: walk.open_by })
+        }}</span>
         <span class="row wrap"
           ><button type="button" class="button" data-test="leave" :aria-expanded="leaving" @click="leaving = !leaving">
             {{ t("approach.abandon") }}
@@ -159,9 +183,13 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           <label class="field"
             ><span
               >{{ t("approach.hour_meter")
-              }}<small
-                :class="{ bad: meterLow }"
-                >{{ meterLow ? t("approach.meterLow", { h: figure(last, 1) }) : meterHigh ? t("approach.meterHigh") : t("approach.meterLast", { h: figure(last, 1) }) }}</small
+              }}<small :class="{ bad: meterLow }">{{
+                meterLow
+                  ? t("approach.meterLow", { h: figure(last, 1) })
+                  : meterHigh
+                    ? t("approach.meterHigh")
+                    : t("approach.meterLast", { h: figure(last, 1) })
+              }}</small
               ><button v-if="meterLow" type="button" class="button wrong" data-test="meter-wrong" @click.prevent="wrong = true">
                 {{ t("approach.meterWrong") }}
               </button></span

@@ -46,7 +46,14 @@ defineExpose({ toggle: () => (open.value = !open.value) });
     @focusin="emit('look')"
     @pointermove="(e) => (e.movementX || e.movementY) && emit('look')">
     <div class="top">
-      <button type="button" class="title" :aria-expanded="open" @click="open = !open; emit('look')">
+      <button
+        type="button"
+        class="title"
+        :aria-expanded="open"
+        @click="
+          open = !open;
+          emit('look');
+        ">
         <h3>
           {{ checkpoint.name }}<span v-if="!checkpoint.mandatory" class="quiet"> · {{ t("card.optional") }}</span>
         </h3>
@@ -82,11 +89,9 @@ defineExpose({ toggle: () => (open.value = !open.value) });
       </div>
     </div>
     <p v-for="l in limits" :key="l.id" class="limit">
-      {{ l.name }}: <b>{{ l.unit ? t("card.figure", { v: l.value, unit: l.unit }) : l.value }}</b><span
-        v-if="l.own"
-        class="quiet own"
-        >{{ t("card.own") }}</span
-      >
+      {{ l.name }}: <b>{{ l.unit ? t("card.figure", { v: l.value, unit: l.unit }) : l.value }}</b><span v-if="l.own" class="quiet own">{{
+        t("card.own")
+      }}</span>
     </p>
     <p v-for="b in because" :key="b.change + b.says" class="because">{{ b.change === "must" ? t("card.must") : "" }} {{ b.says }}</p>
     <p v-if="showMe" class="ask" :class="{ met: photos }">

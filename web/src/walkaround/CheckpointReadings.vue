@@ -17,7 +17,12 @@ import type { Mark } from "../parts/marks";
 import type { Checkpoint, ReadWhat, useWalk } from "./useWalk";
 
 /** What can be measured at a checkpoint, what was, and the page on which it is taken. */
-const props = defineProps<{ checkpoint: Checkpoint; machine: string; w: ReturnType<typeof useWalk>; keep: (what: ReadWhat) => Promise<boolean> }>();
+const props = defineProps<{
+  checkpoint: Checkpoint;
+  machine: string;
+  w: ReturnType<typeof useWalk>;
+  keep: (what: ReadWhat) => Promise<boolean>;
+}>();
 const { t } = useI18n();
 const session = useSession();
 const { data: list } = useReadings();
@@ -38,12 +43,25 @@ const before = computed(() => taken.value.find((r) => r.key === open.value && r.
 const mark = (key: string): Mark | null => {
   const r = taken.value.find((x) => x.key === key);
   if (!r?.finding) return null;
-  return props.w.seen.value?.verdict.items.find((i) => i.checkpoint === props.checkpoint.id && i.finding.failure_mode === r.finding!.failure_mode)?.grade ?? null;
+  return (
+    props.w.seen.value?.verdict.items.find(
+      (i) => i.checkpoint === props.checkpoint.id && i.finding.failure_mode === r.finding!.failure_mode,
+    )?.grade ?? null
+  );
 };
-const context = computed(() => (listed.value ? contextOf(listed.value, {
-  conditions: props.w.conditions.value, told: props.w.opened.value !== null, hours: props.w.opened.value?.hour_meter ?? 0,
-  checkpoint: props.checkpoint.id, series: series.value ?? [], instruments: instruments.value ?? [], say: (k, v) => t(k, v ?? {}),
-}) : { first: {}, from: {} }));
+const context = computed(() =>
+  listed.value
+    ? contextOf(listed.value, {
+        conditions: props.w.conditions.value,
+        told: props.w.opened.value !== null,
+        hours: props.w.opened.value?.hour_meter ?? 0,
+        checkpoint: props.checkpoint.id,
+        series: series.value ?? [],
+        instruments: instruments.value ?? [],
+        say: (k, v) => t(k, v ?? {}),
+      })
+    : { first: {}, from: {} },
+);
 
 const usOf = (key: string) => series.value?.find((s) => s.key === key)?.us ?? null;
 
@@ -54,7 +72,16 @@ function begin(key: string) {
 }
 async function keepIt(given: Kept, told: Record<string, number>) {
   const put_right = done.value.trim() ? { done: done.value.trim(), amount: "" } : null;
-  const what: ReadWhat = { kind: "read", checkpoint: props.checkpoint.id, reading: open.value, given, reason: reason.value.trim(), amends: "", put_right, told };
+  const what: ReadWhat = {
+    kind: "read",
+    checkpoint: props.checkpoint.id,
+    reading: open.value,
+    given,
+    reason: reason.value.trim(),
+    amends: "",
+    put_right,
+    told,
+  };
   if (await props.keep(what)) {
     open.value = "";
     setTimeout(() => void refetch(), 1500);

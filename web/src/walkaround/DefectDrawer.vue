@@ -21,10 +21,39 @@ const open = defineModel<boolean>({ required: true });
 const emit = defineEmits<{ save: [findings: Finding[], why: string]; photo: [blob: Blob] }>();
 const { t } = useI18n();
 const wide = useMediaQuery("(min-width: 800px)");
-const { mode, values, note, fixed, done, amount, why, kept, item, away, modes, first, rest, numbers, counts, mayPutRight, number, all, pick, putRight, toggle, another, repeat, canWorsen } = useDefect(props, open);
+const {
+  mode,
+  values,
+  note,
+  fixed,
+  done,
+  amount,
+  why,
+  kept,
+  item,
+  away,
+  modes,
+  first,
+  rest,
+  numbers,
+  counts,
+  mayPutRight,
+  number,
+  all,
+  pick,
+  putRight,
+  toggle,
+  another,
+  repeat,
+  canWorsen,
+} = useDefect(props, open);
 const session = useSession();
 /** What is open at the place from earlier looks: the same again, worse, or another one. */
-const standing = computed(() => (said.value ? [] : props.walk.carried.filter((d) => d.checkpoint === props.checkpoint?.id && modes.value.some((m) => m.id === d.finding.failure_mode))));
+const standing = computed(() =>
+  said.value
+    ? []
+    : props.walk.carried.filter((d) => d.checkpoint === props.checkpoint?.id && modes.value.some((m) => m.id === d.finding.failure_mode)),
+);
 const said = computed(() => props.before.length > 0 || mode.value !== "");
 const nameOf = (id: string) => props.walk.modes.find((m) => m.id === id)?.name ?? id;
 const { data: evening } = useEvening(props.machine, props.inspection, open);
@@ -109,17 +138,21 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
           </div>
           <label v-for="a in numbers" :key="a.id" class="row"
             >{{ a.ask
-            }}<ElInputNumber
-              :model-value="number(a.id)"
-              :aria-label="a.ask"
-              @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label
+            }}<ElInputNumber :model-value="number(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{
+              a.unit
+            }}</label
           >
           <DropCounter
             v-if="counts"
             :leak="item?.leak ?? null"
             :drops="number('drops')"
             :seconds="number('seconds')"
-            @count="(d, s) => { values.drops = d; values.seconds = s; }" />
+            @count="
+              (d, s) => {
+                values.drops = d;
+                values.seconds = s;
+              }
+            " />
           <div v-if="mayPutRight" class="stack right" data-test="put-right">
             <button
               type="button"
@@ -146,13 +179,9 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
       <section class="stack">
         <label class="quiet" for="defect-note">{{ t("defect.note") }}</label>
         <ElInput id="defect-note" v-model="note" type="textarea" :rows="2" maxlength="1000" />
-        <FileButton
-          mark
-          class="photo"
-          test="photo"
-          @file="(f) => emit('photo', f)"
-          >{{ photos ? t("defect.photoMore", { n: photos }) : t("defect.photo") }}</FileButton
-        >
+        <FileButton mark class="photo" test="photo" @file="(f) => emit('photo', f)">{{
+          photos ? t("defect.photoMore", { n: photos }) : t("defect.photo")
+        }}</FileButton>
       </section>
     </div>
     <template #footer>

@@ -15,10 +15,14 @@ const passed = ref(props.seconds ?? 0);
 const running = ref(false);
 let started = 0;
 
-const clock = useIntervalFn(() => {
-  passed.value = (performance.now() - started) / 1000;
-  if (passed.value >= 120) finish();
-}, 200, { immediate: false });
+const clock = useIntervalFn(
+  () => {
+    passed.value = (performance.now() - started) / 1000;
+    if (passed.value >= 120) finish();
+  },
+  200,
+  { immediate: false },
+);
 
 /** The first tap starts the watch; every later one is a drop. */
 function tap() {

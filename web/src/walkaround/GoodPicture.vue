@@ -9,7 +9,14 @@ import { uuid7 } from "../parts/device";
 import FileButton from "../parts/FileButton.vue";
 
 /** How this checkpoint looks when it is sound: the site's own picture, which a supervisor or mechanic takes. */
-const props = defineProps<{ machine: string; model: string; checkpoint: string; name: string; good: Schemas["GoodOut"][]; mayEdit: boolean }>();
+const props = defineProps<{
+  machine: string;
+  model: string;
+  checkpoint: string;
+  name: string;
+  good: Schemas["GoodOut"][];
+  mayEdit: boolean;
+}>();
 const { t } = useI18n();
 const session = useSession();
 /** What this page did since the walk was fetched; null: nothing. */
@@ -23,10 +30,17 @@ function done(reply: Awaited<ReturnType<typeof put>>) {
   if (reply.ok) changed.value = reply.data;
 }
 const path = () => ({ machine: props.machine, checkpoint: props.checkpoint });
-const put = (blob: Blob) => call("put", "/api/machines/{machine}/good/{checkpoint}", {
-  params: { path: path(), query: { photo: uuid7(), whole_model: whole.value } }, body: blob as unknown as string, bodySerializer: (b: unknown) => b as Blob, headers: { "content-type": "image/jpeg" },
-});
-const take = () => call("delete", "/api/machines/{machine}/good/{checkpoint}", { params: { path: path(), query: { entry: uuid7(), whole_model: shown.value!.whole_model } } });
+const put = (blob: Blob) =>
+  call("put", "/api/machines/{machine}/good/{checkpoint}", {
+    params: { path: path(), query: { photo: uuid7(), whole_model: whole.value } },
+    body: blob as unknown as string,
+    bodySerializer: (b: unknown) => b as Blob,
+    headers: { "content-type": "image/jpeg" },
+  });
+const take = () =>
+  call("delete", "/api/machines/{machine}/good/{checkpoint}", {
+    params: { path: path(), query: { entry: uuid7(), whole_model: shown.value!.whole_model } },
+  });
 </script>
 
 <template>
@@ -41,12 +55,9 @@ const take = () => call("delete", "/api/machines/{machine}/good/{checkpoint}", {
       ><input v-model="whole" type="checkbox" data-test="good-whole" /><span>{{ t("good.whole", { model }) }}</span></label
     >
     <div class="row wrap">
-      <FileButton
-        :test="`good-${checkpoint}`"
-        mark
-        @file="async (f) => done(await put(f))"
-        >{{ t(shown ? "good.another" : "good.take") }}</FileButton
-      >
+      <FileButton :test="`good-${checkpoint}`" mark @file="async (f) => done(await put(f))">{{
+        t(shown ? "good.another" : "good.take")
+      }}</FileButton>
       <button v-if="shown" type="button" class="button" data-test="good-away" @click="async () => done(await take())">
         {{ t("good.away") }}
       </button>

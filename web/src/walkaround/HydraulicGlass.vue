@@ -9,7 +9,13 @@ import { latest, takeReading } from "../core/rulebook";
 import JudgementLine from "../parts/JudgementLine.vue";
 import { LEVEL, type ReadWhat } from "./useWalk";
 
-const props = defineProps<{ walk: Schemas["WalkOut"]; checkpoint: string; conditions: Schemas["ConditionsIn"]; taken: Record<string, number> | null; mustSay: boolean }>();
+const props = defineProps<{
+  walk: Schemas["WalkOut"];
+  checkpoint: string;
+  conditions: Schemas["ConditionsIn"];
+  taken: Record<string, number> | null;
+  mustSay: boolean;
+}>();
 const emit = defineEmits<{ take: [what: ReadWhat] }>();
 const { t } = useI18n();
 
@@ -27,8 +33,13 @@ const away = ref(false);
 const says = ref("");
 
 // The glass: 0 at the low mark, 1 at the full mark; some room below and above. Its lower end is where no oil shows.
-const LOW = 138, FULL = 58, TOP = 18, BOTTOM = 214;
-const EMPTY = -1, HIGHEST = 1.4, LOWEST_SEEN = -0.7;
+const LOW = 138,
+  FULL = 58,
+  TOP = 18,
+  BOTTOM = 214;
+const EMPTY = -1,
+  HIGHEST = 1.4,
+  LOWEST_SEEN = -0.7;
 const inGlass = (f: number) => (f < LOWEST_SEEN ? EMPTY : Math.round(Math.min(HIGHEST, f) * 100) / 100);
 const toY = (f: number) => LOW - f * (LOW - FULL);
 const lineY = computed(() => Math.min(BOTTOM - 8, Math.max(TOP + 6, toY(seen.value))));
@@ -87,7 +98,16 @@ const ghostY = computed(() => (judged.value?.value == null ? null : Math.min(BOT
 
 function take() {
   const done = filled.value.trim();
-  emit("take", { kind: "read", checkpoint: props.checkpoint, reading: LEVEL, given: given(), told: {}, reason: "", amends: "", put_right: done ? { done, amount: "" } : null });
+  emit("take", {
+    kind: "read",
+    checkpoint: props.checkpoint,
+    reading: LEVEL,
+    given: given(),
+    told: {},
+    reason: "",
+    amends: "",
+    put_right: done ? { done, amount: "" } : null,
+  });
   filled.value = "";
 }
 
@@ -105,7 +125,10 @@ const rodAt = (id: string, value: number) => {
   return value < 0 ? out[id] === check : out[id] === value;
 };
 /** A share of the gap between the marks, as whole hundredths. */
-const percent = (x: number) => Math.round(100 * x).toString().replace("-", "−");
+const percent = (x: number) =>
+  Math.round(100 * x)
+    .toString()
+    .replace("-", "−");
 const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
 </script>
 
@@ -149,7 +172,14 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
         </p>
         <p class="quiet dashed">{{ t("reading.ghost") }}</p>
         <p class="quiet">
-          {{ t("glass.sum", { seen: percent(judged.inputs.seen as number), rods: signed(judged.more.posture!), oil: signed(judged.more.temperature!), slope: signed(judged.more.tilt!) }) }}
+          {{
+            t("glass.sum", {
+              seen: percent(judged.inputs.seen as number),
+              rods: signed(judged.more.posture!),
+              oil: signed(judged.more.temperature!),
+              slope: signed(judged.more.tilt!),
+            })
+          }}
         </p>
       </template>
       <JudgementLine v-if="judged" :judgement="judged.judgement" />
@@ -166,7 +196,10 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
         :class="{ chosen: seen === EMPTY }"
         :aria-pressed="seen === EMPTY"
         data-test="glass-empty"
-        @click="seen = EMPTY; touched = true">
+        @click="
+          seen = EMPTY;
+          touched = true;
+        ">
         {{ t("glass.nothing") }}
       </button>
       <label v-if="mustSay" class="filled"

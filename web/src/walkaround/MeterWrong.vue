@@ -19,7 +19,9 @@ const session = useSession();
 const why = ref("");
 const says = ref("");
 let id = "";
-watch(open, (now) => { if (now) id = uuid7(); });
+watch(open, (now) => {
+  if (now) id = uuid7();
+});
 
 async function strike() {
   const body = { id, reading: props.reading.entry, hours: null, why: why.value.trim() };

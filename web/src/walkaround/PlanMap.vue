@@ -10,7 +10,14 @@ import type { Mark } from "../parts/marks";
 import { useFingers, type MapView } from "./useMapView";
 import { plannedWay, type Step } from "./way";
 
-export interface Pin { checkpoint: string; mark: Mark; x: number; y: number; z: number; earlier: boolean }
+export interface Pin {
+  checkpoint: string;
+  mark: Mark;
+  x: number;
+  y: number;
+  z: number;
+  earlier: boolean;
+}
 
 const props = defineProps<{
   walk: Schemas["WalkOut"];
@@ -42,8 +49,10 @@ const shown = computed(() => {
   const [w, h, a] = [b.x1 - b.x0, b.y1 - b.y0, (turn.value * Math.PI) / 180];
   const zoom = props.view?.zoom ?? 1;
   return {
-    cx: (b.x0 + b.x1) / 2, cy: -(b.y0 + b.y1) / 2,
-    w: (Math.abs(w * Math.cos(a)) + Math.abs(h * Math.sin(a))) / zoom, h: (Math.abs(w * Math.sin(a)) + Math.abs(h * Math.cos(a))) / zoom,
+    cx: (b.x0 + b.x1) / 2,
+    cy: -(b.y0 + b.y1) / 2,
+    w: (Math.abs(w * Math.cos(a)) + Math.abs(h * Math.sin(a))) / zoom,
+    h: (Math.abs(w * Math.sin(a)) + Math.abs(h * Math.cos(a))) / zoom,
   };
 });
 const box = computed(() => {
@@ -58,11 +67,19 @@ const fingers = useFingers(() => props.view, metre);
 /** Figures and marks stand upright however the plan is turned. */
 const upright = computed(() => `rotate(${-turn.value})`);
 const size = computed(() => ({
-  dot: 13 * metre.value, text: 14.5 * metre.value, touch: 24 * metre.value, halo: 20 * metre.value,
-  mark: 11.7 * metre.value, small: 14.5 * metre.value, place: 3.6 * metre.value, spot: 15 * metre.value,
+  dot: 13 * metre.value,
+  text: 14.5 * metre.value,
+  touch: 24 * metre.value,
+  halo: 20 * metre.value,
+  mark: 11.7 * metre.value,
+  small: 14.5 * metre.value,
+  place: 3.6 * metre.value,
+  spot: 15 * metre.value,
 }));
 const hereAt = computed(() => steps.value.findIndex((s) => s.station.id === props.here));
-const next = computed(() => !props.way ? null : steps.value.slice(hereAt.value + 1).find((s) => !s.walked && !props.other?.has(s.station.id)) ?? null);
+const next = computed(() =>
+  !props.way ? null : (steps.value.slice(hereAt.value + 1).find((s) => !s.walked && !props.other?.has(s.station.id)) ?? null),
+);
 const line = (points: number[][]) => points.map(([x, y]) => `${x},${-y!}`).join(" ");
 /** Stations drawn one upon the other (a ladder over its foot) are set apart, so that each can be tapped. */
 const at = computed(() => {
@@ -107,7 +124,12 @@ const at = computed(() => {
           :key="s.station.id"
           :points="line(s.line)"
           class="leg"
-          :class="{ walked: s.walked || s.station.id === here, climb: s.station.level === 'deck' || s.station.level === 'cab', next: s === next, other: other?.has(s.station.id) }" />
+          :class="{
+            walked: s.walked || s.station.id === here,
+            climb: s.station.level === 'deck' || s.station.level === 'cab',
+            next: s === next,
+            other: other?.has(s.station.id),
+          }" />
       </g>
       <g aria-hidden="true">
         <circle v-for="d in dots ?? []" :key="d.id" :cx="d.x" :cy="-d.y" :r="size.place" class="place" :class="{ on: d.on }" />
@@ -118,7 +140,13 @@ const at = computed(() => {
         :key="s.station.id"
         class="station"
         :data-test="`st-${s.station.id}`"
-        :class="{ here: s.station.id === here, next: s === next, done: done.has(s.station.id), blocked: s.blocked, other: other?.has(s.station.id) }"
+        :class="{
+          here: s.station.id === here,
+          next: s === next,
+          done: done.has(s.station.id),
+          blocked: s.blocked,
+          other: other?.has(s.station.id),
+        }"
         tabindex="0"
         role="button"
         :aria-label="t(s.blocked ? 'walk.stationBlocked' : 'walk.station', { n: i + 1, name: s.station.name })"

@@ -26,7 +26,9 @@ const bounds = computed(() => {
   const [x0, , x1, z1] = drawing.value.bounds;
   return { x0: x0 - 0.26 * (x1 - x0), x1: x1 + 0.4, z0: -0.75, z1: z1 + 0.35 };
 });
-const box = computed(() => `${bounds.value.x0} ${-bounds.value.z1} ${bounds.value.x1 - bounds.value.x0} ${bounds.value.z1 - bounds.value.z0}`);
+const box = computed(
+  () => `${bounds.value.x0} ${-bounds.value.z1} ${bounds.value.x1 - bounds.value.x0} ${bounds.value.z1 - bounds.value.z0}`,
+);
 const map = ref<SVGSVGElement | null>(null);
 const { width, height } = useElementSize(map);
 const metre = computed(() => {
@@ -40,10 +42,13 @@ const levels = computed(() => {
   for (const s of props.walk.stations) if (s.height > 0) seen.set(s.level, Math.min(seen.get(s.level) ?? Infinity, s.height));
   // Levels at nearly the same height share a line of text each, the higher one above.
   let low = -Infinity;
-  return [...seen].map(([level, z]) => ({ level, z })).sort((a, b) => a.z - b.z).map((l) => {
-    low = Math.max(l.z - 5 * metre.value, low + 17 * metre.value);
-    return { ...l, text: low };
-  });
+  return [...seen]
+    .map(([level, z]) => ({ level, z }))
+    .sort((a, b) => a.z - b.z)
+    .map((l) => {
+      low = Math.max(l.z - 5 * metre.value, low + 17 * metre.value);
+      return { ...l, text: low };
+    });
 });
 </script>
 

@@ -30,14 +30,18 @@ const verdict = computed(() => seen.value?.verdict ?? null);
 const names = computed(() => seen.value?.people ?? {});
 /** The server's verdict only counts when it has seen every tap. */
 const current = computed(() => waiting.value === 0 && !outbox.away && verdict.value !== null);
-const maySign = computed(() => current.value && verdict.value!.outcome !== "incomplete" && seen.value?.status !== "signed" && session.may("walk"));
+const maySign = computed(
+  () => current.value && verdict.value!.outcome !== "incomplete" && seen.value?.status !== "signed" && session.may("walk"),
+);
 const mine = computed(() => verdict.value?.released.some((r) => r.other_must_sign && r.by === session.person?.id) ?? false);
 
 onMounted(() => w.load());
 
 function toCheckpoint(id: string) {
   const station = walk.value?.checkpoints.find((c) => c.id === id)?.station;
-  void (station ? w.add({ kind: "arrived", station }) : Promise.resolve("")).then(() => router.push({ name: "walk", params: { machine: props.machine, inspection: props.inspection } }));
+  void (station ? w.add({ kind: "arrived", station }) : Promise.resolve("")).then(() =>
+    router.push({ name: "walk", params: { machine: props.machine, inspection: props.inspection } }),
+  );
 }
 const checkpointNames = computed(() => new Map((walk.value?.checkpoints ?? []).map((c) => [c.id, c.name])));
 
@@ -62,7 +66,13 @@ async function sign() {
   const state = id ? await outbox.stateOf(id) : null;
   if (state !== 1) {
     const no = outbox.refused.find((r) => r.id === id);
-    says.value = !id ? t("walk.deviceFullText") : no ? (no.says ?? "") : outbox.signedOut ? t("verdict.signedOut") : t("verdict.signedAway");
+    says.value = !id
+      ? t("walk.deviceFullText")
+      : no
+        ? (no.says ?? "")
+        : outbox.signedOut
+          ? t("verdict.signedOut")
+          : t("verdict.signedAway");
     if (no) {
       await outbox.letGo(no.id);
       await w.refresh();
@@ -79,12 +89,9 @@ async function sign() {
     <p v-if="outbox.away || waiting" class="card away" role="status">{{ t("verdict.notCurrent", waiting) }}</p>
     <p v-if="says" class="card away" role="alert" data-test="says">
       {{ says }}
-      <RouterLink
-        v-if="outbox.signedOut"
-        class="button"
-        :to="{ name: 'sign-in', query: { to: route.fullPath } }"
-        >{{ t("signIn.enter") }}</RouterLink
-      >
+      <RouterLink v-if="outbox.signedOut" class="button" :to="{ name: 'sign-in', query: { to: route.fullPath } }">{{
+        t("signIn.enter")
+      }}</RouterLink>
     </p>
     <p v-if="seen?.locked" class="card away" role="alert" data-test="locked">{{ seen.locked }}</p>
     <VerdictBody

@@ -17,10 +17,27 @@ const { t } = useI18n();
     <button type="button" class="button" data-test="note" @click="taps.askNote">{{ t("walk.note") }}</button>
     <FileButton mark test="photo-here" @file="taps.photoHere">{{ t("walk.photo") }}</FileButton>
     <p class="quiet ahead">
-      {{ lap.next.value ? t("walk.ahead", { name: lap.next.value.station.name, m: Math.round(lap.next.value.metres), s: Math.round(lap.next.value.seconds + lap.next.value.station.look_s) }) : lap.other.value.size ? t("way.mineDone", lap.other.value.size) : t("walk.aheadVerdict") }}
+      {{
+        lap.next.value
+          ? t("walk.ahead", {
+              name: lap.next.value.station.name,
+              m: Math.round(lap.next.value.metres),
+              s: Math.round(lap.next.value.seconds + lap.next.value.station.look_s),
+            })
+          : lap.other.value.size
+            ? t("way.mineDone", lap.other.value.size)
+            : t("walk.aheadVerdict")
+      }}
     </p>
     <button type="button" class="button primary" data-test="onward" @click="lap.onward">
-      {{ lap.next.value ? t(lap.leftAt(lap.here.value) ? "walk.onLeft" : "walk.on", { n: lap.steps.value.indexOf(lap.next.value) + 1, left: lap.leftAt(lap.here.value) }) : t("walk.toVerdict") }}
+      {{
+        lap.next.value
+          ? t(lap.leftAt(lap.here.value) ? "walk.onLeft" : "walk.on", {
+              n: lap.steps.value.indexOf(lap.next.value) + 1,
+              left: lap.leftAt(lap.here.value),
+            })
+          : t("walk.toVerdict")
+      }}
       →
     </button>
   </footer>

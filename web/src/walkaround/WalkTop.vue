@@ -18,10 +18,14 @@ const planned = computed(() => props.walk.planned_s);
 const conditions = computed(() => props.w.conditions.value);
 const hourMeter = computed(() => props.w.opened.value?.hour_meter ?? 0);
 const of = computed(() => props.lap.stations.value.length);
-useIntervalFn(() => {
-  const begun = props.w.openedAt.value;
-  passed.value = begun ? (Date.now() - new Date(begun).getTime()) / 1000 : 0;
-}, 1000, { immediateCallback: true });
+useIntervalFn(
+  () => {
+    const begun = props.w.openedAt.value;
+    passed.value = begun ? (Date.now() - new Date(begun).getTime()) / 1000 : 0;
+  },
+  1000,
+  { immediateCallback: true },
+);
 </script>
 
 <template>

@@ -181,7 +181,7 @@ onMounted(async () => {
       :inspection="inspection"
       :opened="opened"
       :before="findingsOf(target)"
-      :photos="target ? photos.get(target.id)?.length ?? 0 : 0"
+      :photos="target ? (photos.get(target.id)?.length ?? 0) : 0"
       @save="taps.saveDefect"
       @photo="(b) => target && taps.photoAt(target.id, b)" />
     <TapDialogs :taps="taps" :lap="lap" />
@@ -194,7 +194,12 @@ onMounted(async () => {
       @wish="lap.wish"
       @block="lap.block"
       @report="taps.reportBlocked"
-      @go="(id) => { wayOpen = false; void lap.go(id); }" />
+      @go="
+        (id) => {
+          wayOpen = false;
+          void lap.go(id);
+        }
+      " />
     <RefusedList :walk="walk" />
     <LookDialog v-model="lookOpen" :w="w" />
   </div>

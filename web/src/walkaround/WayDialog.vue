@@ -33,7 +33,7 @@ const set = (change: Partial<Asked>) => emit("wish", change);
           <p class="quiet">{{ t("way.people") }}</p>
           <div class="chips" role="group" :aria-label="t('way.people')">
             <button
-              v-for="n in ([1, 2] as const)"
+              v-for="n in [1, 2] as const"
               :key="n"
               type="button"
               class="button"
@@ -45,7 +45,7 @@ const set = (change: Partial<Asked>) => emit("wish", change);
             </button>
             <template v-if="asked.people === 2">
               <button
-                v-for="n in ([0, 1] as const)"
+                v-for="n in [0, 1] as const"
                 :key="`m${n}`"
                 type="button"
                 class="button"
@@ -72,7 +72,7 @@ const set = (change: Partial<Asked>) => emit("wish", change);
           <p class="quiet">{{ t("way.direction") }}</p>
           <div class="chips" role="group" :aria-label="t('way.direction')">
             <button
-              v-for="d in ([null, 'clockwise', 'anticlockwise'] as const)"
+              v-for="d in [null, 'clockwise', 'anticlockwise'] as const"
               :key="d ?? 'any'"
               type="button"
               class="button"
@@ -93,7 +93,9 @@ const set = (change: Partial<Asked>) => emit("wish", change);
           <button type="button" class="name" @click="emit('go', s.station.id)">
             {{ s.station.name
             }}<span class="quiet">
-              {{ way.other.value.has(s.station.id) ? t("way.others") : t("way.leg", { m: figure(s.metres, 1), s: s.station.look_s }) }}</span
+              {{
+                way.other.value.has(s.station.id) ? t("way.others") : t("way.leg", { m: figure(s.metres, 1), s: s.station.look_s })
+              }}</span
             >
           </button>
           <button

@@ -37,10 +37,9 @@ const whole = computed(() => [props.machine.why, ...props.machine.limits].join("
     <div class="name">
       <GradeMark :mark="machine.go" :size="40" silent />
       <h2>
-        <RouterLink
-          class="file"
-          :to="{ name: 'machine', params: { machine: machine.machine.id } }"
-          >{{ machine.machine.name }}</RouterLink><span class="word">{{ t(`mark.${machine.go}`) }}</span>
+        <RouterLink class="file" :to="{ name: 'machine', params: { machine: machine.machine.id } }">{{
+          machine.machine.name
+        }}</RouterLink><span class="word">{{ t(`mark.${machine.go}`) }}</span>
       </h2>
     </div>
     <RouterLink
@@ -52,21 +51,23 @@ const whole = computed(() => [props.machine.why, ...props.machine.limits].join("
     >
     <p v-else class="why" :title="whole">{{ why }}</p>
     <p class="who">
-      <template
-        v-if="machine.current"
-        >{{ t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned }) }}</template
-      >
-      <template
-        v-else-if="machine.signed_by"
-        >{{ t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? '', session.zone) }) }}</template
-      >
+      <template v-if="machine.current">{{
+        t("yard.under", { name: machine.walked_by, n: machine.answered, of: machine.planned })
+      }}</template>
+      <template v-else-if="machine.signed_by">{{
+        t("yard.signed", { name: machine.signed_by, at: dayAndTime(machine.signed_at ?? "", session.zone) })
+      }}</template>
       <template v-else>{{ figure(machine.machine.hour_meter - machine.machine.meter_offset, 1) }} {{ t("unit.hours") }}</template>
     </p>
     <div class="acts">
       <RouterLink
         class="button"
         :class="{ primary: action !== 'again' }"
-        :to="machine.current ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } } : { name: 'approach', params: { machine: machine.machine.id } }"
+        :to="
+          machine.current
+            ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } }
+            : { name: 'approach', params: { machine: machine.machine.id } }
+        "
         >{{ t(`yard.${action}`) }}</RouterLink
       >
       <RouterLink

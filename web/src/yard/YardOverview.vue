@@ -7,13 +7,25 @@ import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 
 /** All machines on one screen: drawn to one scale, how each stands, and in a line why. */
-const props = defineProps<{ machines: Schemas["YardMachineOut"][]; drawings: ReadonlyMap<string, Schemas["DrawingOut"]>; length: number; width: number }>();
+const props = defineProps<{
+  machines: Schemas["YardMachineOut"][];
+  drawings: ReadonlyMap<string, Schemas["DrawingOut"]>;
+  length: number;
+  width: number;
+}>();
 const { t } = useI18n();
-const tiles = computed(() => props.machines.map((m) => {
-  const drawing = props.drawings.get(m.drawing);
-  const [x0, y0, x1, y1] = drawing?.bounds ?? [-3, -1.5, 3, 1.5];
-  return { m, drawing, box: `${(x0 + x1) / 2 - props.length / 2} ${(y0 + y1) / 2 - props.width / 2} ${props.length} ${props.width}`, why: m.limits[0] ?? m.why };
-}));
+const tiles = computed(() =>
+  props.machines.map((m) => {
+    const drawing = props.drawings.get(m.drawing);
+    const [x0, y0, x1, y1] = drawing?.bounds ?? [-3, -1.5, 3, 1.5];
+    return {
+      m,
+      drawing,
+      box: `${(x0 + x1) / 2 - props.length / 2} ${(y0 + y1) / 2 - props.width / 2} ${props.length} ${props.width}`,
+      why: m.limits[0] ?? m.why,
+    };
+  }),
+);
 </script>
 
 <template>

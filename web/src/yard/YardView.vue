@@ -22,8 +22,17 @@ const yard = computed(() => told.value?.yard ?? null);
 const only = ref("");
 const words = ref("");
 /** What blocks the shift first; of many machines those that are asked for. */
-const machines = computed(() => order(yard.value?.machines ?? []).filter((m) => (!only.value || m.go === only.value) && (!words.value.trim() || `${m.machine.name} ${m.machine.model} ${m.machine.family}`.toLowerCase().includes(words.value.trim().toLowerCase()))));
-const counts = computed(() => STATES.map((go) => ({ go, n: (yard.value?.machines ?? []).filter((m) => m.go === go).length })).filter((c) => c.n));
+const machines = computed(() =>
+  order(yard.value?.machines ?? []).filter(
+    (m) =>
+      (!only.value || m.go === only.value) &&
+      (!words.value.trim() ||
+        `${m.machine.name} ${m.machine.model} ${m.machine.family}`.toLowerCase().includes(words.value.trim().toLowerCase())),
+  ),
+);
+const counts = computed(() =>
+  STATES.map((go) => ({ go, n: (yard.value?.machines ?? []).filter((m) => m.go === go).length })).filter((c) => c.n),
+);
 const print = async () => {
   shown.value = "list";
   await nextTick();
@@ -107,16 +116,17 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
           <p v-else-if="m.signed_by" class="quiet">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
         </div>
         <div class="doing">
-          <RouterLink
-            v-if="m.last"
-            class="button"
-            :to="{ name: 'record', params: { inspection: m.last } }"
-            >{{ t("yard.record") }}</RouterLink
-          >
+          <RouterLink v-if="m.last" class="button" :to="{ name: 'record', params: { inspection: m.last } }">{{
+            t("yard.record")
+          }}</RouterLink>
           <RouterLink
             class="button"
             :class="{ primary: actionOf(m) !== 'again' }"
-            :to="m.current ? { name: 'walk', params: { machine: m.machine.id, inspection: m.current } } : { name: 'approach', params: { machine: m.machine.id } }"
+            :to="
+              m.current
+                ? { name: 'walk', params: { machine: m.machine.id, inspection: m.current } }
+                : { name: 'approach', params: { machine: m.machine.id } }
+            "
             >{{ t(`yard.${actionOf(m)}`) }}</RouterLink
           >
         </div>

@@ -6,9 +6,11 @@ import { figure } from "../../app/language";
 /** The cells of a battery, each a column that is raised and lowered. */
 const model = defineModel<number[]>({ required: true });
 const { t } = useI18n();
-const LOW = 1.08, HIGH = 1.3;
+const LOW = 1.08,
+  HIGH = 1.3;
 const share = (v: number) => (Math.min(HIGH, Math.max(LOW, v)) - LOW) / (HIGH - LOW);
-const set = (n: number, value: number) => (model.value = model.value.map((v, k) => (k === n ? Number(Math.min(1.35, Math.max(1, value)).toFixed(3)) : v)));
+const set = (n: number, value: number) =>
+  (model.value = model.value.map((v, k) => (k === n ? Number(Math.min(1.35, Math.max(1, value)).toFixed(3)) : v)));
 function point(n: number, e: PointerEvent) {
   const box = (e.currentTarget as Element).getBoundingClientRect();
   (e.currentTarget as Element).setPointerCapture(e.pointerId);

@@ -7,25 +7,49 @@ import { digits, shownUnit, told, toShown } from "../units";
 import { figure } from "../../app/language";
 
 /** A round gauge: the needle is dragged. `target`: the figure it should show; `limit`: the one it must not pass. */
-const props = defineProps<{ name: string; unit: string; us: Schemas["OtherUnitOut"] | null; low: number; high: number; start: number; target?: number; limit?: number }>();
+const props = defineProps<{
+  name: string;
+  unit: string;
+  us: Schemas["OtherUnitOut"] | null;
+  low: number;
+  high: number;
+  start: number;
+  target?: number;
+  limit?: number;
+}>();
 const model = defineModel<number>({ required: true });
 
 const top = computed(() => Math.min(props.high, roundUp(Math.max(props.target ?? 0, props.limit ?? 0, props.start) * 1.5)));
-const bottom = computed(() => (props.low < 0 ? Math.max(props.low, -top.value) : props.start > 3 * (props.high - props.start) ? props.low : Math.min(0, Math.max(props.low, 0))));
+const bottom = computed(() =>
+  props.low < 0
+    ? Math.max(props.low, -top.value)
+    : props.start > 3 * (props.high - props.start)
+      ? props.low
+      : Math.min(0, Math.max(props.low, 0)),
+);
 const step = computed(() => Math.max((top.value - bottom.value) / 200, 0.01));
-const W = 240, H = 226, X = 120, Y = 122, R = 96;
+const W = 240,
+  H = 226,
+  X = 120,
+  Y = 122,
+  R = 96;
 const SWEEP = 240;
 const angle = (v: number) => ((Math.min(top.value, Math.max(bottom.value, v)) - bottom.value) / (top.value - bottom.value)) * SWEEP - 210;
 const at = (v: number, r: number) => {
   const a = (angle(v) * Math.PI) / 180;
   return { x: X + r * Math.cos(a), y: Y + r * Math.sin(a) };
 };
-const { on } = useDragged(model, () => ({ low: bottom.value, high: top.value, step: step.value }), { width: W, height: H }, (x, y) => {
-  const a = (Math.atan2(y - Y, x - X) * 180) / Math.PI;
-  const turned = (((a + 210) % 360) + 360) % 360;
-  const share = turned > SWEEP ? (turned > SWEEP + (360 - SWEEP) / 2 ? 0 : 1) : turned / SWEEP;
-  return bottom.value + share * (top.value - bottom.value);
-});
+const { on } = useDragged(
+  model,
+  () => ({ low: bottom.value, high: top.value, step: step.value }),
+  { width: W, height: H },
+  (x, y) => {
+    const a = (Math.atan2(y - Y, x - X) * 180) / Math.PI;
+    const turned = (((a + 210) % 360) + 360) % 360;
+    const share = turned > SWEEP ? (turned > SWEEP + (360 - SWEEP) / 2 ? 0 : 1) : turned / SWEEP;
+    return bottom.value + share * (top.value - bottom.value);
+  },
+);
 const ticks = computed(() => Array.from({ length: 6 }, (_, n) => bottom.value + (n * (top.value - bottom.value)) / 5));
 const tick = (v: number) => {
   const shown = toShown(v, props.us);

@@ -9,7 +9,8 @@ const props = defineProps<{ name: string; shape: "tube" | "stick" | "tank"; ghos
 const model = defineModel<number>({ required: true });
 const { t } = useI18n();
 
-const W = 280, H = 250;
+const W = 280,
+  H = 250;
 // Two marks with room below and above; a tank runs from empty to full.
 const tank = computed(() => props.shape === "tank");
 const LOW = computed(() => (tank.value ? 226 : 158));

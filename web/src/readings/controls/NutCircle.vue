@@ -5,15 +5,23 @@ import { useI18n } from "vue-i18n";
 /** The nuts of a wheel: a tap turns a mark, loosens, takes out, and puts it right again. */
 const model = defineModel<number[]>({ required: true });
 const { t } = useI18n();
-const LEAST = 4, MOST = 40;
+const LEAST = 4,
+  MOST = 40;
 const STATES = ["tight", "moved", "loose", "missing"] as const;
 
-const nuts = computed(() => model.value.map((state, n) => {
-  const a = (n / model.value.length) * 2 * Math.PI - Math.PI / 2;
-  return { n, state, x: 150 + 112 * Math.cos(a), y: 150 + 112 * Math.sin(a), turn: (a * 180) / Math.PI };
-}));
+const nuts = computed(() =>
+  model.value.map((state, n) => {
+    const a = (n / model.value.length) * 2 * Math.PI - Math.PI / 2;
+    return { n, state, x: 150 + 112 * Math.cos(a), y: 150 + 112 * Math.sin(a), turn: (a * 180) / Math.PI };
+  }),
+);
 const size = computed(() => Math.min(21, 340 / model.value.length));
-const hex = computed(() => Array.from({ length: 6 }, (_, k) => `${(size.value * Math.cos((k * Math.PI) / 3)).toFixed(1)},${(size.value * Math.sin((k * Math.PI) / 3)).toFixed(1)}`).join(" "));
+const hex = computed(() =>
+  Array.from(
+    { length: 6 },
+    (_, k) => `${(size.value * Math.cos((k * Math.PI) / 3)).toFixed(1)},${(size.value * Math.sin((k * Math.PI) / 3)).toFixed(1)}`,
+  ).join(" "),
+);
 function turn(n: number) {
   model.value = model.value.map((s, k) => (k === n ? (s + 1) % 4 : s));
 }

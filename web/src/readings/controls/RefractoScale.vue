@@ -4,9 +4,17 @@ import { useDragged } from "../useDragged";
 /** The field of a refractometer: where the blue ends is dragged on the scale of freeze points. */
 defineProps<{ name: string }>();
 const model = defineModel<number>({ required: true });
-const LOW = -60, HIGH = 0, TOP = 36, BOTTOM = 204;
+const LOW = -60,
+  HIGH = 0,
+  TOP = 36,
+  BOTTOM = 204;
 const toY = (c: number) => BOTTOM - ((HIGH - c) / (HIGH - LOW)) * (BOTTOM - TOP);
-const { on } = useDragged(model, () => ({ low: LOW, high: HIGH, step: 1 }), { width: 240, height: 240 }, (_, y) => HIGH - ((BOTTOM - y) / (BOTTOM - TOP)) * (HIGH - LOW));
+const { on } = useDragged(
+  model,
+  () => ({ low: LOW, high: HIGH, step: 1 }),
+  { width: 240, height: 240 },
+  (_, y) => HIGH - ((BOTTOM - y) / (BOTTOM - TOP)) * (HIGH - LOW),
+);
 </script>
 
 <template>

@@ -8,9 +8,16 @@ import { useDragged } from "../useDragged";
 const props = defineProps<{ name: string; shape: "belt" | "sag"; target?: number; most: number }>();
 const model = defineModel<number>({ required: true });
 const { t } = useI18n();
-const W = 380, H = 190, TOP = 56;
+const W = 380,
+  H = 190,
+  TOP = 56;
 const scale = computed(() => 100 / props.most);
-const { on } = useDragged(model, () => ({ low: 0, high: Math.round(props.most), step: props.most > 60 ? 1 : 0.5 }), { width: W, height: H }, (_, y) => (y - TOP) / scale.value);
+const { on } = useDragged(
+  model,
+  () => ({ low: 0, high: Math.round(props.most), step: props.most > 60 ? 1 : 0.5 }),
+  { width: W, height: H },
+  (_, y) => (y - TOP) / scale.value,
+);
 const deep = computed(() => TOP + model.value * scale.value);
 const curve = (y: number) => `M46 ${TOP}Q190 ${2 * y - TOP} 334 ${TOP}`;
 </script>

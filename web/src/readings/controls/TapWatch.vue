@@ -13,10 +13,14 @@ const count = ref(0);
 const seconds = ref(0);
 const running = ref(false);
 let started = 0;
-const clock = useIntervalFn(() => {
-  seconds.value = (performance.now() - started) / 1000;
-  if (seconds.value >= props.most) stop();
-}, 200, { immediate: false });
+const clock = useIntervalFn(
+  () => {
+    seconds.value = (performance.now() - started) / 1000;
+    if (seconds.value >= props.most) stop();
+  },
+  200,
+  { immediate: false },
+);
 function tap() {
   if (running.value) {
     if (props.counts) count.value += 1;

@@ -7,7 +7,13 @@ import { told } from "../units";
 import DialGauge from "./DialGauge.vue";
 
 /** All tyres of a machine from above, front to the right: tap one, set it on the dial. */
-const props = defineProps<{ us: Schemas["OtherUnitOut"] | null; cold: number[]; warmth: number[]; usC: Schemas["OtherUnitOut"] | null; duals?: boolean }>();
+const props = defineProps<{
+  us: Schemas["OtherUnitOut"] | null;
+  cold: number[];
+  warmth: number[];
+  usC: Schemas["OtherUnitOut"] | null;
+  duals?: boolean;
+}>();
 const model = defineModel<number[]>({ required: true });
 const emit = defineEmits<{ warm: [tyre: number, celsius: number] }>();
 const { t } = useI18n();
@@ -15,11 +21,13 @@ const chosen = ref(0);
 
 const axles = computed(() => model.value.length / 2);
 /** Left before right; the left side is up, as on every plan here. */
-const places = computed(() => model.value.map((pressure, n) => {
-  const axle = Math.floor(n / 2);
-  const x = 320 - axle * (axles.value > 2 ? (axle === 0 ? 110 : 98) : 190) - (axles.value > 2 && axle > 0 ? 24 : 0);
-  return { n, pressure, x, y: n % 2 ? 150 : 26, share: pressure / (props.cold[n] ?? pressure) };
-}));
+const places = computed(() =>
+  model.value.map((pressure, n) => {
+    const axle = Math.floor(n / 2);
+    const x = 320 - axle * (axles.value > 2 ? (axle === 0 ? 110 : 98) : 190) - (axles.value > 2 && axle > 0 ? 24 : 0);
+    return { n, pressure, x, y: n % 2 ? 150 : 26, share: pressure / (props.cold[n] ?? pressure) };
+  }),
+);
 const set = (value: number) => (model.value = model.value.map((p, n) => (n === chosen.value ? value : p)));
 const warm = (by: number) => emit("warm", chosen.value, (props.warmth[chosen.value] ?? 15) + by);
 </script>

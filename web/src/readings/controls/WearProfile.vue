@@ -8,12 +8,19 @@ import { useDragged } from "../useDragged";
 const props = defineProps<{ name: string; part: string; fresh: number; limit: number }>();
 const model = defineModel<number>({ required: true });
 const { t } = useI18n();
-const W = 220, H = 230, BASE = 200;
+const W = 220,
+  H = 230,
+  BASE = 200;
 
 const down = computed(() => props.fresh > props.limit);
 const most = computed(() => Math.max(props.fresh, props.limit) * 1.08);
 const toY = (v: number) => BASE - (Math.max(0, v) / most.value) * (BASE - 24);
-const { on } = useDragged(model, () => ({ low: 0, high: Math.round(most.value), step: 1 }), { width: W, height: H }, (_, y) => ((BASE - y) / (BASE - 24)) * most.value);
+const { on } = useDragged(
+  model,
+  () => ({ low: 0, high: Math.round(most.value), step: 1 }),
+  { width: W, height: H },
+  (_, y) => ((BASE - y) / (BASE - 24)) * most.value,
+);
 /** An outline of the part up to a height: a plate, a tooth, a bar on its plate, blocks of tread. */
 const outline = (v: number) => {
   const y = toY(v);
