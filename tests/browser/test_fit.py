@@ -62,6 +62,7 @@ def test_every_view(
     me.see("meter").wait_for()
     check(me, "machine file")
     views = (
+        ("/today", "today-mine"),
         ("/readings/tyre-set", "judgement"),
         ("/readings/wear", "judgement"),
         ("/instruments", "device-position"),
@@ -70,7 +71,7 @@ def test_every_view(
         ("/machines/ex-02/incident", "happened-fire"),
         ("/machines/ex-01/readings", "plot"),
     )
-    for address, test in views if scheme == "light" else views[:1]:
+    for address, test in views if scheme == "light" else views[:2]:
         me.page.goto(address)
         me.see(test).first.wait_for()
         check(me, address)

@@ -53,10 +53,11 @@ async function leave() {
 <template>
   <a class="skip" href="#main">{{ t("shell.skip") }}</a>
   <header v-if="whole && !route.meta.bare && !route.meta.open && session.person" class="shell">
-    <RouterLink to="/" class="home" :aria-label="t('app')"
+    <RouterLink to="/today" class="home" :aria-label="`${t('app')}: ${t('today.title')}`"
       ><img :src="mark" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink
     >
     <nav :aria-label="t('shell.nav')">
+      <RouterLink to="/today" class="tab" data-test="today">{{ t("today.title") }}</RouterLink>
       <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
       <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
       <RouterLink to="/defects" class="tab">{{ t("defects.title") }}</RouterLink>
@@ -112,7 +113,7 @@ nav { display: flex; gap: 8px; }
 .light svg, .short { display: none; }
 .light circle { fill: none; stroke: currentColor; stroke-width: 2; } .light path { fill: currentColor; }
 .who b { white-space: nowrap; }
-@media (max-width: 1300px) { .tab { padding: 0 7px !important; } .end { gap: 0; } }
+@media (max-width: 1300px) { .tab { padding: 0 7px !important; } .end { gap: 0; } .home span { display: none; } }
 @media (max-width: 1400px) { .shell { gap: 14px; padding: 4px 16px; } nav { gap: 0; } .tab { padding: 0 11px; } .home { gap: 8px; } .end .button { padding: 6px 10px; } }
 /* On a phone the tabs have a row of their own; more than fit there scroll. A phone has no keys to be told of. */
 @media (max-width: 700px) {

@@ -9,6 +9,7 @@ export const router = createRouter({
     { path: "/sign-in", name: "sign-in", component: SignInView, meta: { open: true } },
     { path: "/setup", name: "setup", component: () => import("./SetupView.vue"), meta: { anyone: true, bare: true } },
     { path: "/", name: "yard", component: () => import("../yard/YardView.vue") },
+    { path: "/today", name: "today", component: () => import("../today/TodayView.vue") },
     { path: "/machines/new", name: "new-machine", component: () => import("../machine/MachineView.vue"), props: { machine: "" } },
     { path: "/machines/:machine", name: "machine", component: () => import("../machine/MachineView.vue"), props: true },
     { path: "/machines/:machine/course", name: "course", component: () => import("../machine/CourseView.vue"), props: true },

@@ -49,6 +49,7 @@ class YardMachineOut(Out):
     valid_until: datetime | None
     cleared_for: list[str] = Field(description="Ids of those who may start it as it stands; others take it over.")
     walked_by: str | None
+    walker: str | None = Field(description="Id of whoever walked last in the walk under way.")
     answered: int
     planned: int
     last: str | None = Field(description="Id of the newest signed inspection.")

@@ -92,6 +92,7 @@ def machine_card(y: YardMachine, wording: Wording) -> dict[str, Any]:
         valid_until=y.clearance.start.until if y.clearance.start.may else None,
         cleared_for=sorted(y.clearance.whose),
         walked_by=y.walked_by,
+        walker=y.current.last_by if y.current else None,
         answered=y.current.answered if y.current else 0,
         planned=y.current.planned if y.current else 0,
         last=y.last.id if y.last else None,

@@ -1,0 +1,71 @@
+"""Today: what waits for whoever asks stands first, and one tap leads to it."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import NewHand
+from tests.conftest import Serve
+
+pytestmark = pytest.mark.browser
+THUMB = 844 / 3
+"""On a phone held in one hand, what is used most lies below this line, px."""
+
+
+def test_an_operator_finds_the_machine_and_starts_it_with_one_hand(demo: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(demo), 390, 844)
+    me.sign_in()
+    me.tap("today")
+    mine = me.see("mine-ex-01")
+    expect(mine).to_contain_text("Ready")
+    box = mine.get_by_test_id("start").bounding_box()
+    assert box is not None
+    assert box["y"] >= THUMB
+    assert box["height"] >= 64
+    mine.get_by_test_id("start").click()
+    me.see("begin-run").wait_for()
+    # Another machine by what stands on its label, however it is written.
+    me.page.goto("/today")
+    me.see("find-machine").fill("ex 04")
+    me.tap("found-ex-04")
+    me.see("begin").wait_for()
+    me.tap("begin")
+    me.see("panel").wait_for()
+    # Whoever is called away in the middle comes back to it from anywhere.
+    me.page.goto("/today")
+    me.see("mine-ex-04").get_by_test_id("go-on").click()
+    me.see("panel").wait_for()
+    me.page.goto("/today")
+    me.see("find-machine").fill("ZZ-99")
+    expect(me.page.get_by_text("No machine of this site fits")).to_be_visible()
+    assert me.axe() == []
+
+
+def test_a_supervisor_sees_first_what_waits_for_a_word(demo: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(demo))
+    me.sign_in("Pell Aronsk")
+    me.tap("today")
+    waits = me.see("today-waits")
+    expect(waits).to_contain_text("EX-02")
+    expect(me.page.locator("h2").first).to_have_text("Waits for your word")
+    held = me.see("today-held")
+    for machine in ("AH-07", "EX-03", "LD-05"):
+        expect(held).to_contain_text(machine)
+    expect(me.see("today-walks")).to_contain_text("EX-04")
+    assert me.axe() == []
+    assert me.small_targets() == []
+    waits.get_by_role("link", name="Look at it").first.click()
+    me.tap("do-accepted")
+
+
+def test_a_mechanic_sees_first_what_holds_machines(demo: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(demo))
+    me.sign_in("Dag Hollmer")
+    me.tap("today")
+    repairs = me.see("today-repairs")
+    expect(repairs.locator("article").first).to_contain_text("EX-03")
+    assert "repair" in me.page.locator("h2").first.inner_text()
+    assert me.axe() == []
+    repairs.get_by_role("link").first.click()
+    me.see("do-released").wait_for()
