@@ -87,7 +87,7 @@ def test_models_go_out_and_come_in(bare: str, serve: Serve, hand: NewHand, tmp_p
     me.page.get_by_role("option", name="Sandvarn P14 long").click()
     me.tap("option-beacon")
     me.tap("save-file")
-    expect(me.page.get_by_role("heading", name="GR-77: machine file")).to_be_visible()
+    expect(me.page.get_by_role("heading", name="GR-77", exact=True)).to_be_visible()
     me.page.goto("/")
     expect(me.see("bay-gr-77")).to_contain_text("Not yet inspected")
     assert me.errors == []
@@ -124,3 +124,29 @@ def test_a_model_is_written_here_and_drawn_while_one_types(bare: str, serve: Ser
     me.page.goto("/yard")
     expect(me.see("bay-cl-50")).to_contain_text("Not yet inspected")
     assert me.errors == []
+
+
+def test_a_machines_page_says_first_how_it_stands_and_what_comes_next(demo: str, serve: Serve, hand: NewHand) -> None:
+    me = hand(serve(demo))
+    me.sign_in()
+    # Held: what holds it, where it is on the drawing, and the way to it.
+    me.page.goto("/machines/ex-03")
+    expect(me.see("state")).to_contain_text("Held")
+    expect(me.see("open-here").get_by_role("link").first).to_contain_text("Main pump")
+    me.page.locator("[data-test=open-here] .pin").first.click()
+    me.page.wait_for_url("**/defects/ex-03/*")
+    me.page.goto("/machines/ex-03")
+    me.tap("next")
+    me.page.wait_for_url("**/defects/ex-03")
+    # Nobody walked round it yet: the walk. Walked and good, by the one who asks: the start.
+    me.page.goto("/machines/ex-04")
+    me.tap("next")
+    me.see("begin").wait_for()
+    me.page.goto("/machines/ex-01")
+    expect(me.see("state")).to_contain_text("Ready")
+    me.tap("next")
+    me.see("begin-run").wait_for()
+    # One that is not there leads on.
+    me.page.goto("/machines/zz-99")
+    me.page.get_by_role("link", name="The yard", exact=True).click()
+    me.page.get_by_role("heading", name="Yard").wait_for()

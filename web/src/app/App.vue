@@ -92,7 +92,7 @@ async function leave() {
     {{ t("shell.notBrought") }} <button class="button" type="button" @click="router.push(notBrought)">{{ t("shell.again") }}</button>
   </p>
   <IdleCover v-if="covered && whole" :give="idle.give" @word="idle.word" @other="leave" />
-  <main id="main" tabindex="-1" :inert="covered"><RouterView :key="`${route.fullPath} ${current}`" /></main>
+  <main id="main" tabindex="-1" :inert="covered"><RouterView :key="`${route.meta.keeps ? route.path : route.fullPath} ${current}`" /></main>
   <KeyHelp v-if="help" v-model="help" />
   <PinAgain v-if="wanted" />
 </template>

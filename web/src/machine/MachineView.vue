@@ -13,7 +13,9 @@ import LockPanel from "../parts/LockPanel.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 import { uuid7 } from "../parts/device";
 import FileForm from "./FileForm.vue";
+import MachineHead from "./MachineHead.vue";
 import MeterDialog from "./MeterDialog.vue";
+import OpenPlan from "./OpenPlan.vue";
 import { figure } from "../app/language";
 
 /** A machine's file: what the unit is, its own figures, its meter, its label, who wrote what. */
@@ -33,6 +35,8 @@ const says = computed(() => unsaved.value || unread.value);
 const tell = useTold();
 const editing = ref(!props.machine);
 const meter = ref(false);
+/** On a phone its many figures are folded away. */
+const wide = window.innerWidth > 700;
 
 const box = (d: Schemas["DrawingOut"]) =>
   `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
@@ -74,57 +78,36 @@ function entryText(e: Schemas["FileEntryOut"]): string {
 <template>
   <div class="page stack">
     <p v-if="says" class="bad" role="alert">{{ says }}</p>
+    <RouterLink v-if="unread && !file" class="button on" to="/">{{ t("today.yard", 0) }}</RouterLink>
     <template v-if="editing && models.length && (file || !machine)">
       <h1>{{ file ? t("file.title", { name: file.machine.name }) : t("file.addTitle") }}</h1>
       <FileForm :file="file" :models="models" @saved="saved" @cancel="machine ? (editing = false) : router.push('/')" />
     </template>
     <template v-else-if="file">
-      <div class="row spread wrap">
-        <div>
-          <h1>{{ t("file.title", { name: file.machine.name }) }}</h1>
-          <p class="quiet">{{ file.machine.maker }} {{ file.machine.model }} · {{ file.machine.family }}</p>
-        </div>
-        <div class="row wrap">
-          <RouterLink class="button" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
-          <RouterLink class="button" :to="{ name: 'overnight', params: { machine } }" data-test="overnight">{{
-            t("overnight.link")
-          }}</RouterLink>
-          <RouterLink class="button" :to="{ name: 'machine-defects', params: { machine } }">{{ t("defects.title") }}</RouterLink>
-          <RouterLink class="button" :to="{ name: 'incident', params: { machine } }" data-test="happened">{{
-            t("incident.link")
-          }}</RouterLink>
-          <RouterLink class="button" :to="{ name: 'course', params: { machine } }" data-test="course">{{ t("course.link") }}</RouterLink>
-          <RouterLink class="button" :to="{ name: 'trends', params: { machine } }" data-test="trends">{{ t("reading.tab") }}</RouterLink>
-          <button v-if="file.may_edit" type="button" class="button" data-test="edit-file" @click="editing = true">
-            {{ t("file.edit") }}
-          </button>
-          <RouterLink class="button" :to="{ name: 'run', params: { machine } }" data-test="run">{{ t("run.link") }}</RouterLink>
-          <RouterLink class="button primary" :to="{ name: 'approach', params: { machine } }">{{ t("yard.walk") }}</RouterLink>
-        </div>
-      </div>
+      <MachineHead :file="file" @edit="editing = true" />
       <p v-if="waits" class="card row spread wrap waits" role="alert" data-test="incident-waits">
         <span
           ><b>{{ waits.says }}.</b> {{ t("incident.waits") }}</span
         ><RouterLink class="button" :to="{ name: 'incident', params: { machine } }">{{ t("incident.link") }}</RouterLink>
       </p>
       <div class="two">
-        <section class="card stack">
-          <svg class="drawing" :viewBox="box(file.drawing)" role="img" :aria-label="t('yard.drawing', { name: file.machine.name })">
-            <MachinePlan :drawing="file.drawing" />
-          </svg>
-          <svg
-            class="drawing"
-            :viewBox="box(file.sides.right)"
-            role="img"
-            :aria-label="t('walk.sideMap.right', { name: file.machine.name })">
-            <MachinePlan :drawing="file.sides.right" />
-          </svg>
-          <div v-if="fitted.length">
-            <h2 class="h3">{{ t("file.options") }}</h2>
-            <p data-test="options">{{ fitted.join(", ") }}</p>
-          </div>
-          <p v-if="file.note" class="note">{{ file.note }}</p>
-        </section>
+        <div class="stack">
+          <OpenPlan :machine="machine" :name="file.machine.name" :drawing="file.drawing" />
+          <section class="card stack">
+            <svg
+              class="drawing"
+              :viewBox="box(file.sides.right)"
+              role="img"
+              :aria-label="t('walk.sideMap.right', { name: file.machine.name })">
+              <MachinePlan :drawing="file.sides.right" />
+            </svg>
+            <div v-if="fitted.length">
+              <h2 class="h3">{{ t("file.options") }}</h2>
+              <p data-test="options">{{ fitted.join(", ") }}</p>
+            </div>
+            <p v-if="file.note" class="note">{{ file.note }}</p>
+          </section>
+        </div>
         <section class="stack">
           <LockPanel :machine="machine" :locks="file.locks" @changed="(now) => tell.machine(now)" />
           <div class="card">
@@ -137,8 +120,10 @@ function entryText(e: Schemas["FileEntryOut"]): string {
               {{ t("file.replace") }}
             </button>
           </div>
-          <div class="card">
-            <h2 class="h3">{{ t("file.limits") }}</h2>
+          <details class="card" :open="wide">
+            <summary>
+              <h2 class="h3">{{ t("file.limits") }}</h2>
+            </summary>
             <table>
               <tbody>
                 <tr v-for="l in file.model.limits" :key="l.id" :data-test="`limit-${l.id}`">
@@ -151,7 +136,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
                 </tr>
               </tbody>
             </table>
-          </div>
+          </details>
         </section>
         <section class="stack">
           <div class="card row label">
@@ -190,6 +175,8 @@ function entryText(e: Schemas["FileEntryOut"]): string {
 </template>
 
 <style scoped>
+.on { align-self: flex-start; }
+summary { min-height: 56px; display: flex; align-items: center; cursor: pointer; gap: 10px; } summary::before { content: "+"; font-weight: 680; font-size: 22px; } [open] > summary::before { content: "−"; }
 .two {
   display: grid;
   grid-template-columns: 1.15fr 1.1fr 1fr;

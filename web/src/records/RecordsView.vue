@@ -3,7 +3,7 @@ import { ElOption, ElSelect, ElTable, ElTableColumn } from "element-plus";
 import { useMediaQuery } from "@vueuse/core";
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
-import { useRouter } from "vue-router";
+import { useRoute, useRouter } from "vue-router";
 
 import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
@@ -18,7 +18,7 @@ const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
 const narrow = useMediaQuery("(max-width: 800px)");
-const machine = ref("");
+const machine = ref(String(useRoute().query.machine ?? ""));
 const { data: history, error } = useHistory(machine);
 const { data: told } = useYard();
 const says = useSays(error);

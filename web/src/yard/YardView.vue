@@ -1,16 +1,19 @@
 <script setup lang="ts">
-import { useStorage } from "@vueuse/core";
+import { useStorage, watchDebounced } from "@vueuse/core";
 import { computed, nextTick, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
+import { useRoute, useRouter } from "vue-router";
 
+import type { Schemas } from "../api/client";
 import LanguageButton from "../app/LanguageButton.vue";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useSays, useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
 import YardBay from "./YardBay.vue";
+import YardList from "./YardList.vue";
 import YardOverview from "./YardOverview.vue";
-import { actionOf, order, STATES } from "./action";
+import { order, STATES } from "./action";
 import { useDrawings } from "./useDrawings";
 
 const { t } = useI18n();
@@ -19,24 +22,38 @@ const editor = computed(() => session.may("edit-machines"));
 const { data: told, error } = useYard();
 const says = useSays(error);
 const yard = computed(() => told.value?.yard ?? null);
-const only = ref("");
-const words = ref("");
+const route = useRoute();
+const router = useRouter();
+/** What is picked stands in the address: who comes back, or is sent it, sees the same. */
+const asked = (name: string) =>
+  computed({
+    get: () => String(route.query[name] ?? ""),
+    set: (value: string) => void router.replace({ query: { ...route.query, [name]: value || undefined } }),
+  });
+const only = asked("only");
+const words = asked("words");
+const typed = ref(words.value);
+watchDebounced(typed, (now) => (words.value = now.trim()), { debounce: 250 });
+const bare = (text: string) => text.toLowerCase().replace(/[\s-]+/g, "");
+/** By number, maker, model, family, who walked it, and what is wrong; a number with or without its dash. */
+const fits = (m: Schemas["YardMachineOut"], text: string) => {
+  const said = [m.machine.name, m.machine.maker, m.machine.model, m.machine.family, m.walked_by, m.signed_by, m.why, ...m.limits].join(" ");
+  return bare(said).includes(bare(text));
+};
 /** What blocks the shift first; of many machines those that are asked for. */
 const machines = computed(() =>
-  order(yard.value?.machines ?? []).filter(
-    (m) =>
-      (!only.value || m.go === only.value) &&
-      (!words.value.trim() ||
-        `${m.machine.name} ${m.machine.model} ${m.machine.family}`.toLowerCase().includes(words.value.trim().toLowerCase())),
-  ),
+  order(yard.value?.machines ?? []).filter((m) => (!only.value || m.go === only.value) && (!typed.value.trim() || fits(m, typed.value))),
 );
 const counts = computed(() =>
   STATES.map((go) => ({ go, n: (yard.value?.machines ?? []).filter((m) => m.go === go).length })).filter((c) => c.n),
 );
+const paper = ref(false);
 const print = async () => {
   shown.value = "list";
+  paper.value = true;
   await nextTick();
   window.print();
+  paper.value = false;
 };
 // What was told before is not taken for how it stands while the server gives no answer.
 const stale = computed(() => Boolean(told.value?.stale || error.value));
@@ -81,7 +98,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
       </div>
     </div>
     <p v-if="stale || (says && !yard)" class="card without" role="status" data-test="without">{{ t("connection.without") }}</p>
-    <div v-if="yard && yard.machines.length > 12" class="chips few" role="group" :aria-label="t('yard.only')">
+    <div v-if="yard && yard.machines.length > 6" class="chips few" role="group" :aria-label="t('yard.only')">
       <button type="button" class="button" :class="{ chosen: !only }" :aria-pressed="!only" @click="only = ''">
         {{ t("yard.all", { n: yard.machines.length }) }}
       </button>
@@ -96,42 +113,20 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
         @click="only = only === c.go ? '' : c.go">
         <GradeMark :mark="c.go" :size="26" silent /><span class="word">{{ t(`mark.${c.go}`) }}</span> {{ c.n }}
       </button>
-      <input v-model="words" class="search" type="search" :placeholder="t('yard.search')" :aria-label="t('yard.search')" />
+      <input
+        v-model="typed"
+        class="search"
+        data-test="search-yard"
+        type="search"
+        :placeholder="t('yard.search')"
+        :aria-label="t('yard.search')" />
     </div>
-    <div v-if="yard && shown === 'line'" class="bays">
+    <p v-if="yard && !machines.length" class="quiet" role="status">{{ t("yard.noneFits") }}</p>
+    <div v-else-if="yard && shown === 'line'" class="bays">
       <YardBay v-for="m in machines" :key="m.machine.id" :machine="m" :drawing="drawings.get(m.drawing)" :length="length" :width="width" />
     </div>
     <YardOverview v-else-if="yard && shown === 'all'" :machines="machines" :drawings="drawings" :length="length" :width="width" />
-    <ul v-else-if="yard" class="list">
-      <li v-for="m in machines" :key="m.machine.id" class="card" :data-test="`row-${m.machine.id}`">
-        <GradeMark :mark="m.go" :size="48" silent />
-        <div class="grow">
-          <h2 class="h3">
-            <RouterLink class="file" :to="{ name: 'machine', params: { machine: m.machine.id } }">{{ m.machine.name }}</RouterLink> ·
-            {{ t(`mark.${m.go}`) }}
-          </h2>
-          <p>{{ m.why }}</p>
-          <p v-for="l in m.limits" :key="l" class="limit">{{ l }}</p>
-          <p v-if="m.current" class="quiet">{{ t("yard.under", { name: m.walked_by, n: m.answered, of: m.planned }) }}</p>
-          <p v-else-if="m.signed_by" class="quiet">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
-        </div>
-        <div class="doing">
-          <RouterLink v-if="m.last" class="button" :to="{ name: 'record', params: { inspection: m.last } }">{{
-            t("yard.record")
-          }}</RouterLink>
-          <RouterLink
-            class="button"
-            :class="{ primary: actionOf(m) !== 'again' }"
-            :to="
-              m.current
-                ? { name: 'walk', params: { machine: m.machine.id, inspection: m.current } }
-                : { name: 'approach', params: { machine: m.machine.id } }
-            "
-            >{{ t(`yard.${actionOf(m)}`) }}</RouterLink
-          >
-        </div>
-      </li>
-    </ul>
+    <YardList v-else-if="yard" :machines="machines" :whole="paper" />
     <p v-else class="quiet" role="status">{{ says || t("wait") }}</p>
   </div>
 </template>
@@ -145,14 +140,12 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 .without { margin-bottom: 16px; border-left: 5px solid var(--hold); }
 /* On a phone it has no room in the frame. */
 .tongue { display: none; }
-@media (max-width: 700px) { .tongue { display: inline-flex; } .print { display: none; } .few .button { padding: 0 12px; } .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } }
+@media (max-width: 700px) {
+  .tongue { display: inline-flex; padding: 6px 4px; gap: 4px; } .print { display: none; }
+  .head .button { padding: 4px 6px; font-size: 15px; min-width: 0; } .head .row { gap: 6px; flex-wrap: nowrap; }
+  .few { gap: 6px; } .few .button { padding: 0 7px; min-width: 50px; gap: 4px; flex: 1; justify-content: center; font-size: 16px; }
+  .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 100%; max-width: none; }
+}
 .bays { display: grid; grid-template-columns: repeat(auto-fill, minmax(186px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
-.list { list-style: none; margin: 0; padding: 0; display: grid; gap: 12px; }
-.list li { display: flex; gap: 18px; align-items: flex-start; }
-.grow { flex: 1; min-width: 0; }
-.limit { font-weight: 620; }
-.file { color: var(--ink); }
-.doing { display: flex; flex-direction: column; gap: 12px; }
-@media print { .head .row, .few, .doing { display: none; } .list { gap: 0; } .list li { break-inside: avoid; border: 0; border-bottom: 1px solid #000; border-radius: 0; } }
-@media (max-width: 700px) { .list li { flex-wrap: wrap; } .doing { width: 100%; flex-direction: row; } .doing .button { flex: 1; } .grow { min-width: 200px; } }
+@media print { .head .row, .few { display: none; } }
 </style>

@@ -241,7 +241,7 @@ class WalkNowOut(Out):
     zone: str
     shift_hours: float
     stations: list[StationOut]
-    carried: list[DefectOut]
+    carried: list[DefectOut] = Field(description="What was open before, worst first.")
     open_inspection: str | None
     open_by: str = Field(description="Who walks it.")
     last_reading: ReadingOut | None

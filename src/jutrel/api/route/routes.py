@@ -279,7 +279,7 @@ async def walk_now(
             stations=stations,
             carried=[
                 defect_out(d, w.grades[d.id], who, look, here, wording)
-                for d in w.defects
+                for d in sorted(w.defects, key=lambda d: (-w.grades[d.id], d.first.at))
                 if any(r.look != look for r in d.reports)
             ],
             open_inspection=w.current.id if w.current else None,
