@@ -142,8 +142,8 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 .tongue { display: none; }
 @media (max-width: 700px) {
   .tongue { display: inline-flex; padding: 6px 4px; gap: 4px; } .print { display: none; }
-  .head .button { padding: 4px 6px; font-size: 15px; min-width: 56px; } .head .row { gap: 6px; flex-wrap: nowrap; }
-  .few { gap: 6px; } .few .button { padding: 0 7px; min-width: 50px; gap: 4px; flex: 1; justify-content: center; font-size: 16px; }
+  .head .button { padding: 4px 3px; font-size: 15px; min-width: 56px; } .head .row { gap: 4px; }
+  .few { gap: 4px; } .few .button { padding: 0 3px; min-width: 56px; gap: 4px; flex: 1; justify-content: center; font-size: 16px; }
   .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 100%; max-width: none; }
 }
 .bays { display: grid; grid-template-columns: repeat(auto-fill, minmax(186px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
