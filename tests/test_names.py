@@ -11,7 +11,18 @@ ROOMS = {"log", "people", "site", "machine", "route", "inspection", "reading", "
          "procedure", "panel"}  # fmt: skip
 SHARED = {
     "service": {"context", "ids", "intake", "problem", "worker_pool", "worker_loaded"},
-    "api": {"app", "compress", "door", "front_end", "language", "request_limits", "heads", "server_log", "wire"},
+    "api": {
+        "app",
+        "compress",
+        "door",
+        "derived",
+        "front_end",
+        "language",
+        "request_limits",
+        "heads",
+        "server_log",
+        "wire",
+    },
 }
 """What belongs to no room: who is asking, where it runs, what every route goes through."""
 
