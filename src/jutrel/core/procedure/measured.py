@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from jutrel.core.grading.judged import reading_of
-from jutrel.core.inspection.kinds import Read
+from jutrel.core.inspection.kinds import AnyRead
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.model import Walk
 from jutrel.core.procedure.step import Step
@@ -51,7 +51,8 @@ def measured_in(entries: Iterable[Entry], walk: Walk) -> tuple[RunMeasurement, .
     """The measurements among the entries of a run that stand, judged by the machine's own figures."""
     out = []
     for e in entries:
-        if isinstance(e.what, Read):
+        # The hydraulic level is read on a walk, and tries no step.
+        if isinstance(e.what, AnyRead) and not e.what.answers:
             r = reading_of(e, walk)
             bad = r.judgement.band is Band.STOP
             action = r.judgement.action
