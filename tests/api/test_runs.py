@@ -17,6 +17,7 @@ from pypdf import PdfReader
 from tests.api.conftest import Tablets
 from tests.api.test_machine_file import filed, put
 from tests.device import Device, whole_run
+from tests.walks import LEVEL, as_read
 
 Plain = dict[str, Any]
 FAILS = {
@@ -374,3 +375,20 @@ def test_what_does_not_change_is_told_once(tablets: Tablets) -> None:
         assert other["fixed_name"] != first["fixed_name"]
     stream = begin(me, "ex-01")
     assert whole_run(me.http.get("/api/machines/ex-01/run", params={"run": stream}).json())["run"] == stream
+
+
+def test_a_level_read_in_a_run_takes_nobodys_page_away(tablet: Device) -> None:
+    """A hydraulic level is an entry like others and tries no step: the run, its hand-over and the yard are told on."""
+    run = begin(tablet, "ex-01")
+    before = run_of(tablet, "ex-01", run)
+    for form in ("read", "measured"):
+        low = {**LEVEL, "seen": -0.9}
+        what = as_read(low) if form == "read" else low
+        assert tablet.send("ex-01", run, [tablet.entry(form, **what)]).json()["refused"] == []
+        now = run_of(tablet, "ex-01", run)
+        assert [s["id"] for s in now["steps"]] == [s["id"] for s in before["steps"]]
+        assert tablet.http.get(f"/api/inspections/{run}").is_success
+        assert tablet.http.get("/api/machines/ex-01/readings").is_success
+        assert tablet.http.get("/api/machines/ex-01/needs").is_success
+        # What was found counts, wherever it was said.
+        assert tablet.yard("ex-01")["go"] == "held", form
