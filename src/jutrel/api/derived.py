@@ -24,7 +24,7 @@ MADE: dict[tuple[type, bool], type[BaseModel]] = {}
 @dataclass_transform(kw_only_default=True, field_specifiers=(Field,))
 class Derived(ModelMetaclass):
     """Makes `class SomethingOut(Out, of=Something)`: the fields of `Something`, and those that the class adds or says
-    in another way. `without` leaves some away, `only` takes no others.
+    in another way. `without` leaves some away.
 
     What comes in keeps the core's bounds and defaults. What goes out has every field: sentences are text by then.
     """
@@ -36,18 +36,17 @@ class Derived(ModelMetaclass):
         namespace: dict[str, Any],
         of: type | None = None,
         without: Collection[str] = (),
-        only: Collection[str] = (),
         **more: Any,
     ) -> type:
         """A wire type; KeyError if a dataclass within it has none."""
         if of is None:
             return super().__new__(mcs, name, bases, namespace, **more)
-        comes_in = any(base.__name__ == "In" for base in bases)
+        comes_in = any(getattr(base, "comes_in", False) for base in bases)
         own = dict(namespace.get("__annotations__", {}))
         derived: dict[str, Any] = {}
         for field in dataclasses.fields(of):
             key = field.name
-            if key in own or key in without or (only and key not in only):
+            if key in own or key in without:
                 continue
             hint = next(h for k, h, _ in fields_of(of) if k == key)
             derived[key] = wire_of(hint, comes_in)
@@ -121,7 +120,7 @@ def _bounded(hint: type, bounds: Sequence[Any]) -> Any:
     """A number or text that comes in, with the core's bounds."""
     if hint is str:
         text = next((b for b in bounds if isinstance(b, Text)), Text())
-        pattern = f"^{text.pattern}$" if text.pattern else r"^[^\x00]*$"
+        pattern = f"^(?:{text.pattern})$" if text.pattern else r"^[^\x00]*$"
         return Annotated[str, StringConstraints(min_length=text.least or None, max_length=text.most, pattern=pattern)]
     between = next((b for b in bounds if isinstance(b, Between)), None)
     low, high = (between.low, between.high) if between else (None, None)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
@@ -31,8 +31,9 @@ AttributeValue = bool | Finite | Annotated[str, StringConstraints(max_length=60,
 
 
 class In(BaseModel, metaclass=Derived):
-    """A request; unknown fields are refused."""
+    """A request; unknown fields are refused. `comes_in`: what is derived for it keeps the core's bounds."""
 
+    comes_in: ClassVar[bool] = True
     model_config = ConfigDict(extra="forbid")
 
 
