@@ -7,7 +7,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
-import { actionOf, startOf } from "../yard/action";
+import { actionOf, placeOf, startOf } from "../yard/action";
 
 /** How a machine stands, why, and the one thing to do next; whatever else there is of it comes after. */
 const props = defineProps<{ file: Schemas["MachineFileOut"] }>();
@@ -24,15 +24,12 @@ const next = computed(() => {
   if (now.value && !now.value.current && startOf(now.value, session.person?.id) === "start") return "start";
   return now.value ? actionOf(now.value) : "walk";
 });
-const to = computed(() =>
-  next.value === "open"
-    ? { name: "machine-defects", params: { machine: machine.value } }
-    : next.value === "start"
-      ? { name: "run", params: { machine: machine.value } }
-      : now.value?.current
-        ? { name: "walk", params: { machine: machine.value, inspection: now.value.current } }
-        : { name: "approach", params: { machine: machine.value } },
-);
+const to = computed(() => {
+  const params = { machine: machine.value };
+  if (next.value === "open") return { name: "machine-defects", params };
+  if (next.value === "start") return { name: "run", params };
+  return now.value ? placeOf(now.value) : { name: "approach", params };
+});
 </script>
 
 <template>

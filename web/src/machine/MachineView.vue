@@ -11,6 +11,7 @@ import { useIncidents, useMachineFile, useModels, useSays, useTold } from "../da
 import FileButton from "../parts/FileButton.vue";
 import LockPanel from "../parts/LockPanel.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
+import { viewBox } from "../parts/drawing";
 import { uuid7 } from "../parts/device";
 import FileForm from "./FileForm.vue";
 import MachineHead from "./MachineHead.vue";
@@ -38,8 +39,6 @@ const meter = ref(false);
 /** On a phone its many figures are folded away. */
 const wide = window.innerWidth > 700;
 
-const box = (d: Schemas["DrawingOut"]) =>
-  `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
 const fitted = computed(() => file.value?.model.options.filter((o) => file.value!.options.includes(o.id)).map((o) => o.name) ?? []);
 const shown = (v: unknown, l: { unit: string; choices: { id: string; name: string }[] }) =>
   v === null || v === undefined ? "–" : (l.choices.find((c) => c.id === v)?.name ?? (l.unit ? `${String(v)} ${l.unit}` : String(v)));
@@ -96,7 +95,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           <section class="card stack">
             <svg
               class="drawing"
-              :viewBox="box(file.sides.right)"
+              :viewBox="viewBox(file.sides.right)"
               role="img"
               :aria-label="t('walk.sideMap.right', { name: file.machine.name })">
               <MachinePlan :drawing="file.sides.right" />

@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { call, inLanguage, type Schemas } from "../api/client";
 import { useModels, useTold } from "../data/queries";
 import MachinePlan from "../parts/MachinePlan.vue";
+import { viewBox } from "../parts/drawing";
 import { uuid7 } from "../parts/device";
 
 /** A model file written here: drawn while one types, what is missing said in sentences, taken in when it is whole. */
@@ -19,8 +20,6 @@ const says = ref("");
 const took = ref("");
 let turn = 0;
 let timer = 0;
-const box = (d: Schemas["DrawingOut"]) =>
-  `${d.bounds[0] - 0.3} ${-d.bounds[3] - 0.3} ${d.bounds[2] - d.bounds[0] + 0.6} ${d.bounds[3] - d.bounds[1] + 0.6}`;
 
 async function look() {
   const mine = ++turn;
@@ -88,11 +87,11 @@ async function take() {
           </button>
         </div>
         <div v-if="draft?.above && draft.left && draft.right" class="card" data-test="draft-drawing">
-          <svg :viewBox="box(draft.above)" role="img" :aria-label="t('draft.above')"><MachinePlan :drawing="draft.above" /></svg>
-          <svg :viewBox="box(draft.left)" role="img" :aria-label="t('walk.sideMap.left', { name: '' })">
+          <svg :viewBox="viewBox(draft.above)" role="img" :aria-label="t('draft.above')"><MachinePlan :drawing="draft.above" /></svg>
+          <svg :viewBox="viewBox(draft.left)" role="img" :aria-label="t('walk.sideMap.left', { name: '' })">
             <MachinePlan :drawing="draft.left" />
           </svg>
-          <svg :viewBox="box(draft.right)" role="img" :aria-label="t('walk.sideMap.right', { name: '' })">
+          <svg :viewBox="viewBox(draft.right)" role="img" :aria-label="t('walk.sideMap.right', { name: '' })">
             <MachinePlan :drawing="draft.right" />
           </svg>
         </div>

@@ -10,6 +10,7 @@ import { useWholeMachine } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 import MarkShape from "../parts/MarkShape.vue";
+import { viewBox } from "../parts/drawing";
 
 /** What is open on a machine: on its drawing where it is, and as a list that leads to each. */
 const props = defineProps<{ machine: string; name: string; drawing: Schemas["DrawingOut"] }>();
@@ -19,10 +20,6 @@ const { t } = useI18n();
 const router = useRouter();
 const session = useSession();
 const { data: whole } = useWholeMachine(props.machine);
-const box = computed(() => {
-  const [x0, y0, x1, y1] = props.drawing.bounds;
-  return `${x0 - 0.5} ${-y1 - 0.5} ${x1 - x0 + 1} ${y1 - y0 + 1}`;
-});
 const open = computed(() => {
   const w = whole.value;
   if (!w) return [];
@@ -43,7 +40,7 @@ const to = (id: string) => ({ name: "defect", params: { machine: props.machine, 
 <template>
   <section class="card stack" data-test="open-here">
     <h2 class="h3">{{ t("today.open", open.length) }}</h2>
-    <svg class="drawing" :viewBox="box" role="img" :aria-label="t('yard.drawing', { name })">
+    <svg class="drawing" :viewBox="viewBox(drawing, 0.5)" role="img" :aria-label="t('yard.drawing', { name })">
       <MachinePlan :drawing="drawing" />
       <g v-for="o in open.filter((x) => x.x !== null)" :key="o.d.id" class="pin" @click="router.push(to(o.d.id))">
         <title>{{ o.place }}: {{ o.failure }}</title>

@@ -90,8 +90,8 @@ const range = computed(() => {
     <div class="outcome" aria-live="polite">
       <template v-if="result">
         <p v-if="result.value != null && outcome(result.value, result.unit, result.us, listed.control)">
-          <span class="big" data-test="value">{{ outcome(result.value, result.unit, result.us, listed.control) }}</span>
-          <span class="quiet">{{ range }}</span>
+          <span class="big" data-test="value">{{ outcome(result.value, result.unit, result.us, listed.control) }}</span>{{ " "
+          }}<span class="quiet">{{ range }}</span>
         </p>
         <p v-if="parts.length" class="quiet">
           {{ parts.map((p) => t(`reading.part.${p.k}`, { v: (p.v > 0 ? "+" : "") + p.v })).join(" · ") }}

@@ -7,21 +7,20 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
+import { viewBox } from "../parts/drawing";
+import { placeOf } from "../yard/action";
 
 /** The machine that somebody is on: how it stands, what limits it, and the one thing to do next. */
 const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; me: string }>();
 const { t } = useI18n();
 const session = useSession();
 const walks = computed(() => props.machine.current !== null && props.machine.walker === props.me);
-const box = computed(() => {
-  const [x0, y0, x1, y1] = props.drawing?.bounds ?? [-3, -1.5, 3, 1.5];
-  return `${x0 - 0.2} ${y0 - 0.2} ${x1 - x0 + 0.4} ${y1 - y0 + 0.4}`;
-});
 </script>
 
 <template>
   <article class="card mine" :data-test="`mine-${machine.machine.id}`">
-    <svg :viewBox="box" class="from-above" aria-hidden="true"><MachinePlan v-if="drawing" :drawing="drawing" /></svg>
+    <svg v-if="drawing" :viewBox="viewBox(drawing)" class="from-above" aria-hidden="true"><MachinePlan :drawing="drawing" /></svg>
+    <span v-else class="from-above" />
     <div class="stack grow">
       <h3 class="name"><GradeMark :mark="machine.go" :size="48" silent />{{ machine.machine.name }} · {{ t(`mark.${machine.go}`) }}</h3>
       <p>{{ machine.why }}</p>
@@ -32,13 +31,7 @@ const box = computed(() => {
       <p v-else-if="machine.valid_until" class="quiet">{{ t("today.until", { at: dayAndTime(machine.valid_until, session.zone) }) }}</p>
     </div>
     <div class="acts">
-      <RouterLink
-        v-if="walks"
-        class="button primary"
-        data-test="go-on"
-        :to="{ name: 'walk', params: { machine: machine.machine.id, inspection: machine.current! } }"
-        >{{ t("today.goOn") }}</RouterLink
-      >
+      <RouterLink v-if="walks" class="button primary" data-test="go-on" :to="placeOf(machine)">{{ t("today.goOn") }}</RouterLink>
       <RouterLink v-else class="button primary" data-test="start" :to="{ name: 'run', params: { machine: machine.machine.id } }">{{
         t("run.link")
       }}</RouterLink>

@@ -167,8 +167,8 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
     <div class="read">
       <template v-if="judged?.value != null">
         <p>
-          <span class="figure big" data-test="corrected">{{ percent(judged.value) }} %</span>
-          <span class="figure">{{ t("glass.ofBand") }}</span>
+          <span class="figure big" data-test="corrected">{{ percent(judged.value) }} %</span>{{ " "
+          }}<span class="figure">{{ t("glass.ofBand") }}</span>
         </p>
         <p class="quiet dashed">{{ t("reading.ghost") }}</p>
         <p class="quiet">

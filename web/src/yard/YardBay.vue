@@ -8,7 +8,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
-import { actionOf, startOf } from "./action";
+import { actionOf, placeOf, startOf } from "./action";
 
 /** A bay of the parking line. `length`, `width`: metres of a bay, the same for all: one scale. */
 const props = defineProps<{ machine: Schemas["YardMachineOut"]; drawing?: Schemas["DrawingOut"]; length: number; width: number }>();
@@ -60,16 +60,7 @@ const whole = computed(() => [props.machine.why, ...props.machine.limits].join("
       <template v-else>{{ figure(machine.machine.hour_meter - machine.machine.meter_offset, 1) }} {{ t("unit.hours") }}</template>
     </p>
     <div class="acts">
-      <RouterLink
-        class="button"
-        :class="{ primary: action !== 'again' }"
-        :to="
-          machine.current
-            ? { name: 'walk', params: { machine: machine.machine.id, inspection: machine.current } }
-            : { name: 'approach', params: { machine: machine.machine.id } }
-        "
-        >{{ t(`yard.${action}`) }}</RouterLink
-      >
+      <RouterLink class="button" :class="{ primary: action !== 'again' }" :to="placeOf(machine)">{{ t(`yard.${action}`) }}</RouterLink>
       <RouterLink
         v-if="start === 'take-over'"
         class="button"

@@ -7,7 +7,7 @@ import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
-import { actionOf } from "./action";
+import { actionOf, placeOf } from "./action";
 
 /** The machines as lines of one height, so that of hundreds only those in sight are drawn. */
 const props = defineProps<{ machines: Schemas["YardMachineOut"][]; /** Every one of them, for paper. */ whole: boolean }>();
@@ -52,16 +52,9 @@ const why = (m: Schemas["YardMachineOut"]) => (m.limits.length ? m.limits.join("
         <RouterLink v-if="m.last" class="button record" :to="{ name: 'record', params: { inspection: m.last } }">{{
           t("yard.record")
         }}</RouterLink>
-        <RouterLink
-          class="button next"
-          :class="{ primary: actionOf(m) !== 'again' }"
-          :to="
-            m.current
-              ? { name: 'walk', params: { machine: m.machine.id, inspection: m.current } }
-              : { name: 'approach', params: { machine: m.machine.id } }
-          "
-          >{{ t(`yard.${actionOf(m)}`) }}</RouterLink
-        >
+        <RouterLink class="button next" :class="{ primary: actionOf(m) !== 'again' }" :to="placeOf(m)">{{
+          t(`yard.${actionOf(m)}`)
+        }}</RouterLink>
       </li>
     </ul>
   </div>

@@ -8,6 +8,12 @@ export function actionOf(m: YardMachine): "resume" | "walk" | "again" {
   return m.go === "uninspected" ? "walk" : "again";
 }
 
+/** Where that is done. */
+export const placeOf = (m: YardMachine) =>
+  m.current
+    ? { name: "walk", params: { machine: m.machine.id, inspection: m.current } }
+    : { name: "approach", params: { machine: m.machine.id } };
+
 export const STATES = ["held", "uninspected", "walking", "limited", "ready-mends-due", "ready"] as const;
 
 /** What blocks the shift first. */
