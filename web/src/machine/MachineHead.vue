@@ -14,14 +14,16 @@ const props = defineProps<{ file: Schemas["MachineFileOut"] }>();
 const emit = defineEmits<{ edit: [] }>();
 const { t } = useI18n();
 const session = useSession();
-const { data: told } = useYard();
+const { data: told, error } = useYard();
+// What was told before is not taken for how it stands while the server gives no answer.
+const stale = computed(() => Boolean(told.value?.stale || error.value));
 const machine = computed(() => props.file.machine.id);
 const now = computed(() => told.value?.yard.machines.find((m) => m.machine.id === machine.value) ?? null);
 const mine = computed(() => now.value?.current && now.value.walker === session.person?.id);
 /** What holds it is put right; else it is started where this person may, the walk goes on, or one begins. */
 const next = computed(() => {
   if (now.value?.go === "held" && now.value.open_findings) return "open";
-  if (now.value && !now.value.current && startOf(now.value, session.person?.id) === "start") return "start";
+  if (now.value && !stale.value && !now.value.current && startOf(now.value, session.person?.id) === "start") return "start";
   return now.value ? actionOf(now.value) : "walk";
 });
 const to = computed(() => {
@@ -38,6 +40,7 @@ const to = computed(() => {
       <h1>{{ file.machine.name }}</h1>
       <p class="quiet">{{ file.machine.maker }} {{ file.machine.model }} · {{ file.machine.family }}</p>
     </div>
+    <p v-if="stale" class="card without" role="status" data-test="without">{{ t("connection.without") }}</p>
     <section v-if="now" class="card state" data-test="state">
       <GradeMark :mark="now.go" :size="64" silent />
       <div class="grow stack">
@@ -76,6 +79,7 @@ const to = computed(() => {
 </template>
 
 <style scoped>
+.without { border-left: 5px solid var(--hold); }
 .state { display: flex; gap: 20px; align-items: center; border: 2px solid var(--ink); }
 .grow { flex: 1; min-width: 0; gap: 4px; }
 .primary { min-width: 190px; min-height: 64px; flex: none; }
