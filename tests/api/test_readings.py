@@ -124,6 +124,13 @@ def test_a_series_grows_look_by_look_and_says_what_is_unusual(tablets: Tablets) 
     assert [p["value"] for p in row["points"]] == [0.70, 0.71, 0.69, 0.70, 0.72, 0.30]
     assert row["unusual"]
     assert row["low"] < 0.69 < 0.72 < row["high"]
+    assert row["happened"] == []
+    filled = read(mira, {**GOOD, "seen": 0.9})
+    filled["what"] = {**filled["what"], "put_right": {"done": "Filled up", "amount": "1.5 l"}}
+    assert mira.send("ex-04", mira.new_id(), [mira.opening("ex-04"), filled]).json()["refused"] == []
+    row = next(s for s in series() if s["key"] == "engine-oil")
+    told = [(h["work"], h["done"], h["by"]) for h in row["happened"]]
+    assert told == [("put-right", "Filled up, 1.5 l", "Mira Tolland")]
     assert tablets().http.get("/api/machines/ex-04/readings").status_code == 401
     assert mira.http.get("/api/machines/no-such/readings").status_code == 404
 

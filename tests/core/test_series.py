@@ -13,6 +13,7 @@ from scipy.stats import median_abs_deviation
 
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.meter import Meter, meter_of
+from jutrel.core.reading.happened import happened
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.needs import Need, needs_of
 from jutrel.core.reading.registry import InputSource
@@ -176,3 +177,19 @@ def test_what_the_weather_alone_does_is_never_unusual(warm: list[float], slope: 
     band = usual_at(list(warm), [1.0 + slope * t for t in warm], now)
     if max(warm) - min(warm) >= 8 and band is not None:
         assert band[0] - 1e-6 <= 1.0 + slope * now <= band[1] + 1e-6
+
+
+def test_what_was_done_between_readings_stands_beside_them_until_it_is_taken_back() -> None:
+    filled = read(2, 0.9, put_right={"done": "Filled up", "amount": "2 l"})
+    slip = read(3, 0.9, put_right={"done": "Blown out"})
+    mended = entry(
+        4, "released", {"checkpoint": "engine-oil", "failure_mode": "leak", "done": "New seal"}, stream="defect"
+    )
+    meter = entry(5, "meter-replaced", {"last": 6214.3, "first": 0.0, "why": "It stood still"}, stream="file")
+    log = [read(1, 0.2), filled, slip, entry(6, "undone", {"target": slip["id"], "reason": "slip"}), mended, meter]
+    found = [(h.work, h.done, h.checkpoint) for h in happened(core([*log, mended]))]
+    assert found == [
+        ("put-right", "Filled up, 2 l", "engine-oil"),
+        ("repaired", "New seal", "engine-oil"),
+        ("meter", "It stood still", ""),
+    ]

@@ -43,6 +43,7 @@ from jutrel.demo.story import (
     air_c,
     story,
 )
+from jutrel.demo.values import tell_values
 from jutrel.demo.weeks import driver
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.ids import uuid7
@@ -188,7 +189,9 @@ async def walk(db: Db, books: Books, day: DemoMorning, plan: Plan, rng: random.R
                 add("answered", _answer(day, c.id), pause)
             for (at_, key), given in day.read.items():
                 if at_ == c.id:
-                    add("read", {"checkpoint": c.id, "reading": key, "given": given}, 8)
+                    done, amount = day.before.get((at_, key), ("", ""))
+                    right = {"put_right": {"done": done, "amount": amount}} if done else {}
+                    add("read", {"checkpoint": c.id, "reading": key, "given": given, **right}, 8)
     taken = await take(later(here, at), who, machine, inspection, batch)
     assert not taken.refused, taken.refused
     outcome = (await standing(later(here, at), inspection)).verdict.outcome
@@ -264,6 +267,8 @@ async def _load(url: str, books: Books, now: datetime, weeks: bool) -> bool:
                 for shift in shifts:
                     if (shift.ago, shift.machine, "pre-start") == (day.ago, day.machine, day.kind):
                         await work(db, books, shift, FromNow(now), rng)
+            if weeks:
+                await tell_values(await here_of(db, books, now), rng)
             for machine in ("", *(m.id for m in MACHINES)):
                 for key, says in INSTRUMENTS.items():
                     if DEVICES[key].of_machine == bool(machine):

@@ -187,6 +187,8 @@ class DemoMorning:
     later_h: float = 0.0
     read: dict[tuple[str, str], dict[str, Any]] = field(default_factory=dict)
     """What was measured: checkpoint and reading, and its inputs."""
+    before: dict[tuple[str, str], tuple[str, str]] = field(default_factory=dict)
+    """What was put right before it read so, and how much of what."""
 
 
 def _one(mode: str, note: str = "", **attributes: Any) -> list[dict[str, Any]]:
@@ -243,6 +245,8 @@ def day_of(ago: int, machine: str, by: str) -> DemoMorning:
     match machine:
         case "ex-01":
             day.read["engine-oil", "engine-oil"] = {"seen": round(0.85 - 0.06 * (10 - ago), 2), "minutes": 700}
+            if ago == 10:
+                day.before["engine-oil", "engine-oil"] = ("Filled up", "3.5 L")
             dust = round(2.2 + 0.21 * (10 - ago) + (0.15 if ago % 3 == 0 else 0.0), 2)
             day.read["air-cleaner", "air-restriction"] = {"restriction": dust}
             day.read["fuel-level", "fuel-shift"] = {"seen": (0.94, 0.91, 0.95, 0.88)[ago % 4], "shift_hours": 9}

@@ -102,6 +102,18 @@ def _levels(machine: DemoMachine, ago: int) -> dict[tuple[str, str], dict[str, A
     return out
 
 
+def _put_right(machine: DemoMachine, ago: int) -> dict[tuple[str, str], tuple[str, str]]:
+    """What is filled up or changed on a morning before it is read: whatever stands where it starts anew."""
+    n, place = FIRST - ago, MACHINES.index(machine)
+    out: dict[tuple[str, str], tuple[str, str]] = {}
+    if n % 2 == 0 and (n + 3 * place) % 21 < 2:
+        out["engine-oil", "engine-oil"] = ("Filled up", f"{2.5 + 0.5 * (place % 4):.1f} L")
+    service = worked_h(machine, ago) // (2 * SERVICE_H), worked_h(machine, min(FIRST, ago + 3)) // (2 * SERVICE_H)
+    if (n + place) % 3 == 0 and service[0] > service[1]:
+        out["air-cleaner", "air-restriction"] = ("Outer element changed", "")
+    return out
+
+
 def morning(machine: DemoMachine, ago: int) -> DemoMorning:
     """The walk of a morning."""
     if ago <= machine.days:
@@ -110,7 +122,7 @@ def morning(machine: DemoMachine, ago: int) -> DemoMorning:
         air = round(air_c(ago), 1)
         glass = round(0.62 - 0.008 * ((FIRST - ago + 5 * MACHINES.index(machine)) % 25), 2)
         day = DemoMorning(ago, machine.id, driver(machine, ago), air_c=air, oil_c=round(air + 1.5, 1), seen=glass)
-        day = replace(day, dark=ago < 40, read=_levels(machine, ago))
+        day = replace(day, dark=ago < 40, read=_levels(machine, ago), before=_put_right(machine, ago))
     for life in lives(machine):
         if life.until <= ago <= life.since:
             day.defects.setdefault(life.checkpoint, []).append(life.finding(ago))

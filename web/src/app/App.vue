@@ -25,7 +25,7 @@ const session = useSession();
 const outbox = useOutbox();
 const route = useRoute();
 const router = useRouter();
-const { night, toggle } = useTheme();
+const { next, toggle } = useTheme();
 const { current } = useLanguage();
 const help = ref(false);
 const idle = useIdle();
@@ -75,8 +75,8 @@ async function leave() {
       ></RouterLink>
       <button class="button plain help" type="button" :aria-label="t('shell.help')" @click="help = true">?</button>
       <LanguageButton class="tongue" />
-      <button class="button plain light" type="button" :aria-label="night ? t('shell.day') : t('shell.night')" @click="toggle">
-        <span>{{ night ? t("shell.day") : t("shell.night") }}</span>
+      <button class="button plain light" type="button" :aria-label="t(`shell.${next}`)" data-test="light" @click="toggle">
+        <span>{{ t(`shell.${next}`) }}</span>
         <svg viewBox="0 0 24 24" width="24" height="24" aria-hidden="true">
           <circle cx="12" cy="12" r="9" />
           <path d="M12 3a9 9 0 0 1 0 18z" />

@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 
 import { inLanguage } from "../api/client";
 import { useDefects, useSays, useTold, useWithin } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 import DefectCard from "./DefectCard.vue";
 import WithinCard from "./WithinCard.vue";
 
@@ -39,7 +40,7 @@ const lowered = computed(() => all.value.filter((d) => d.lowered).length);
       <h1>{{ t("defects.title") }}</h1>
       <a class="button" :href="inLanguage('/api/defects.csv')" download data-test="csv">{{ t("defects.csv") }}</a>
     </div>
-    <p v-if="says" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!data" :lines="5" />
     <p v-if="first" data-test="sum">
       <b>{{ t("defects.sum", { n: first.count ?? 0 }) }}</b> {{ first.holds ? t("defects.holds", first.holds) : t("defects.noHold") }}
       <b v-if="lowered" class="lowered" data-test="lowered">{{ t("defects.lowered", { n: lowered }) }}</b>

@@ -18,6 +18,7 @@ import MachineHead from "./MachineHead.vue";
 import MeterDialog from "./MeterDialog.vue";
 import OpenPlan from "./OpenPlan.vue";
 import { figure } from "../app/language";
+import PageState from "../parts/PageState.vue";
 
 /** A machine's file: what the unit is, its own figures, its meter, its label, who wrote what. */
 const props = defineProps<{ machine: string }>();
@@ -76,7 +77,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
 
 <template>
   <div class="page stack">
-    <p v-if="says" class="bad" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!!machine && !data" />
     <RouterLink v-if="unread && !file" class="button on" to="/">{{ t("today.yard", 0) }}</RouterLink>
     <template v-if="editing && models.length && (file || !machine)">
       <h1>{{ file ? t("file.title", { name: file.machine.name }) : t("file.addTitle") }}</h1>

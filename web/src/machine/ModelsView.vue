@@ -9,6 +9,7 @@ import { dayAndTime } from "../app/times";
 import FileButton from "../parts/FileButton.vue";
 import MachineList from "./MachineList.vue";
 import { uuid7 } from "../parts/device";
+import PageState from "../parts/PageState.vue";
 
 /** Every model of the site; taken out as files, taken in again. */
 const { t } = useI18n();
@@ -55,7 +56,7 @@ async function take(file: Blob | undefined, signer = "") {
 <template>
   <div class="page stack">
     <h1>{{ t("models.title") }}</h1>
-    <p v-if="says" class="bad" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!data" :lines="5" />
     <section
       v-if="mayEdit"
       class="card row spread wrap drop"

@@ -6,6 +6,7 @@ import { figure } from "../app/language";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useMachineFile, useOvernight, useSays } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 
 /** The machine as it was left and as it was found: what is otherwise. It says nothing of why, and of nobody. */
 const props = defineProps<{ machine: string }>();
@@ -24,8 +25,8 @@ const at = (time: string) => dayAndTime(time, session.zone);
 <template>
   <div class="page stack">
     <h1>{{ t("overnight.title", { name: file?.machine.name ?? machine }) }}</h1>
-    <p v-if="says" role="alert">{{ says }}</p>
-    <p v-else-if="data === null" class="quiet" data-test="never">{{ t("overnight.never") }}</p>
+    <PageState :says="says" :waits="data === undefined" />
+    <p v-if="data === null" class="quiet" data-test="never">{{ t("overnight.never") }}</p>
     <template v-else-if="data">
       <p data-test="window">
         <b>{{ t("overnight.window", { from: at(data.parked_at), to: at(data.found_at) }) }}</b>

@@ -9,6 +9,7 @@ import PlanMap from "../walkaround/PlanMap.vue";
 import SideMap from "../walkaround/SideMap.vue";
 import { findCheckpoints } from "./find";
 import { figure } from "../app/language";
+import PageState from "../parts/PageState.vue";
 
 type Checkpoint = Schemas["CheckpointOut"];
 const props = defineProps<{ machine: string }>();
@@ -66,7 +67,7 @@ function pickStation(id: string) {
 <template>
   <div class="page stack">
     <h1>{{ t("where.title", { name: walk?.machine.name ?? "" }) }}</h1>
-    <p v-if="says" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!walk" />
     <ElInput
       v-model="words"
       size="large"

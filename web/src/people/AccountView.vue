@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useAccount, useSays } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 
 const { t } = useI18n();
 const session = useSession();
@@ -30,9 +31,8 @@ const details = (d: Record<string, string>, about: string) =>
       <a class="button plain" href="/api/account.csv" download data-test="account-csv">{{ t("account.csv") }}</a>
     </div>
     <p class="quiet">{{ t("account.says") }}</p>
-    <p v-if="says" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!data" :nothing="data && !lines.length ? t('account.none') : undefined" />
     <p v-if="data && !data.whole" class="card broken" role="alert">{{ t("account.broken") }}</p>
-    <p v-if="data && !lines.length" class="quiet">{{ t("account.none") }}</p>
     <ol v-else class="lines" data-test="account-lines">
       <li v-for="l in lines" :key="l.seq" class="card">
         <span class="quiet when">{{ dayAndTime(l.at, session.zone) }}</span>

@@ -6,6 +6,7 @@ import { useI18n } from "vue-i18n";
 import { call, type Problem, type Schemas } from "../api/client";
 import { usePeople, useSays, useTold } from "../data/queries";
 import { uuid4 } from "../parts/device";
+import PageState from "../parts/PageState.vue";
 
 type Person = Schemas["PersonOut"];
 const { t, tm } = useI18n();
@@ -56,7 +57,7 @@ async function save() {
         {{ t("people.add") }}
       </button>
     </div>
-    <p v-if="says && !editing" role="alert">{{ says }}</p>
+    <PageState v-if="!editing" :says="says" :waits="!data" />
     <ul>
       <li v-for="p in people" :key="p.id" class="card row spread">
         <span

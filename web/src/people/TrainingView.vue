@@ -8,6 +8,7 @@ import { useSession } from "../app/session";
 import { day } from "../app/times";
 import { useSays, useTraining } from "../data/queries";
 import { uuid4 } from "../parts/device";
+import PageState from "../parts/PageState.vue";
 
 /** Who was shown which model and this ground, by whom and when; what was written down wrongly is struck out, not gone. */
 type Training = Schemas["TrainingOut"];
@@ -43,7 +44,7 @@ async function withdraw(x: Training) {
   <div class="page stack">
     <h1>{{ t("training.title") }}</h1>
     <p class="quiet">{{ t("training.says") }}</p>
-    <p v-if="says && !adding" role="alert">{{ says }}</p>
+    <PageState v-if="!adding" :says="says" :waits="!data" />
     <section v-for="p in data?.people" :key="p.id" class="card stack" :data-test="`trained-${p.id}`">
       <div class="row spread wrap">
         <h2 class="h3">

@@ -7,6 +7,7 @@ import { call, type Schemas } from "../api/client";
 import { dayAndTime } from "../app/times";
 import { useSession } from "../app/session";
 import { useInstruments, useSays, useTold, useYard } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 import { typed, type Input } from "./useReading";
 import { shownUnit, toShown, usual } from "./units";
 import DeviceKeys from "./DeviceKeys.vue";
@@ -61,7 +62,7 @@ async function setUsual(units: "metric" | "us") {
       <UnitsButton />
     </div>
     <p class="quiet">{{ t("instrument.intro") }}</p>
-    <p v-if="says" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!data" />
     <section v-for="g in groups" :key="g.of" class="stack">
       <div class="row wrap">
         <h2>{{ t(`instrument.${g.of}`) }}</h2>

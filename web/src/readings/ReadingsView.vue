@@ -3,6 +3,7 @@ import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { useReadings, useSays } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 import ReadingForm from "./ReadingForm.vue";
 import UnitsButton from "./UnitsButton.vue";
 import type { Values } from "./useReading";
@@ -29,7 +30,7 @@ const chosen = computed(() => data.value?.find((r) => r.key === props.reading) ?
       <h1>{{ t("reading.title") }}</h1>
       <UnitsButton />
     </div>
-    <p v-if="says" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!data" />
     <p class="quiet">{{ t("reading.intro") }}</p>
     <div class="both">
       <nav :aria-label="t('reading.title')" class="list" :class="{ away: chosen }">

@@ -2,6 +2,7 @@
 import { useI18n } from "vue-i18n";
 
 import { useMachineFile, useSays, useSeries } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 import SeriesPlot from "./SeriesPlot.vue";
 import UnitsButton from "./UnitsButton.vue";
 import { outcome } from "./units";
@@ -18,17 +19,19 @@ const says = useSays(error);
   <div class="page stack">
     <div class="row spread wrap">
       <h1>{{ t("reading.trends", { name: file?.machine.name ?? machine }) }}</h1>
-      <UnitsButton />
+      <div class="row wrap">
+        <UnitsButton />
+        <RouterLink class="button plain" :to="{ name: 'machine', params: { machine } }">{{ t("run.file") }}</RouterLink>
+      </div>
     </div>
-    <p v-if="says" role="alert">{{ says }}</p>
-    <p v-else-if="data?.length === 0" class="quiet" data-test="none">{{ t("reading.noTrends") }}</p>
+    <PageState :says="says" :waits="!data" :nothing="data?.length === 0 ? t('reading.noTrends') : undefined" />
     <div class="plots">
       <section v-for="s in data" :key="s.checkpoint + s.key" class="card stack" :data-test="`series-${s.checkpoint}-${s.key}`">
         <h2 class="h3">{{ s.place }}: {{ s.title }}</h2>
         <p>
           <b class="big">{{ outcome(s.points.at(-1)!.value, s.unit, s.us, s.control) }}</b>
         </p>
-        <SeriesPlot :series="s" />
+        <SeriesPlot :series="s" :file="`${machine}-${s.checkpoint}-${s.key}`" />
       </section>
     </div>
   </div>

@@ -17,6 +17,7 @@ import PaceCard from "./PaceCard.vue";
 import SealCard from "./SealCard.vue";
 import VerdictBody from "./VerdictBody.vue";
 import { figure } from "../app/language";
+import PageState from "../parts/PageState.vue";
 
 const props = defineProps<{ inspection: string }>();
 const { t } = useI18n();
@@ -70,7 +71,7 @@ async function amended() {
 
 <template>
   <div class="page stack">
-    <p v-if="says" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!seen" />
     <template v-if="seen">
       <div class="row spread wrap">
         <div>

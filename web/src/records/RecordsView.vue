@@ -11,6 +11,7 @@ import { dayAndTime } from "../app/times";
 import { useHistory, useSays, useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
 import { figure } from "../app/language";
+import PageState from "../parts/PageState.vue";
 
 type Row = Schemas["InspectionRowOut"];
 
@@ -42,8 +43,8 @@ const open = (row: Row) => router.push(place(row));
         <ElOption value="" :label="t('records.all')" /><ElOption v-for="m in machines" :key="m.id" :value="m.id" :label="m.name" />
       </ElSelect>
     </div>
-    <p v-if="says" role="alert">{{ says }}</p>
-    <ElTable :data="rows" row-class-name="record" :empty-text="t('records.none')" :show-header="!narrow" @row-click="open">
+    <PageState :says="says" :waits="!history" :lines="6" />
+    <ElTable v-if="history" :data="rows" row-class-name="record" :empty-text="t('records.none')" :show-header="!narrow" @row-click="open">
       <ElTableColumn width="66"
         ><template #header
           ><span class="sr-only">{{ t("records.state") }}</span></template

@@ -4,6 +4,7 @@ import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Schemas } from "../api/client";
+import PageState from "../parts/PageState.vue";
 import RuleRows from "./RuleRows.vue";
 import WhatIf from "./WhatIf.vue";
 
@@ -11,6 +12,7 @@ import WhatIf from "./WhatIf.vue";
 const { t } = useI18n();
 const book = ref<Schemas["RulebookOut"] | null>(null);
 const says = ref("");
+const failed = ref("");
 const at = ref("stop");
 const regime = ref("house");
 const words = ref("");
@@ -18,7 +20,7 @@ const tried = ref<Schemas["RowOut"] | null>(null);
 
 onMounted(async () => {
   const reply = await call("get", "/api/rulebook");
-  if (!reply.ok) return (says.value = reply.problem?.detail ?? t("connection.awayLong"));
+  if (!reply.ok) return (failed.value = reply.problem?.detail ?? t("connection.awayLong"));
   book.value = reply.data;
   regime.value = reply.data.regime;
 });
@@ -64,6 +66,7 @@ async function goBy() {
         clearable
         data-test="rules-search" />
     </div>
+    <PageState :says="failed" :waits="!book" :lines="6" />
     <p v-if="says" role="status">{{ says }}</p>
     <template v-if="book">
       <section v-if="chosen" class="card stack regime">

@@ -7,6 +7,7 @@ import { useSession } from "../app/session";
 import { day } from "../app/times";
 import { useSays, useSchools } from "../data/queries";
 import { uuid4 } from "../parts/device";
+import PageState from "../parts/PageState.vue";
 
 /** How this site does what good hands do differently: one answer to each question, who gave it, and why it matters. */
 const { t } = useI18n();
@@ -28,7 +29,7 @@ async function choose(school: string, choice: string) {
   <div class="page stack">
     <h1>{{ t("schools.title") }}</h1>
     <p class="quiet">{{ t("schools.says") }} {{ t("caution") }}</p>
-    <p v-if="says" role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!data" :lines="5" />
     <section v-for="s in data" :key="s.id" class="card stack" :data-test="`school-${s.id}`">
       <h2 class="h3">
         {{ s.asks }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small>

@@ -5,6 +5,7 @@ import { useI18n } from "vue-i18n";
 import { useSession } from "../app/session";
 import { useDefects, useSays, useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
+import PageState from "../parts/PageState.vue";
 import MineSection from "./MineSection.vue";
 import RepairList from "./RepairList.vue";
 import { groupsOf, wordOf } from "./groups";
@@ -42,7 +43,7 @@ const wide = computed(() => session.may("run-site") || repairs.value.length > 0)
       <p class="quiet">{{ t("today.says") }}</p>
     </div>
     <p v-if="stale" class="card without" role="status">{{ t("connection.without") }}</p>
-    <p v-if="!told" class="quiet" role="status">{{ says || t("wait") }}</p>
+    <PageState v-if="!told" :says="says" waits />
     <template v-else>
       <MineSection v-if="mineFirst" :mine="groups.mine" :machines="machines" :me="me" />
       <section v-if="waits.length" class="stack" data-test="today-waits">

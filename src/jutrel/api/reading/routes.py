@@ -19,6 +19,7 @@ from jutrel.core.machine.model import Model
 from jutrel.core.reading.all import READINGS, Listed
 from jutrel.core.reading.choices import choice_name
 from jutrel.core.reading.glass import machine_level
+from jutrel.core.reading.happened import WorkDone
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.registry import Input, InputSource, Topic
@@ -228,6 +229,15 @@ class SeriesPointOut(Out):
     given: dict[str, float]
 
 
+class HappenedOut(Out):
+    """What was done between readings."""
+
+    at: datetime
+    work: WorkDone
+    done: str
+    by: str = Field(description="Name of who did it.")
+
+
 class SeriesOut(Out):
     """A unit's readings of one thing, oldest first; `low`, `high`: what was usual before the last one.
 
@@ -247,6 +257,7 @@ class SeriesOut(Out):
     unusual: bool
     limit: float | None
     reaches: datetime | None
+    happened: list[HappenedOut] = Field(description="What was done at its place since the first reading.")
 
 
 series = APIRouter(prefix="/api/machines", tags=["readings"], responses=PROBLEMS)
@@ -287,6 +298,11 @@ async def get_series(here: Work, who: Who, wording: Tongue, machine: Slug) -> li
                 unusual=s.unusual,
                 limit=s.limit,
                 reaches=s.reaches,
+                happened=[
+                    HappenedOut(at=h.at, work=h.work, done=h.done, by=names.get(h.by, "?"))
+                    for h in found.happened
+                    if h.checkpoint in ("", s.checkpoint) and h.at >= s.points[0].at
+                ],
             )
         )
     return out
