@@ -12,6 +12,7 @@ from bench.lines import Lines
 from bench.served import Client, catalog, cluster, served
 from jutrel.demo.story import PIN
 from jutrel.service.site.upgrade import bring_up
+from tests.browser.many import grown
 from tests.conftest import fill_base
 
 SLOWER = 4
@@ -35,6 +36,14 @@ PRESS = """(button) => new Promise((done) => {
   const at = performance.now();
   button.click();
   requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - at)));
+})"""
+SEARCH = """(words) => new Promise((done) => {
+  const box = document.querySelector("[data-test=search-yard]"), list = document.querySelector("[data-test=yard-list]");
+  const begun = performance.now();
+  const watch = new MutationObserver(() => { watch.disconnect(); done(performance.now() - begun); });
+  watch.observe(list.parentElement, { subtree: true, childList: true, characterData: true });
+  box.value = words;
+  box.dispatchEvent(new Event("input", { bubbles: true }));
 })"""
 FIRST_KB = 0.4 * 573  # of what it was
 FRAME_MS = 1000 / 60
@@ -107,6 +116,23 @@ def control(page: Page, base: str) -> list[float]:
     return [float(page.get_by_test_id("dial").evaluate(TURN, key)) for key in ["ArrowUp", "ArrowDown"] * 6]
 
 
+def yard_of_many(page: Page, base: str) -> tuple[float, list[float]]:
+    """Milliseconds until a yard of five hundred can be used, and from a letter of a search to its lines."""
+    page.route("**/api/yard", grown)
+    session = page.context.new_cdp_session(page)
+    page.goto(f"{base}/readings")
+    page.evaluate("localStorage.setItem('jutrel-yard', 'list')")
+    session.send("Emulation.setCPUThrottlingRate", {"rate": SLOWER})
+    page.goto(base, wait_until="commit")
+    page.locator("[data-test^=row-]").first.wait_for()
+    usable = float(page.evaluate("performance.now()"))
+    page.wait_for_timeout(2000)
+    found = [float(page.evaluate(SEARCH, words)) for words in ("ex0", "gr", "ld-01", "tr", "coupling")]
+    session.send("Emulation.setCPUThrottlingRate", {"rate": 1})
+    page.unroute("**/api/yard")
+    return usable, found
+
+
 def run(lines: Lines) -> None:
     """All lines about the tablet."""
     lines.head(f"A tablet at a quarter of the speed ({SLOWER}× throttled), a whole walk")
@@ -120,7 +146,10 @@ def run(lines: Lines) -> None:
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             page.add_init_script(COUNTING)
             seen = walk(page, f"http://127.0.0.1:{client.connection.port}")
+            usable, found = yard_of_many(page, f"http://127.0.0.1:{client.connection.port}")
             browser.close()
+    lines.add("a yard of 500 until it can be used", usable, 1500, "ms")
+    lines.add("  from a letter of a search to its lines", max(found), 100, "ms")
     lines.add("requests before one can sign in", seen["first"][0], 8, "")
     lines.add("kilobytes of them", seen["first"][1] / 1000, FIRST_KB, "kB")
     taps = seen["taps"]

@@ -78,6 +78,39 @@ def test_a_hold_from_report_to_end(tablet: Device, tablets: Tablets) -> None:
     assert tablet.yard("ex-01")["go"] != "held"
 
 
+def test_who_may_not_do_it_asks_and_whoever_may_is_told(tablet: Device, tablets: Tablets) -> None:
+    tablet.whole("ex-01", {"boom": CRACK})
+    dag, pell = tablets(), tablets()
+    dag.sign_in("Dag")
+    pell.sign_in("Pell")
+
+    def told(device: Device) -> list[str]:
+        return [
+            d["checkpoint"] for d in device.http.get("/api/defects?asked=true").raise_for_status().json()["defects"]
+        ]
+
+    held, before = listed(tablet)[0], tablet.yard("ex-01")
+    assert (held["may_ask"], held["asked"]) == (["mechanic"], [])  # a Hold is nobody's to accept
+    assert told(dag) == told(pell) == []
+    for role in ("", "operator", "administrator"):
+        assert act(tablet, held, "asked", role=role or None).status_code == 422
+    assert act(tablet, held, "asked", role="supervisor").json()["type"].endswith("not-to-ask")
+    again = tablet.new_id()
+    for _ in range(2):  # sent twice it is one
+        assert act(tablet, held, "asked", again, role="mechanic", note="needed at ten").status_code == 200
+    assert act(tablet, held, "asked", role="mechanic").status_code == 409  # asked once until something is done
+    assert (told(dag), told(pell), told(tablet)) == (["boom"], [], [])
+    # It changes nothing of the machine, and brings the defect no further.
+    now = tablet.yard("ex-01")
+    assert {k: now[k] for k in ("go", "why", "cleared_for")} == {k: before[k] for k in ("go", "why", "cleared_for")}
+    seen = listed(dag)[0]
+    assert (seen["stage"], seen["asked"], seen["steps"][0]["of"]) == ("reported", ["mechanic"], "mechanic")
+    assert listed(dag)[0]["may_ask"] == [], "nobody asks themselves"
+    assert act(dag, seen, "acknowledged", note="after the loader").status_code == 200
+    assert told(dag) == []
+    assert listed(tablet)[0]["may_ask"] == ["mechanic"], "asked again when nothing came of it"
+
+
 def test_found_again_it_is_not_repaired(tablet: Device, tablets: Tablets) -> None:
     tablet.whole("ex-01", {"boom": CRACK})
     dag = tablets()

@@ -23,7 +23,7 @@ NewHand = Callable[..., Hand]
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
-    expect.set_options(timeout=30_000)
+    expect.set_options(timeout=60_000)
     with sync_playwright() as p:
         p.selectors.set_test_id_attribute("data-test")
         started = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
@@ -47,7 +47,7 @@ def hand(browser: Browser, request: pytest.FixtureRequest) -> Iterator[NewHand]:
         )
         if language != "en":
             context.add_init_script(f"localStorage.setItem('jutrel-language', '{language}')")
-        context.set_default_timeout(30_000)
+        context.set_default_timeout(60_000)
         contexts.append(context)
         page = context.new_page()
         pages.append(page)

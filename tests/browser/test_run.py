@@ -52,7 +52,7 @@ def begin(me: Hand, machine: str) -> None:
 
 def say_yes(me: Hand, clock: Clock) -> str:
     """Yes to what is on now, once its time is over; its step. On a slow page another may come on meanwhile."""
-    end = time.monotonic() + 60
+    end = time.monotonic() + 180
     while True:
         card = me.page.locator("[data-test^=now-]")
         step = str(card.get_attribute("data-test"))[4:]

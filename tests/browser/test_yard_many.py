@@ -2,39 +2,19 @@
 
 from __future__ import annotations
 
-import json
-from typing import Any
-
 import pytest
-from playwright.sync_api import Route, expect
+from playwright.sync_api import expect
 
 from tests.browser.conftest import NewHand
-from tests.browser.hand import Hand
+from tests.browser.many import grown
 from tests.conftest import Serve
 
 pytestmark = pytest.mark.browser
-MANY = 500
-
-
-def grown(me: Hand) -> None:
-    """The yard that the server tells, with each of its machines many times under other numbers."""
-
-    def answer(route: Route) -> None:
-        told: dict[str, Any] = route.fetch(headers={**route.request.headers, "if-none-match": ""}).json()
-        some = told["machines"]
-        told["machines"] = [
-            {**m, "machine": {**m["machine"], "id": f"m-{n}", "name": f"{m['machine']['name'][:2]}-{n:04}"}}
-            for n in range(MANY)
-            for m in [some[n % len(some)]]
-        ]
-        route.fulfill(status=200, content_type="application/json", body=json.dumps(told))
-
-    me.page.route("**/api/yard", answer)
 
 
 def test_one_of_five_hundred_is_found_by_number_and_by_what_is_wrong(demo: str, serve: Serve, hand: NewHand) -> None:
     me = hand(serve(demo))
-    grown(me)
+    me.page.route("**/api/yard", grown)
     me.sign_in()
     me.page.get_by_role("button", name="List", exact=True).click()
     rows = me.page.locator("[data-test^=row-]")

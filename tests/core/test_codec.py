@@ -35,6 +35,7 @@ GOOD: dict[str, dict[str, Any]] = {
     "handed-over": {"note": "left track not looked at"},
     "abandoned": {"reason": "called away"},
     "acknowledged": {"checkpoint": "boom", "failure_mode": "crack", "note": ""},
+    "asked": {"checkpoint": "boom", "failure_mode": "crack", "role": "supervisor", "note": "we need it at ten"},
     "accepted": {"checkpoint": "boom", "failure_mode": "crack", "reason": "one shift in the pit"},
     "isolated": {"checkpoint": "boom", "failure_mode": "crack", "energies": ["hydraulic"], "how": "lock 7"},
     "released": {"checkpoint": "boom", "failure_mode": "crack", "done": "welded", "parts": "plate"},

@@ -168,6 +168,7 @@ WHAT: dict[str, dict[str, Any]] = {
     "released": {"checkpoint": "door", "failure_mode": "bend", "done": "mended"},
     "rechecked": {},
     "acknowledged": {"checkpoint": "door", "failure_mode": "bend"},
+    "asked": {"checkpoint": "door", "failure_mode": "bend", "role": "mechanic", "note": "rain comes in"},
     "accepted": {"checkpoint": "door", "failure_mode": "bend", "reason": "one shift"},
     "putting-right": {"cure": "lower", "how": "bucket on the ground", "clear": True},
     "limits-accepted": {"limits": "0123456789abcdef", "reason": "by day"},

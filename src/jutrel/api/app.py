@@ -21,6 +21,7 @@ from jutrel.api.log.live import router as live
 from jutrel.api.log.routes import router as log
 from jutrel.api.machine.drafts import router as model_drafts
 from jutrel.api.machine.incidents import router as incidents
+from jutrel.api.machine.life import router as machine_life
 from jutrel.api.machine.lists import router as machine_lists
 from jutrel.api.machine.overnight import router as overnight
 from jutrel.api.machine.routes import router as machine
@@ -112,6 +113,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         devices,
         clearance,
         incidents,
+        machine_life,
         grading,
         reading,
         procedure,

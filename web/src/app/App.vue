@@ -115,6 +115,7 @@ nav { display: flex; gap: 8px; }
 .who b { white-space: nowrap; }
 @media (max-width: 1300px) { .tab { padding: 0 7px !important; } .end { gap: 0; } .home span { display: none; } }
 @media (max-width: 1400px) { .shell { gap: 14px; padding: 4px 16px; } nav { gap: 0; } .tab { padding: 0 11px; } .home { gap: 8px; } .end .button { padding: 6px 10px; } }
+@media print { .shell { display: none; } }
 /* On a phone the tabs have a row of their own; more than fit there scroll. A phone has no keys to be told of. */
 @media (max-width: 700px) {
   .shell { gap: 0; padding: 0 4px; min-height: 60px; flex-wrap: wrap; }

@@ -13,6 +13,13 @@ export const router = createRouter({
     { path: "/machines/new", name: "new-machine", component: () => import("../machine/MachineView.vue"), props: { machine: "" } },
     { path: "/machines/:machine", name: "machine", component: () => import("../machine/MachineView.vue"), props: true },
     { path: "/machines/:machine/course", name: "course", component: () => import("../machine/CourseView.vue"), props: true },
+    {
+      path: "/machines/:machine/life",
+      name: "life",
+      component: () => import("../machine/LifeView.vue"),
+      props: true,
+      meta: { keeps: true },
+    },
     { path: "/machines/:machine/incident", name: "incident", component: () => import("../machine/IncidentView.vue"), props: true },
     { path: "/models/draft", name: "draft", component: () => import("../machine/ModelDraftView.vue") },
     { path: "/models", name: "models", component: () => import("../machine/ModelsView.vue") },

@@ -107,6 +107,25 @@ export const useIncidents = (machine: string) =>
     queryFn: ({ signal }) => answered(call("get", "/api/machines/{machine}/incidents", { params: { path: { machine } }, signal })),
   });
 
+/** A machine's life, page after page. */
+export const useLife = (machine: string, asked: Ref<{ group?: Schemas["LifeGroup"][]; words?: string; limit?: number }>) =>
+  useInfiniteQuery(
+    {
+      queryKey: key("life", machine, asked),
+      enabled: machine !== "",
+      initialPageParam: undefined as number | undefined,
+      queryFn: ({ signal, pageParam }) =>
+        answered(
+          call("get", "/api/machines/{machine}/life", {
+            params: { path: { machine }, query: { ...asked.value, ...(pageParam ? { before: pageParam } : {}) } },
+            signal,
+          }),
+        ),
+      getNextPageParam: (last) => last.before ?? undefined,
+    },
+    client,
+  );
+
 export const useOvernight = (machine: string) =>
   useQuery({
     queryKey: key("overnight", machine),
@@ -126,7 +145,7 @@ export const useWholeMachine = (machine: string) =>
   useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
 
 /** What is open, page by page; picked by the server, so that a page costs the same whatever the fleet has open. */
-export const useDefects = (picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"] }>) => {
+export const useDefects = (picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"]; asked?: boolean }>) => {
   useLive(written);
   return useInfiniteQuery(
     {

@@ -2,11 +2,12 @@
 import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { inLanguage, type Schemas } from "../api/client";
+import { call, inLanguage, type Schemas } from "../api/client";
 import { figure } from "../app/language";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
+import { uuid7 } from "../parts/device";
 import TraceLines from "../parts/TraceLines.vue";
 import ActDialog from "./ActDialog.vue";
 
@@ -20,6 +21,19 @@ const at = (time: string) => dayAndTime(time, session.zone);
 const day = (time: string) =>
   new Intl.DateTimeFormat(locale.value, { day: "numeric", month: "short", timeZone: session.zone }).format(new Date(time));
 const tag = () => inLanguage(`/api/machines/${props.defect.machine}/defects/${props.defect.id}/tag.pdf`);
+const asking = ref(false);
+const says = ref("");
+/** One tap: whoever may do it sees it on their first page. */
+async function ask(of: Schemas["AskedOf"]) {
+  asking.value = true;
+  const reply = await call("post", "/api/machines/{machine}/defects/{defect}/acts", {
+    params: { path: { machine: props.defect.machine, defect: props.defect.id } },
+    body: { id: uuid7(), kind: "asked", role: of, note: "", seen: [...props.defect.entries], energies: [], parts: "", release: "" },
+  });
+  asking.value = false;
+  says.value = reply.ok ? "" : (reply.problem?.detail ?? t("connection.awayLong"));
+  if (reply.ok) emit("changed");
+}
 function done() {
   doing.value = "";
   emit("changed");
@@ -61,11 +75,14 @@ function done() {
         <q>{{ defect.lowered.why }}</q>
       </p>
       <p v-if="defect.accepted_by">{{ t("defects.acceptedBy", { name: defect.accepted_by }) }}</p>
+      <p v-for="of in defect.asked" :key="of" class="waits" :data-test="`asked-${of}`">
+        <b>{{ t(`defects.asked.${of}`) }}</b>
+      </p>
       <p v-if="defect.released_by" class="waits">
         <b>{{ t("defects.waits", { name: defect.released_by }) }}</b>
       </p>
       <ol v-if="defect.steps.length" class="steps">
-        <li v-for="(s, i) in defect.steps" :key="i">{{ at(s.at) }} · {{ t(`defects.did.${s.kind}`, { name: s.by }) }} {{ s.says }}</li>
+        <li v-for="(s, i) in defect.steps" :key="i">{{ at(s.at) }} · {{ t(`defects.did.${s.kind}${s.of ? `.${s.of}` : ""}`, { name: s.by }) }} {{ s.says }}</li>
       </ol>
       <div v-if="defect.photos.length" class="row wrap">
         <img
@@ -94,6 +111,9 @@ function done() {
         @click="doing = kind as Schemas['ActIn']['kind']">
         {{ t(`defects.act.${kind}`) }}
       </button>
+      <button v-for="of in defect.may_ask" :key="of" type="button" class="button" :data-test="`ask-${of}`" :disabled="asking" @click="ask(of)">
+        {{ t(`defects.askOf.${of}`) }}
+      </button>
       <a
         v-if="defect.grade === 'hold' || defect.grade === 'limit'"
         class="button"
@@ -104,6 +124,7 @@ function done() {
         >{{ t("defects.tag") }}</a
       >
     </div>
+    <p v-if="says" role="alert" class="lowered">{{ says }}</p>
     <ActDialog :defect="defect" :kind="doing" @close="doing = ''" @done="done" />
   </article>
 </template>

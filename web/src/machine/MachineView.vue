@@ -7,12 +7,14 @@ import { useRouter } from "vue-router";
 import { call, inLanguage, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
-import { useIncidents, useMachineFile, useModels, useSays, useTold } from "../data/queries";
+import { useIncidents, useLife, useMachineFile, useModels, useSays, useTold } from "../data/queries";
 import FileButton from "../parts/FileButton.vue";
 import LockPanel from "../parts/LockPanel.vue";
 import MachinePlan from "../parts/MachinePlan.vue";
 import { viewBox } from "../parts/drawing";
 import { uuid7 } from "../parts/device";
+import DueNext from "./DueNext.vue";
+import LifeList from "./LifeList.vue";
 import FileForm from "./FileForm.vue";
 import MachineHead from "./MachineHead.vue";
 import MeterDialog from "./MeterDialog.vue";
@@ -28,6 +30,8 @@ const session = useSession();
 const { data, error } = useMachineFile(props.machine);
 const { data: known } = useModels();
 const { data: happened } = useIncidents(props.machine);
+const { data: life } = useLife(props.machine, ref({ limit: 8 }));
+const lately = computed(() => life.value?.pages[0]?.events ?? []);
 const waits = computed(() => happened.value?.incidents.find((i) => i.waits) ?? null);
 const file = computed(() => data.value ?? null);
 const models = computed(() => known.value ?? []);
@@ -109,6 +113,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           </section>
         </div>
         <section class="stack">
+          <DueNext :machine="machine" />
           <LockPanel :machine="machine" :locks="file.locks" @changed="(now) => tell.machine(now)" />
           <div class="card">
             <h2 class="h3">{{ t("file.meter") }}</h2>
@@ -168,9 +173,15 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           </div>
         </section>
       </div>
+      <section class="card stack" data-test="last-events">
+        <div class="row spread wrap">
+          <h2 class="h3">{{ t("life.link") }}</h2>
+          <RouterLink class="button" :to="{ name: 'life', params: { machine } }" data-test="whole-life">{{ t("life.whole") }}</RouterLink>
+        </div>
+        <LifeList :machine="machine" :events="lately" />
+      </section>
       <MeterDialog v-model="meter" :file="file" @saved="saved" />
     </template>
-    <p v-else-if="!says" class="quiet">{{ t("wait") }}</p>
   </div>
 </template>
 

@@ -8,6 +8,8 @@ import { day } from "../app/times";
 import { useSays, useSchools } from "../data/queries";
 import { uuid4 } from "../parts/device";
 import PageState from "../parts/PageState.vue";
+import SignDrawing from "../parts/SignDrawing.vue";
+import { CHOICE_SIGNS, SCHOOL_SIGNS } from "./schoolSigns";
 
 /** How this site does what good hands do differently: one answer to each question, who gave it, and why it matters. */
 const { t } = useI18n();
@@ -31,8 +33,8 @@ async function choose(school: string, choice: string) {
     <p class="quiet">{{ t("schools.says") }} {{ t("caution") }}</p>
     <PageState :says="says" :waits="!data" :lines="5" />
     <section v-for="s in data" :key="s.id" class="card stack" :data-test="`school-${s.id}`">
-      <h2 class="h3">
-        {{ s.asks }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small>
+      <h2 class="h3 asks">
+        <SignDrawing :sign="SCHOOL_SIGNS[s.id] ?? []" :width="60" />{{ s.asks }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small>
       </h2>
       <p class="quiet">{{ s.why }}</p>
       <div class="choices" role="radiogroup" :aria-label="s.asks">
@@ -47,7 +49,7 @@ async function choose(school: string, choice: string) {
           :disabled="!may || s.by_model || s.choices.length === 1"
           :data-test="`choice-${s.id}-${c.id}`"
           @click="choose(s.id, c.id)">
-          <b>{{ c.name }}</b><span>{{ c.why }}</span>
+          <SignDrawing v-if="CHOICE_SIGNS[`${s.id}/${c.id}`]" :sign="CHOICE_SIGNS[`${s.id}/${c.id}`]!" :width="72" /><b>{{ c.name }}</b><span>{{ c.why }}</span>
         </button>
       </div>
       <p class="quiet">
@@ -69,6 +71,7 @@ async function choose(school: string, choice: string) {
 </template>
 
 <style scoped>
+.asks { display: flex; align-items: center; gap: 14px; flex-wrap: wrap; }
 h2 small { color: var(--soft); font-weight: 420; margin-left: 12px; font-size: 16px; } p { margin: 0; } ul { margin: 0; padding-left: 22px; }
 .choices { display: grid; grid-template-columns: repeat(auto-fill, minmax(260px, 1fr)); gap: 10px; } .choices .button { flex-direction: column; align-items: flex-start; gap: 2px; text-align: left; padding: 10px 16px; line-height: 1.2; } .choices span { font-weight: 420; font-size: 16px; } .choices .button:disabled { opacity: 1; cursor: default; } .choices .button:disabled:not(.chosen) { color: var(--soft); border-color: var(--line); }
 </style>

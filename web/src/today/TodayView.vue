@@ -15,6 +15,7 @@ const { t } = useI18n();
 const session = useSession();
 const { data: told, error } = useYard();
 const { data: open } = useDefects(ref({}));
+const { data: asked } = useDefects(ref({ asked: true }));
 const { data: repaired } = useDefects(ref({ stage: "repaired" as const }));
 const says = useSays(error);
 const machines = computed(() => told.value?.yard.machines ?? []);
@@ -26,8 +27,12 @@ const defects = computed(() => open.value?.pages[0]?.defects ?? []);
 const all = computed(() => open.value?.pages[0]?.count ?? 0);
 /** What waits for a word of this person: a repair to be checked by another hand, a limit to be accepted. */
 const waits = computed(() => {
-  const found = [...(repaired.value?.pages[0]?.defects ?? []), ...defects.value];
-  return [...new Map(found.map((d) => [d.id, d])).values()].flatMap((d) => (wordOf(d) ? [{ d, word: wordOf(d)! }] : []));
+  const of = asked.value?.pages[0]?.defects ?? [];
+  const found = [...of, ...(repaired.value?.pages[0]?.defects ?? []), ...defects.value];
+  return [...new Map(found.map((d) => [d.id, d])).values()].flatMap((d) => {
+    const word = wordOf(d) ?? (of.includes(d) ? "asked" : null);
+    return word ? [{ d, word }] : [];
+  });
 });
 const repairs = computed(() => defects.value.filter((d) => d.may.includes("released")));
 /** Where something waits for somebody who is on no machine, that comes before looking for one to drive. */

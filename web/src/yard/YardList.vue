@@ -7,22 +7,35 @@ import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
-import { actionOf, placeOf } from "./action";
+import { actionOf, groupsOf, placeOf, type Grouping } from "./action";
 
 /** The machines as lines of one height, so that of hundreds only those in sight are drawn. */
-const props = defineProps<{ machines: Schemas["YardMachineOut"][]; /** Every one of them, for paper. */ whole: boolean }>();
+type Machine = Schemas["YardMachineOut"];
+const props = defineProps<{ machines: Machine[]; /** What they stand together by. */ by: Grouping; /** Every one of them, for paper. */ whole: boolean }>();
 /** px of a line, with what is between two: on a phone five have room. */
 const LINE = window.innerWidth < 700 ? 92 : 104;
 const FEW = 60;
 const { t } = useI18n();
 const session = useSession();
-const lines = computed(() => props.machines);
+interface Line {
+  key: string;
+  head?: string;
+  n?: number;
+  m?: Machine;
+}
+/** A heading before each group, of a line's height like the others. */
+const lines = computed<Line[]>(() =>
+  groupsOf(props.machines, props.by).flatMap((g) => [
+    ...(g.name ? [{ key: `group ${g.name}`, head: props.by === "go" ? t(`mark.${g.name as Machine["go"]}`) : g.name, n: g.machines.length }] : []),
+    ...g.machines.map((m) => ({ key: m.machine.id, m })),
+  ]),
+);
 const many = computed(() => props.machines.length > FEW && !props.whole);
 const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(lines, { itemHeight: LINE, overscan: 6 });
-const shown = computed(() => (many.value ? list.value.map((x) => x.data) : props.machines));
+const shown = computed(() => (many.value ? list.value.map((x) => x.data) : lines.value));
 // Another choice begins at its top.
 watch(
-  () => props.machines.map((m) => m.machine.id).join(),
+  () => lines.value.map((l) => l.key).join(),
   () => many.value && scrollTo(0),
 );
 const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
@@ -38,7 +51,9 @@ const why = (m: Schemas["YardMachineOut"]) => (m.limits.length ? m.limits.join("
     :aria-label="many ? t('yard.list') : undefined"
     data-test="yard-list">
     <ul class="list" :style="many ? wrapperProps.style : undefined">
-      <li v-for="m in shown" :key="m.machine.id" class="card" :class="{ whole }" :data-test="`row-${m.machine.id}`">
+      <template v-for="{ key, head, n, m } in shown" :key="key">
+      <li v-if="head" class="head" :data-test="`group-${head}`"><h2 class="h3">{{ head }} ({{ n }})</h2></li>
+      <li v-else-if="m" class="card" :class="{ whole }" :data-test="`row-${m.machine.id}`">
         <GradeMark :mark="m.go" :size="44" silent />
         <div class="grow">
           <h2 class="h3">
@@ -56,6 +71,7 @@ const why = (m: Schemas["YardMachineOut"]) => (m.limits.length ? m.limits.join("
           t(`yard.${actionOf(m)}`)
         }}</RouterLink>
       </li>
+      </template>
     </ul>
   </div>
 </template>
@@ -64,7 +80,7 @@ const why = (m: Schemas["YardMachineOut"]) => (m.limits.length ? m.limits.join("
 .window { height: calc(100vh - 230px); min-height: 420px; overflow-y: auto; }
 .list { list-style: none; margin: 0; padding: 0; }
 .list li { display: flex; gap: 16px; align-items: center; height: 96px; margin-bottom: 8px; padding: 8px 16px; overflow: hidden; }
-.list li.whole { height: auto; }
+.list li.head { align-items: flex-end; padding-left: 0; } .list li.whole { height: auto; }
 .grow { flex: 1; min-width: 0; }
 .h3, .who { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .model { font-weight: 420; }

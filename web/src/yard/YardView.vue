@@ -13,7 +13,7 @@ import GradeMark from "../parts/GradeMark.vue";
 import YardBay from "./YardBay.vue";
 import YardList from "./YardList.vue";
 import YardOverview from "./YardOverview.vue";
-import { order, STATES } from "./action";
+import { GROUPINGS, order, STATES, type Grouping } from "./action";
 import { useDrawings } from "./useDrawings";
 
 const { t } = useI18n();
@@ -32,6 +32,8 @@ const asked = (name: string) =>
   });
 const only = asked("only");
 const words = asked("words");
+const by = asked("by");
+const grouping = computed<Grouping>(() => GROUPINGS.find((g) => g === by.value) ?? "");
 const typed = ref(words.value);
 watchDebounced(typed, (now) => (words.value = now.trim()), { debounce: 250 });
 const bare = (text: string) => text.toLowerCase().replace(/[\s-]+/g, "");
@@ -120,13 +122,16 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
         type="search"
         :placeholder="t('yard.search')"
         :aria-label="t('yard.search')" />
+      <select v-if="shown === 'list'" v-model="by" class="by" :aria-label="t('yard.by')" data-test="by">
+        <option v-for="g in GROUPINGS" :key="g" :value="g">{{ t(`yard.group.${g || "none"}`) }}</option>
+      </select>
     </div>
     <p v-if="yard && !machines.length" class="quiet" role="status">{{ t("yard.noneFits") }}</p>
     <div v-else-if="yard && shown === 'line'" class="bays">
       <YardBay v-for="m in machines" :key="m.machine.id" :machine="m" :drawing="drawings.get(m.drawing)" :length="length" :width="width" />
     </div>
     <YardOverview v-else-if="yard && shown === 'all'" :machines="machines" :drawings="drawings" :length="length" :width="width" />
-    <YardList v-else-if="yard" :machines="machines" :whole="paper" />
+    <YardList v-else-if="yard" :machines="machines" :by="grouping" :whole="paper" />
     <p v-else class="quiet" role="status">{{ says || t("wait") }}</p>
   </div>
 </template>
@@ -137,6 +142,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
 .heading { display: flex; align-items: baseline; gap: 14px; flex-wrap: wrap; }
 .few { margin-bottom: 10px; } .few .button { gap: 8px; }
 .search { flex: 1; min-width: 116px; max-width: 260px; min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 14px; font: inherit; background: var(--card); color: var(--ink); }
+.by { min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 10px; font: inherit; background: var(--card); color: var(--ink); }
 .without { margin-bottom: 16px; border-left: 5px solid var(--hold); }
 /* On a phone it has no room in the frame. */
 .tongue { display: none; }
@@ -144,7 +150,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
   .tongue { display: inline-flex; padding: 6px 4px; gap: 4px; } .print { display: none; }
   .head .button { padding: 4px 3px; font-size: 15px; min-width: 56px; } .head .row { gap: 4px; }
   .few { gap: 4px; } .few .button { padding: 0 3px; min-width: 56px; gap: 4px; flex: 1; justify-content: center; font-size: 16px; }
-  .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 100%; max-width: none; }
+  .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 60%; max-width: none; } .by { flex: 1; min-width: 0; }
 }
 .bays { display: grid; grid-template-columns: repeat(auto-fill, minmax(186px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
 @media print { .head .row, .few { display: none; } }

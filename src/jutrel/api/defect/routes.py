@@ -19,8 +19,8 @@ from jutrel.api.door import PROBLEMS, Who, Work, settings_of, shop_of
 from jutrel.api.inspection.wire_verdict import FindingOut, TraceOut
 from jutrel.api.language import Tongue
 from jutrel.api.wire import GradeWord, In, Out, PickOut, Slug, Uuid7
-from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
-from jutrel.core.defect.life import DefectStage
+from jutrel.core.defect.kinds import Accepted, Acknowledged, Asked, AskedOf, Isolated, Rechecked, Released
+from jutrel.core.defect.life import DefectStage, may_ask
 from jutrel.core.errors import BadInput
 from jutrel.core.log.codec import encode, time_of
 from jutrel.core.log.entry import Entry
@@ -57,6 +57,7 @@ class StepOut(Out):
     at: datetime
     by: str
     says: str
+    of: AskedOf | None = Field(description="Who was asked.")
 
 
 class DueOut(Out):
@@ -111,6 +112,8 @@ class OpenDefectOut(Out):
     photos: list[str]
     entries: list[str] = Field(description="The reports that are open: who acts on it names those that were seen.")
     may: list[str] = Field(description="What the person who asks may do about it now.")
+    may_ask: list[AskedOf] = Field(description="Whom they may ask for what they may not do.")
+    asked: list[AskedOf] = Field(description="Who was asked and has done nothing about it since.")
 
 
 class DefectsOut(Out):
@@ -132,11 +135,12 @@ class ActIn(In):
     """What somebody did about a defect. The id is made by the client: sent twice it is one."""
 
     id: Uuid7
-    kind: Literal["acknowledged", "accepted", "isolated", "released", "rechecked"]
+    kind: Literal["acknowledged", "asked", "accepted", "isolated", "released", "rechecked"]
     note: Words = ""
     energies: list[Slug] = Field(default=[], max_length=12)
     parts: str = Field(default="", max_length=400)
     seen: list[Uuid7] = Field(max_length=400, description="The reports that the page showed when it was decided.")
+    role: AskedOf | None = Field(default=None, description="For a request: of whom it is asked.")
     release: str = Field(default="", max_length=60, description="For a check: the repair that the page showed.")
 
 
@@ -159,7 +163,8 @@ def _step(entry: Entry, names: Mapping[str, str]) -> StepOut:
     told = getattr(what, "note", "") or getattr(what, "reason", "") or getattr(what, "how", "")
     done, parts = getattr(what, "done", ""), getattr(what, "parts", "")
     says = "; ".join(x for x in (told, done, parts) if x)
-    return StepOut(kind=kind_of(what).name, at=entry.time, by=names.get(entry.by, "?"), says=says)
+    of = what.role if isinstance(what, Asked) else None
+    return StepOut(kind=kind_of(what).name, at=entry.time, by=names.get(entry.by, "?"), says=says, of=of)
 
 
 def _lowered(d: OpenDefect, names: Mapping[str, str]) -> LoweredOut | None:
@@ -217,6 +222,8 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
         photos=list(d.photos),
         entries=sorted(d.entries),
         may=_may(d, who.person.role, who.person.id, accepted),
+        may_ask=list(may_ask(d.life, who.person.role, d.item.grade, accepted)),
+        asked=sorted(d.life.asked),
     )
 
 
@@ -245,6 +252,7 @@ async def get_defects(
     machine: Slug | None = None,
     duty: Annotated[str, Query(max_length=60)] = "",
     stage: DefectStage | None = None,
+    asked: Annotated[bool, Query(description="Only what the role of the person who asks was asked for.")] = False,
     after: After = "",
     most: Annotated[int, Query(ge=1, le=200)] = PAGE,
 ) -> DefectsOut:
@@ -252,7 +260,9 @@ async def get_defects(
     names = await names_of(here)
     if machine is not None:
         await unit_of(here, machine)
-    found = await page_of_defects(here, Picked(machine, duty, stage), _cursor(after), most)
+    found = await page_of_defects(
+        here, Picked(machine, duty, stage, str(who.person.role) if asked else ""), _cursor(after), most
+    )
     out = DefectsOut(
         defects=[defect_out(d, here, names, who, wording) for d in found.defects], after=_after(found.after)
     )
@@ -352,6 +362,10 @@ def _what(d: OpenDefect, body: ActIn) -> Act:
     match body.kind:
         case "acknowledged":
             return Acknowledged(**at, note=body.note.strip())
+        case "asked":
+            if body.role is None:
+                raise BadInput("role", "say whom you ask")
+            return Asked(**at, role=body.role, note=body.note.strip())
         case "accepted":
             return Accepted(**at, reason=body.note.strip())
         case "isolated":

@@ -19,7 +19,7 @@ from jutrel.core.machine.model import Model
 from jutrel.core.reading.all import READINGS, Listed
 from jutrel.core.reading.choices import choice_name
 from jutrel.core.reading.glass import machine_level
-from jutrel.core.reading.happened import WorkDone
+from jutrel.core.reading.happened import Happened
 from jutrel.core.reading.judgement import Band
 from jutrel.core.reading.leak import leak_reading
 from jutrel.core.reading.registry import Input, InputSource, Topic
@@ -229,12 +229,7 @@ class SeriesPointOut(Out):
     given: dict[str, float]
 
 
-class HappenedOut(Out):
-    """What was done between readings."""
-
-    at: datetime
-    work: WorkDone
-    done: str
+class HappenedOut(Out, of=Happened, without=("checkpoint",)):
     by: str = Field(description="Name of who did it.")
 
 
@@ -299,7 +294,7 @@ async def get_series(here: Work, who: Who, wording: Tongue, machine: Slug) -> li
                 limit=s.limit,
                 reaches=s.reaches,
                 happened=[
-                    HappenedOut(at=h.at, work=h.work, done=h.done, by=names.get(h.by, "?"))
+                    HappenedOut.model_validate({**spoken(h, wording), "by": names.get(h.by, "?")})
                     for h in found.happened
                     if h.checkpoint in ("", s.checkpoint) and h.at >= s.points[0].at
                 ],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Annotated
 
 from jutrel.core.log.codec import WORDS, EntryId, Most, Slug, Text
@@ -20,6 +21,24 @@ class Acknowledged:
     checkpoint: Slug
     failure_mode: Slug
     note: Annotated[str, Text(2000)] = ""
+
+
+class AskedOf(StrEnum):
+    """Who can be asked: whoever repairs, and whoever answers for working within limits."""
+
+    MECHANIC = "mechanic"
+    SUPERVISOR = "supervisor"
+
+
+@kind("asked", StreamKind.DEFECT, WALKERS)
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Somebody who may not do it asks for it: of whom, and in their words why. It changes nothing of the machine."""
+
+    checkpoint: Slug
+    failure_mode: Slug
+    role: AskedOf
+    note: Annotated[str, Text(400)] = ""
 
 
 @kind("isolated", StreamKind.DEFECT, frozenset({Role.MECHANIC}))

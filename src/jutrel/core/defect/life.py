@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from jutrel.core.defect.defect import Defect
-from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
+from jutrel.core.defect.kinds import Accepted, Acknowledged, Asked, AskedOf, Isolated, Rechecked, Released
+from jutrel.core.grading.grade import Grade
 from jutrel.core.log.entry import Entry
+from jutrel.core.people import Role
 
 
 class DefectStage(StrEnum):
@@ -27,7 +29,7 @@ DONE = {
     Isolated: DefectStage.IN_REPAIR,
     Released: DefectStage.REPAIRED,
 }
-ABOUT = ("acknowledged", "accepted", "isolated", "released", "rechecked")
+ABOUT = ("acknowledged", "asked", "accepted", "isolated", "released", "rechecked")
 """Kinds of entries that tell of a defect's life."""
 
 
@@ -37,6 +39,25 @@ class Life:
 
     stage: DefectStage
     steps: tuple[Entry, ...]
+
+    @property
+    def asked(self) -> frozenset[AskedOf]:
+        """Who was asked and has done nothing about it since."""
+        waits: set[str] = set()
+        for step in self.steps:
+            if isinstance(step.what, Asked):
+                waits.add(step.what.role)
+            else:
+                waits.discard(step.role)
+        return frozenset(AskedOf(w) for w in waits)
+
+
+def may_ask(life: Life, role: Role, grade: Grade, accepted: bool) -> tuple[AskedOf, ...]:
+    """Whom somebody of a role may ask about a defect: who can do what they cannot, once until something is done."""
+    if life.stage is DefectStage.REPAIRED:
+        return ()
+    can = {AskedOf.MECHANIC: True, AskedOf.SUPERVISOR: grade is Grade.LIMIT and not accepted}
+    return tuple(of for of, use in can.items() if use and of not in life.asked and of.value != role.value)
 
 
 def life_of(defect: Defect, entries: Iterable[Entry]) -> Life:
@@ -67,6 +88,6 @@ def _is_about(entry: Entry, defect: Defect, own: set[str]) -> bool:
     what = entry.what
     if isinstance(what, Rechecked):
         return bool(defect.release) and what.release == defect.release
-    if not isinstance(what, (Acknowledged, Accepted, Isolated, Released)):
+    if not isinstance(what, (Acknowledged, Asked, Accepted, Isolated, Released)):
         return False
     return (what.checkpoint, what.failure_mode) == defect.key[:2] and bool(entry.replaces & own)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from jutrel.core.defect.defect import Defect
-from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
-from jutrel.core.defect.life import ABOUT
+from jutrel.core.defect.kinds import Accepted, Acknowledged, Asked, Isolated, Rechecked, Released
+from jutrel.core.defect.life import ABOUT, may_ask
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
 from jutrel.core.log.codec import decode, encode
@@ -19,7 +19,7 @@ from jutrel.service.problem import Conflict, NotFound, Problem
 from jutrel.service.site.shifts import timetable_about
 from jutrel.store.queries import log as log_store
 
-Act = Acknowledged | Accepted | Isolated | Released | Rechecked
+Act = Acknowledged | Asked | Accepted | Isolated | Released | Rechecked
 
 
 def acceptance_holds(here: Here, defect: Defect) -> bool:
@@ -36,8 +36,12 @@ async def one_defect(here: Here, machine: str, defect: str) -> OpenDefect:
     return found
 
 
-def _check(found: OpenDefect, actor: Actor, what: Act) -> None:
+def _check(here: Here, found: OpenDefect, actor: Actor, what: Act) -> None:
     """Refuse what would be kept and not count, so that nobody thinks he did it."""
+    if isinstance(what, Asked):
+        whom = may_ask(found.life, actor.person.role, found.item.grade, acceptance_holds(here, found.defect))
+        if what.role not in whom:
+            raise Conflict("not-to-ask", "They were asked already, or it is not theirs to do.", field="role")
     if isinstance(what, Accepted) and found.item.grade is not Grade.LIMIT:
         raise Problem("no-limit", "Only a Limit is accepted; this one is {grade}.", grade=found.item.grade.name_said)
     if isinstance(what, Rechecked):
@@ -78,7 +82,7 @@ async def act(here: Here, actor: Actor, machine: str, defect: str, entry: str, w
     what = decode(type(what), encode(what))
     allow(actor, *sorted(kind_of(what).roles))
     found = await one_defect(here, machine, defect)
-    _check(found, actor, what)
+    _check(here, found, actor, what)
     if not found.entries <= seen:
         raise Conflict("reported-again", "It was reported again meanwhile: look at the new report first.")
     named = frozenset({what.release}) if isinstance(what, Rechecked) else found.entries

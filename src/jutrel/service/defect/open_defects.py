@@ -71,6 +71,12 @@ class Picked:
     machine: str | None = None
     duty: str = ""
     stage: DefectStage | None = None
+    asked: str = ""
+    """Only what this role was asked for and has done nothing about since."""
+
+    def fits(self, life: Life) -> bool:
+        """Whether a defect that is so far is asked for; how far each is stands in its log alone."""
+        return self.stage in (None, life.stage) and (not self.asked or self.asked in life.asked)
 
 
 EVERYTHING = Picked()
@@ -94,8 +100,7 @@ async def page_of_defects(
         }
         for at, m in found[:most]:
             after, one = at, told.get((m, at[2]))
-            # How far each is stands in its log alone: those of another stage are passed over here.
-            if one is not None and picked.stage in (None, one.life.stage):
+            if one is not None and picked.fits(one.life):
                 shown.append(one)
             if len(shown) == most:
                 return DefectPage(tuple(shown), after)

@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator, Collection, Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Row, and_, any_, cast, or_, select
+from sqlalchemy import Row, and_, any_, cast, false, or_, select
 from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.sql import ColumnElement
@@ -174,6 +174,21 @@ async def latest_of_kinds(db: Db, site: str, machine: str, kinds: Collection[str
     mine = (EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.kind.in_(kinds))
     found = await db.execute(WITH_STREAM.where(*mine).order_by(EntryRow.seq.desc()).limit(count))
     return [entry_of(row) for row in found][::-1]
+
+
+async def telling(db: Db, site: str, machine: str, kinds: Collection[str], before: int, count: int) -> list[Entry]:
+    """A machine's newest entries of some kinds before a place in its log, newest first; of answers those with a
+    defect, of readings those before which something was put right."""
+    what = EntryRow.what
+    plain = [k for k in kinds if k not in ("answered", "read", "measured")]
+    told = or_(
+        EntryRow.kind.in_(plain),
+        and_(EntryRow.kind == "answered", what["answer"].astext == "defect") if "answered" in kinds else false(),
+        and_(EntryRow.kind.in_(("read", "measured")), what.has_key("put_right")) if "read" in kinds else false(),
+    )
+    mine = (EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.seq < before, told)
+    found = await db.execute(WITH_STREAM.where(*mine).order_by(EntryRow.seq.desc()).limit(count))
+    return [entry_of(row) for row in found]
 
 
 async def hash_at(db: Db, site: str, machine: str, seq: int) -> str:
