@@ -100,7 +100,7 @@ async function print() {
 </template>
 
 <style scoped>
-.numbers { display: flex; flex-wrap: wrap; gap: 12px; } .numbers .button { border-color: var(--hold); font-size: 20px; gap: 6px; }
+.numbers { display: flex; flex-wrap: wrap; gap: 12px; } .numbers .button { border-color: var(--hold); font-size: 20px; gap: 6px; } .numbers b { white-space: nowrap; }
 .cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(320px, 100%), 1fr)); gap: 12px; align-items: start; } .card { padding: 0; border-left: 8px solid var(--hold); } .card.open { grid-column: 1 / -1; }
 .title { width: 100%; min-height: 88px; text-align: left; background: none; border: 0; padding: 6px 16px; font-weight: 680; font-size: 21px; cursor: pointer; line-height: 1.15; display: flex; align-items: center; gap: 14px; } .sign { width: 92px; flex: none; }
 .aloud { margin: 0 16px 8px; }

@@ -7,7 +7,10 @@ defineProps<{ card: string; step: number }>();
 
 <template>
   <svg viewBox="0 0 120 96" class="step" aria-hidden="true" :data-test="`picture-${card}-${step}`">
-    <g v-for="(p, n) in DRAWINGS[card]?.[step] ?? []" :key="n" :transform="`translate(${p.x} ${p.y}) scale(${p.scale} ${Math.abs(p.scale)})`">
+    <g
+      v-for="(p, n) in DRAWINGS[card]?.[step] ?? []"
+      :key="n"
+      :transform="`translate(${p.x} ${p.y}) rotate(${p.turn}) scale(${p.scale} ${Math.abs(p.scale)})`">
       <path v-for="[kind, d] in p.piece" :key="d" :d="d" :class="kind" />
     </g>
   </svg>

@@ -4,7 +4,7 @@
  */
 type Line = readonly [kind: string, d: string];
 type Piece = readonly Line[];
-export type Drawing = readonly { piece: Piece; x: number; y: number; scale: number }[];
+export type Drawing = readonly { piece: Piece; x: number; y: number; scale: number; turn: number }[];
 
 const ring = (x: number, y: number, r: number) => `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`;
 
@@ -17,20 +17,15 @@ const machine: Piece = [
   ["l", "M38 -22L54 -44L66 -24"],
   ["b", "M60 -24H72L68 -12Z"],
 ];
-const toolDown: Piece = [...machine.slice(0, 4), ["l", "M38 -22L56 -34L66 -14"], ["b", "M60 -14H74L70 -1Z"], ["m", "M84 -40V-8M78 -16L84 -8L90 -16"]];
-/** It lies on its side, the door below. */
-const rolled: Piece = [
-  ["b", "M2 -8H44V-46H2Z"],
-  ["b", "M44 -14H60V-32H44Z"],
-  ["h", "M8 -40V-12"],
-  ["t", "M-6 0H78"],
+const toolDown: Piece = [
+  ...machine.slice(0, 4),
+  ["l", "M38 -22L56 -34L66 -14"],
+  ["b", "M60 -14H74L70 -1Z"],
+  ["m", "M84 -40V-8M78 -16L84 -8L90 -16"],
 ];
-const tipping: Piece = [
-  ["t", "M-6 0H80"],
-  ["b", "M6 -2L40 -22L36 -30L2 -10Z"],
-  ["b", "M6 -14L22 -44L44 -32L30 -22Z"],
-  ["m", "M44 -50A30 30 0 0 1 64 -24M56 -28L64 -24L66 -33"],
-];
+const ground: Piece = [["t", "M4 0H116"]];
+const tips: Piece = [["m", "M-8 -22A34 34 0 0 1 30 -4M29 -14L30 -4L20 -6"]];
+const fuel: Piece = [["o", "M0 0C-16 -12 -10 -24 0 -36C10 -24 16 -12 0 0Z"]];
 /** A cab seen from the side with somebody in it, 56 wide. */
 const cab: Piece = [
   ["b", "M0 0V-56H40L56 -24V0Z"],
@@ -58,7 +53,6 @@ const feetTogether: Piece = [
   ["g", "M-5 -1H6"],
 ];
 const away: Piece = [["m", "M0 0H30M22 -7L30 0L22 7"]];
-const up: Piece = [["m", "M0 0V-28M-7 -20L0 -28L7 -20"]];
 const no: Piece = [["n", "M0 0L26 -26M26 0L0 -26"]];
 const yes: Piece = [["g", "M0 -10L9 0L26 -22"]];
 /** The key, turned back to nought. */
@@ -164,7 +158,10 @@ const valve: Piece = [
 ];
 const prop: Piece = [["g", "M44 -10L56 -44"]];
 const hand: Piece = [
-  ["b", "M0 0V-18C0 -24 8 -24 8 -18V-30C8 -36 15 -36 15 -30V-32C15 -38 22 -38 22 -32V-28C22 -34 29 -34 29 -28V-8C29 4 22 8 14 8C6 8 2 5 0 0Z"],
+  [
+    "b",
+    "M0 0V-18C0 -24 8 -24 8 -18V-30C8 -36 15 -36 15 -30V-32C15 -38 22 -38 22 -32V-28C22 -34 29 -34 29 -28V-8C29 4 22 8 14 8C6 8 2 5 0 0Z",
+  ],
   ["f", ring(15, -10, 3)],
 ];
 const cross: Piece = [
@@ -202,24 +199,24 @@ function shift(piece: Piece, by: number): Piece {
   return piece.map(([kind, d]) => [kind, d.replace(/([ML])(-?[\d.]+)/g, (_, c: string, x: string) => `${c}${Number(x) + by}`)] as const);
 }
 
-const put = (piece: Piece, x: number, y: number, scale = 1) => ({ piece, x, y, scale });
+const put = (piece: Piece, x: number, y: number, scale = 1, turn = 0) => ({ piece, x, y, scale, turn });
 /** The ground is at 84 of 120 by 96. */
 const G = 84;
 
 export const DRAWINGS: Record<string, readonly Drawing[]> = {
   fire: [
     [put(toolDown, 10, G), put(keyOff, 24, 24, 0.8)],
-    [put(lever, 36, G), put(stick, 84, 70, 0.9), put(no, 72, 70, 0.9)],
+    [put(lever, 36, G), put(fuel, 84, 66, 1.2), put(no, 71, 68)],
     [put(machine, 4, G, 0.8), put(smoke, 14, 46, 0.8), put(walker, 92, G), put(away, 78, 30)],
     [put(smallFlame, 16, G), put(spray, 30, 66, -0.7), put(extinguisher, 44, G), put(person, 68, G), put(away, 84, 56)],
     [put(phone, 28, G - 10), put(barrier, 84, G), put(person, 108, G, 0.8)],
   ],
   rollover: [
-    [put(tipping, 4, G, 0.9), put(walker, 104, 60, 0.7), put(no, 92, 60, 0.9)],
+    [put(ground, 0, G), put(machine, 22, 76, 0.85, -28), put(tips, 60, 40), put(walker, 102, 58, 0.75), put(no, 90, 62)],
     [put(cab, 30, G), put(belt, 30, G), put(handsOn, 30, G)],
-    [put(rolled, 10, G), put(clockSign, 94, 34)],
+    [put(ground, 0, G), put(machine, 52, G - 4, 0.9, -90), put(clockSign, 96, 34)],
     [put(keyOff, 34, 48, 1.1), put(isolator, 84, 48)],
-    [put(rolled, 20, G), put(up, 54, 36), put(person, 54, 36, 0.5)],
+    [put(ground, 0, G), put(machine, 56, G - 4, 0.9, -90), put(away, 60, 34, 0.9), put(walker, 100, G, 0.9)],
   ],
   line: [
     [put(wire, 4, 12), put(cab, 30, G, 0.9), put(no, 88, G, 0.9)],

@@ -82,7 +82,9 @@ function done() {
         <b>{{ t("defects.waits", { name: defect.released_by }) }}</b>
       </p>
       <ol v-if="defect.steps.length" class="steps">
-        <li v-for="(s, i) in defect.steps" :key="i">{{ at(s.at) }} · {{ t(`defects.did.${s.kind}${s.of ? `.${s.of}` : ""}`, { name: s.by }) }} {{ s.says }}</li>
+        <li v-for="(s, i) in defect.steps" :key="i">
+          {{ at(s.at) }} · {{ t(`defects.did.${s.kind}${s.of ? `.${s.of}` : ""}`, { name: s.by }) }} {{ s.says }}
+        </li>
       </ol>
       <div v-if="defect.photos.length" class="row wrap">
         <img
@@ -111,7 +113,14 @@ function done() {
         @click="doing = kind as Schemas['ActIn']['kind']">
         {{ t(`defects.act.${kind}`) }}
       </button>
-      <button v-for="of in defect.may_ask" :key="of" type="button" class="button" :data-test="`ask-${of}`" :disabled="asking" @click="ask(of)">
+      <button
+        v-for="of in defect.may_ask"
+        :key="of"
+        type="button"
+        class="button"
+        :data-test="`ask-${of}`"
+        :disabled="asking"
+        @click="ask(of)">
         {{ t(`defects.askOf.${of}`) }}
       </button>
       <a

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { refDebounced } from "@vueuse/core";
-import { ElInput } from "element-plus";
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
@@ -42,11 +41,10 @@ const print = () => window.print();
       </div>
     </div>
     <p class="quiet">{{ t("life.says") }}</p>
-    <ElInput
+    <input
       v-model="words"
-      class="tools"
-      size="large"
-      clearable
+      class="tools search"
+      type="search"
       :placeholder="t('life.search')"
       :aria-label="t('life.search')"
       data-test="life-words" />
@@ -81,5 +79,7 @@ const print = () => window.print();
 </template>
 
 <style scoped>
+.search { min-height: 56px; border: 2px solid var(--ink); border-radius: 12px; padding: 0 14px; font: inherit; background: var(--card); color: var(--ink); }
+@media (max-width: 700px) { .chips { flex-wrap: nowrap; overflow-x: auto; padding-bottom: 4px; } .chips .button { flex: none; } }
 @media print { .tools { display: none; } }
 </style>

@@ -41,8 +41,6 @@ const says = computed(() => unsaved.value || unread.value);
 const tell = useTold();
 const editing = ref(!props.machine);
 const meter = ref(false);
-/** On a phone its many figures are folded away. */
-const wide = window.innerWidth > 700;
 
 const fitted = computed(() => file.value?.model.options.filter((o) => file.value!.options.includes(o.id)).map((o) => o.name) ?? []);
 const shown = (v: unknown, l: { unit: string; choices: { id: string; name: string }[] }) =>
@@ -105,15 +103,28 @@ function entryText(e: Schemas["FileEntryOut"]): string {
               :aria-label="t('walk.sideMap.right', { name: file.machine.name })">
               <MachinePlan :drawing="file.sides.right" />
             </svg>
-            <div v-if="fitted.length">
-              <h2 class="h3">{{ t("file.options") }}</h2>
+            <details v-if="fitted.length">
+              <summary>
+                <h2 class="h3">{{ t("file.options") }}</h2>
+              </summary>
               <p data-test="options">{{ fitted.join(", ") }}</p>
-            </div>
+            </details>
             <p v-if="file.note" class="note">{{ file.note }}</p>
           </section>
         </div>
         <section class="stack">
           <DueNext :machine="machine" />
+          <section class="card stack" data-test="last-events">
+            <div class="row spread wrap">
+              <h2 class="h3">{{ t("life.link") }}</h2>
+              <RouterLink class="button" :to="{ name: 'life', params: { machine } }" data-test="whole-life">{{
+                t("life.whole")
+              }}</RouterLink>
+            </div>
+            <LifeList :machine="machine" :events="lately" />
+          </section>
+        </section>
+        <section class="stack">
           <LockPanel :machine="machine" :locks="file.locks" @changed="(now) => tell.machine(now)" />
           <div class="card">
             <h2 class="h3">{{ t("file.meter") }}</h2>
@@ -125,7 +136,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
               {{ t("file.replace") }}
             </button>
           </div>
-          <details class="card" :open="wide">
+          <details class="card">
             <summary>
               <h2 class="h3">{{ t("file.limits") }}</h2>
             </summary>
@@ -142,8 +153,6 @@ function entryText(e: Schemas["FileEntryOut"]): string {
               </tbody>
             </table>
           </details>
-        </section>
-        <section class="stack">
           <div class="card row label">
             <img class="code" :src="`/api/machines/${machine}/label.svg`" :alt="t('file.code', { name: file.machine.name })" />
             <div class="stack">
@@ -173,13 +182,6 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           </div>
         </section>
       </div>
-      <section class="card stack" data-test="last-events">
-        <div class="row spread wrap">
-          <h2 class="h3">{{ t("life.link") }}</h2>
-          <RouterLink class="button" :to="{ name: 'life', params: { machine } }" data-test="whole-life">{{ t("life.whole") }}</RouterLink>
-        </div>
-        <LifeList :machine="machine" :events="lately" />
-      </section>
       <MeterDialog v-model="meter" :file="file" @saved="saved" />
     </template>
   </div>

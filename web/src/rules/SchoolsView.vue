@@ -34,7 +34,8 @@ async function choose(school: string, choice: string) {
     <PageState :says="says" :waits="!data" :lines="5" />
     <section v-for="s in data" :key="s.id" class="card stack" :data-test="`school-${s.id}`">
       <h2 class="h3 asks">
-        <SignDrawing :sign="SCHOOL_SIGNS[s.id] ?? []" :width="60" />{{ s.asks }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small>
+        <SignDrawing :sign="SCHOOL_SIGNS[s.id] ?? []" :width="60" />{{ s.asks
+        }}<small v-if="s.families.length">{{ s.families.join(", ") }}</small>
       </h2>
       <p class="quiet">{{ s.why }}</p>
       <div class="choices" role="radiogroup" :aria-label="s.asks">
@@ -49,7 +50,8 @@ async function choose(school: string, choice: string) {
           :disabled="!may || s.by_model || s.choices.length === 1"
           :data-test="`choice-${s.id}-${c.id}`"
           @click="choose(s.id, c.id)">
-          <SignDrawing v-if="CHOICE_SIGNS[`${s.id}/${c.id}`]" :sign="CHOICE_SIGNS[`${s.id}/${c.id}`]!" :width="72" /><b>{{ c.name }}</b><span>{{ c.why }}</span>
+          <SignDrawing v-if="CHOICE_SIGNS[`${s.id}/${c.id}`]" :sign="CHOICE_SIGNS[`${s.id}/${c.id}`]!" :width="72" /><b>{{ c.name }}</b
+          ><span>{{ c.why }}</span>
         </button>
       </div>
       <p class="quiet">

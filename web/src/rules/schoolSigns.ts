@@ -14,7 +14,12 @@ const tap: Sign = [
   ["", "M6 14H30V22H6ZM30 12H42V24H30Z"],
   ["f", "M36 26C32 31 33 35 36 35C39 35 40 31 36 26Z"],
 ];
-const hand: Sign = [["", "M12 36V24C12 20 16 20 16 24V10C16 7 20 7 20 10V8C20 5 24 5 24 8V10C24 7 28 7 28 10V14C28 11 32 11 32 14V28C32 34 28 38 22 38C16 38 14 38 12 36Z"]];
+const hand: Sign = [
+  [
+    "",
+    "M12 36V24C12 20 16 20 16 24V10C16 7 20 7 20 10V8C20 5 24 5 24 8V10C24 7 28 7 28 10V14C28 11 32 11 32 14V28C32 34 28 38 22 38C16 38 14 38 12 36Z",
+  ],
+];
 const two: Sign = [
   ["", "M14 9a5 5 0 1 0 .1 0M14 19V30M8 23L14 20L20 23M9 38L14 30L19 38"],
   ["m", "M34 9a5 5 0 1 0 .1 0M34 19V30M28 23L34 20L40 23M29 38L34 30L39 38"],
@@ -28,7 +33,10 @@ export const SCHOOL_SIGNS: Record<string, Sign> = {
   grease: SIGNS.grease!,
   "cool-down": SIGNS["cool-down"]!,
   "excavator-parked": parked("M15 26L28 14L40 30M36 30H44L42 38"),
-  circle: [["", "M24 8a13 13 0 1 0 .1 0M24 15a6 6 0 1 0 .1 0"], ["m", "M37 21L46 16M37 21L46 26"]],
+  circle: [
+    ["", "M24 8a13 13 0 1 0 .1 0M24 15a6 6 0 1 0 .1 0"],
+    ["m", "M37 21L46 16M37 21L46 26"],
+  ],
   "air-element": SIGNS["air-restriction"]!,
   fuel: SIGNS["fuel-shift"]!,
   "battery-water": SIGNS["battery-cells"]!,
@@ -49,5 +57,8 @@ export const CHOICE_SIGNS: Record<string, Sign> = {
   "way-round/shortest": round("M8 34V8H40M36 4L41 8L36 12"),
   "air-element/clean": SIGNS["air-restriction"]!,
   "oil-read/stick": SIGNS["engine-oil"]!,
-  "leaks-by-hand/card": [["", "M14 6H34V36H14Z"], ["w", "M6 36L42 6"]],
+  "leaks-by-hand/card": [
+    ["", "M14 6H34V36H14Z"],
+    ["w", "M6 36L42 6"],
+  ],
 };

@@ -11,7 +11,11 @@ import { actionOf, groupsOf, placeOf, type Grouping } from "./action";
 
 /** The machines as lines of one height, so that of hundreds only those in sight are drawn. */
 type Machine = Schemas["YardMachineOut"];
-const props = defineProps<{ machines: Machine[]; /** What they stand together by. */ by: Grouping; /** Every one of them, for paper. */ whole: boolean }>();
+const props = defineProps<{
+  machines: Machine[];
+  /** What they stand together by. */ by: Grouping;
+  /** Every one of them, for paper. */ whole: boolean;
+}>();
 /** px of a line, with what is between two: on a phone five have room. */
 const LINE = window.innerWidth < 700 ? 92 : 104;
 const FEW = 60;
@@ -26,7 +30,9 @@ interface Line {
 /** A heading before each group, of a line's height like the others. */
 const lines = computed<Line[]>(() =>
   groupsOf(props.machines, props.by).flatMap((g) => [
-    ...(g.name ? [{ key: `group ${g.name}`, head: props.by === "go" ? t(`mark.${g.name as Machine["go"]}`) : g.name, n: g.machines.length }] : []),
+    ...(g.name
+      ? [{ key: `group ${g.name}`, head: props.by === "go" ? t(`mark.${g.name as Machine["go"]}`) : g.name, n: g.machines.length }]
+      : []),
     ...g.machines.map((m) => ({ key: m.machine.id, m })),
   ]),
 );
@@ -52,25 +58,27 @@ const why = (m: Schemas["YardMachineOut"]) => (m.limits.length ? m.limits.join("
     data-test="yard-list">
     <ul class="list" :style="many ? wrapperProps.style : undefined">
       <template v-for="{ key, head, n, m } in shown" :key="key">
-      <li v-if="head" class="head" :data-test="`group-${head}`"><h2 class="h3">{{ head }} ({{ n }})</h2></li>
-      <li v-else-if="m" class="card" :class="{ whole }" :data-test="`row-${m.machine.id}`">
-        <GradeMark :mark="m.go" :size="44" silent />
-        <div class="grow">
-          <h2 class="h3">
-            <RouterLink class="file" :to="{ name: 'machine', params: { machine: m.machine.id } }">{{ m.machine.name }}</RouterLink> ·
-            {{ t(`mark.${m.go}`) }} <span class="quiet model">{{ m.machine.maker }} {{ m.machine.model }}</span>
-          </h2>
-          <p class="why" :title="[m.why, ...m.limits].join(' ')">{{ why(m) }}</p>
-          <p v-if="m.current" class="quiet who">{{ t("yard.under", { name: m.walked_by, n: m.answered, of: m.planned }) }}</p>
-          <p v-else-if="m.signed_by" class="quiet who">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
-        </div>
-        <RouterLink v-if="m.last" class="button record" :to="{ name: 'record', params: { inspection: m.last } }">{{
-          t("yard.record")
-        }}</RouterLink>
-        <RouterLink class="button next" :class="{ primary: actionOf(m) !== 'again' }" :to="placeOf(m)">{{
-          t(`yard.${actionOf(m)}`)
-        }}</RouterLink>
-      </li>
+        <li v-if="head" class="head" :data-test="`group-${head}`">
+          <h2 class="h3">{{ t("yard.groupHead", { name: head, n }) }}</h2>
+        </li>
+        <li v-else-if="m" class="card" :class="{ whole }" :data-test="`row-${m.machine.id}`">
+          <GradeMark :mark="m.go" :size="44" silent />
+          <div class="grow">
+            <h2 class="h3">
+              <RouterLink class="file" :to="{ name: 'machine', params: { machine: m.machine.id } }">{{ m.machine.name }}</RouterLink> ·
+              {{ t(`mark.${m.go}`) }} <span class="quiet model">{{ m.machine.maker }} {{ m.machine.model }}</span>
+            </h2>
+            <p class="why" :title="[m.why, ...m.limits].join(' ')">{{ why(m) }}</p>
+            <p v-if="m.current" class="quiet who">{{ t("yard.under", { name: m.walked_by, n: m.answered, of: m.planned }) }}</p>
+            <p v-else-if="m.signed_by" class="quiet who">{{ t("yard.signed", { name: m.signed_by, at: when(m.signed_at) }) }}</p>
+          </div>
+          <RouterLink v-if="m.last" class="button record" :to="{ name: 'record', params: { inspection: m.last } }">{{
+            t("yard.record")
+          }}</RouterLink>
+          <RouterLink class="button next" :class="{ primary: actionOf(m) !== 'again' }" :to="placeOf(m)">{{
+            t(`yard.${actionOf(m)}`)
+          }}</RouterLink>
+        </li>
       </template>
     </ul>
   </div>
