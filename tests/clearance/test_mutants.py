@@ -34,7 +34,7 @@ from tests.clearance.world import histories
 from tests.conftest import ROOT
 from tests.deep import DEEP
 
-SEEDS = range(40 if DEEP else 12)
+SEEDS = range(40 if DEEP else 9)
 Case = tuple[str, Machine, datetime, str, bool, bool]
 """What it is; the machine, the time, who asks; may it start, may it work."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from fastapi.responses import FileResponse, Response
@@ -38,7 +39,8 @@ class FrontEnd:
         if path and file.suffix in TYPES and self.folder in file.parents and file.is_file():
             forever = path.startswith("assets/")
             return self._file(file, accepts, "public, max-age=31536000, immutable" if forever else "no-cache")
-        if path.startswith("assets/") or "." in path.rsplit("/", 1)[-1]:
+        # A defect's id ends with a dot and a number: its page is not a file, and the code on its tag leads there.
+        if path.startswith("assets/") or re.search(r"\.[A-Za-z]\w*$", path.rsplit("/", 1)[-1]):
             return problem(scope, 404, "no-page", say("There is no such file."))
         index = self.folder / "index.html"
         if not index.exists():

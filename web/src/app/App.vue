@@ -103,7 +103,8 @@ main { outline: none; }
 .skip:focus { left: 12px; top: 12px; z-index: 99; background: var(--card); padding: 12px; }
 .shell { display: flex; align-items: center; gap: 28px; padding: 4px 24px; border-bottom: 2px solid var(--ink); min-height: 68px; }
 .home { display: flex; align-items: center; gap: 12px; font-weight: 720; font-size: 22px; color: var(--ink); text-decoration: none; min-height: 56px; }
-nav { display: flex; gap: 8px; }
+nav { display: flex; gap: 8px; min-width: 0; }
+@media (max-width: 1100px) { nav { overflow-x: auto; } .end { flex: none; } }
 .tab { min-height: 56px; display: inline-flex; align-items: center; padding: 0 16px; color: var(--ink); text-decoration: none; font-weight: 560; border-bottom: 4px solid transparent; border-top: 4px solid transparent; }
 .tab.router-link-exact-active { border-bottom-color: var(--here); }
 .end { margin-left: auto; display: flex; align-items: center; gap: 4px; }

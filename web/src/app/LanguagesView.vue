@@ -3,6 +3,7 @@ import { onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Schemas } from "../api/client";
+import PageState from "../parts/PageState.vue";
 import { useLanguage } from "./language";
 
 /** Every language, how much of it there is, and what it has no words for yet. */
@@ -26,7 +27,7 @@ const nameOf = (code: string) => known.value.find((l) => l.code === code)?.name 
   <div class="page stack">
     <h1>{{ t("language.title") }}</h1>
     <p class="quiet">{{ t("language.how") }}</p>
-    <p role="alert">{{ says }}</p>
+    <PageState :says="says" :waits="!lacking.length" />
     <section v-for="one in lacking" :key="one.code" class="card stack" :data-test="`lacking-${one.code}`">
       <h2 :lang="one.code">{{ nameOf(one.code) }}</h2>
       <p>

@@ -6,7 +6,8 @@ import { useI18n } from "vue-i18n";
 import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
-import { useIncidents } from "../data/queries";
+import { useIncidents, useSays } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 import { newEntry, uuid7, type What } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 
@@ -15,7 +16,8 @@ const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
 const session = useSession();
 const outbox = useOutbox();
-const { data, refetch } = useIncidents(props.machine);
+const { data, error, refetch } = useIncidents(props.machine);
+const unread = useSays(error);
 type Happened = Schemas["IncidentKind"];
 const WHATS: Happened[] = ["tipped", "line", "fire", "hurt", "struck", "slid", "sunk", "other"];
 /** What is done to a machine that ends its inspection, too, and is no incident. */
@@ -139,7 +141,11 @@ async function examined(incident: string) {
     </p>
     <section class="stack">
       <h2>{{ t("incident.list") }}</h2>
-      <p v-if="data && !data.incidents.length && !data.done.length" class="quiet">{{ t("incident.none") }}</p>
+      <PageState
+        :says="unread"
+        :waits="!data"
+        :lines="2"
+        :nothing="data && !data.incidents.length && !data.done.length ? t('incident.none') : undefined" />
       <article
         v-for="(i, n) in data?.incidents ?? []"
         :key="i.id"

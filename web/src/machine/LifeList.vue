@@ -43,7 +43,7 @@ function placeOf(e: Event) {
 <template>
   <div class="life" data-test="life">
     <section v-for="d in days" :key="d.day + d.events[0]!.entry">
-      <h3>{{ d.day }}</h3>
+      <h2 class="h3">{{ d.day }}</h2>
       <ol>
         <li v-for="e in d.events" :key="e.entry" :class="{ back: e.taken_back }" :data-test="`event-${e.group}`">
           <GradeMark v-if="e.outcome" :mark="e.outcome as Mark" :size="32" silent />
@@ -67,7 +67,7 @@ function placeOf(e: Event) {
 </template>
 
 <style scoped>
-h3 { margin-top: 12px; } ol { list-style: none; margin: 0; padding: 0; border-left: 3px solid var(--line); }
+.h3 { margin-top: 12px; } ol { list-style: none; margin: 0; padding: 0; border-left: 3px solid var(--line); }
 li { display: flex; gap: 12px; padding: 8px 0 8px 14px; align-items: flex-start; break-inside: avoid; } .grow { flex: 1; min-width: 0; }
 svg { flex: none; } path { fill: none; stroke: var(--ink); stroke-width: 2.2; stroke-linejoin: round; stroke-linecap: round; }
 .what { color: var(--ink); font-weight: 600; min-height: 32px; display: inline-block; } .words { overflow-wrap: anywhere; }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { promiseTimeout } from "@vueuse/core";
 import { computed, onMounted, ref, shallowRef, watch } from "vue";
+import PageState from "../parts/PageState.vue";
 import { useI18n } from "vue-i18n";
 import { useRoute } from "vue-router";
 
@@ -168,7 +169,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
 <template>
   <div class="run" :class="run?.stand" data-test="run" :data-stand="run?.stand">
     <p v-if="r.says.value" role="alert" class="page">{{ r.says.value }}</p>
-    <p v-if="!run" class="page quiet">{{ t("wait") }}</p>
+    <div v-if="!run" class="page"><PageState v-if="!r.says.value" waits :lines="5" /></div>
     <BeginRun v-else-if="!run.run && !r.id.value" :run="run" :r="r" />
     <template v-else>
       <header class="top">

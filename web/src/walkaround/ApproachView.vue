@@ -10,6 +10,7 @@ import { latest, planWalk } from "../core/rulebook";
 import { useSession } from "../app/session";
 import { day } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
+import PageState from "../parts/PageState.vue";
 import { newEntry, plain, store, uuid7 } from "../parts/device";
 import ShiftNeeds from "../readings/ShiftNeeds.vue";
 import MeterWrong from "./MeterWrong.vue";
@@ -133,6 +134,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
       <h1>{{ walk ? t("approach.title", { name: walk.machine.name }) : t("wait") }}</h1>
       <RouterLink class="button plain" :to="{ name: 'where', params: { machine } }">{{ t("where.link") }}</RouterLink>
     </div>
+    <PageState v-if="!walk && !says" waits :lines="5" />
     <p class="says" role="alert">{{ says }}</p>
     <section v-if="walk?.open_inspection" class="card stack under" data-test="under-way">
       <div class="row spread wrap">

@@ -150,7 +150,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
   .tongue { display: inline-flex; padding: 6px 4px; gap: 4px; } .print { display: none; }
   .head .button { padding: 4px 3px; font-size: 15px; min-width: 56px; } .head .row { gap: 4px; }
   .few { gap: 4px; } .few .button { padding: 0 3px; min-width: 56px; gap: 4px; flex: 1; justify-content: center; font-size: 16px; }
-  .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 60%; max-width: none; } .by { flex: 1; min-width: 0; }
+  .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 60%; max-width: none; } .by { display: none; }
 }
 .bays { display: grid; grid-template-columns: repeat(auto-fill, minmax(186px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
 @media print { .head .row, .few { display: none; } }
