@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
@@ -153,3 +154,23 @@ def test_the_other_units_are_shown_and_understood(demo: str, serve: Serve, hand:
     me.page.goto("/machines/ex-01/readings")
     expect(me.see("series-engine-oil-engine-oil").get_by_test_id("plot")).to_be_visible()
     expect(me.page.locator("[data-test^=series-]")).to_have_count(3)
+    # The same values as a table, in a file, as a picture, and nearer by button and by key.
+    row = me.see("series-engine-oil-engine-oil")
+    row.locator("canvas").wait_for()
+    row.locator("summary").click()
+    expect(row.locator("td.value").first).to_contain_text("%")
+    expect(row.get_by_test_id("zoom-all")).to_have_count(0)
+    row.get_by_test_id("zoom-in").click()
+    expect(row.get_by_test_id("zoom-all")).to_be_visible()
+    row.get_by_test_id("plot").press("0")
+    expect(row.get_by_test_id("zoom-all")).to_have_count(0)
+    with me.page.expect_download() as table:
+        row.get_by_test_id("plot-csv").click()
+    lines = Path(table.value.path()).read_text("utf-8-sig").splitlines()
+    assert lines[0] == "time,what,low,high,unit,by,event"
+    assert len(lines) > 4
+    assert all(line.count(",") >= 6 for line in lines)
+    with me.page.expect_download() as picture:
+        row.get_by_test_id("plot-png").click()
+    assert Path(picture.value.path()).read_bytes().startswith(b"\x89PNG")
+    assert me.errors == []

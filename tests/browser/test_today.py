@@ -59,6 +59,26 @@ def test_a_supervisor_sees_first_what_waits_for_a_word(demo: str, serve: Serve, 
     me.tap("do-accepted")
 
 
+def test_who_may_not_repair_asks_with_one_tap_and_a_mechanic_sees_it_first(
+    demo: str, serve: Serve, hand: NewHand
+) -> None:
+    base = serve(demo)
+    me, you = hand(base, 390, 844), hand(base)
+    me.sign_in()
+    me.page.goto("/defects/ex-03")
+    me.see("ask-mechanic").first.click()
+    expect(me.see("asked-mechanic").first).to_contain_text("sees it on their first page")
+    me.page.goto("/machines/ex-03/life?group=defects")
+    expect(me.see("event-defects").first).to_contain_text("Help asked for")
+    you.sign_in("Dag Hollmer")
+    you.tap("today")
+    expect(you.see("today-waits")).to_contain_text("You are asked for this.")
+    you.see("today-waits").get_by_role("link", name="Look at it").first.click()
+    expect(you.page.locator(".steps").first).to_contain_text("Mira Tolland asked a mechanic.")
+    assert me.axe() == you.axe() == []
+    assert me.errors == you.errors == []
+
+
 def test_a_mechanic_sees_first_what_holds_machines(demo: str, serve: Serve, hand: NewHand) -> None:
     me = hand(serve(demo))
     me.sign_in("Dag Hollmer")

@@ -15,7 +15,7 @@ from tests.clearance.oracle import Act, may
 from tests.clearance.world import Asked, World
 from tests.deep import DEEP
 
-MANY = 20_000 if DEEP else 60
+MANY = 20_000 if DEEP else 40
 PARTS = 100 if DEEP else 2
 
 

@@ -30,7 +30,7 @@ const waits = computed(() => {
   const of = asked.value?.pages[0]?.defects ?? [];
   const found = [...of, ...(repaired.value?.pages[0]?.defects ?? []), ...defects.value];
   return [...new Map(found.map((d) => [d.id, d])).values()].flatMap((d) => {
-    const word = wordOf(d) ?? (of.includes(d) ? "asked" : null);
+    const word = wordOf(d) ?? (of.some((x) => x.id === d.id) ? "asked" : null);
     return word ? [{ d, word }] : [];
   });
 });
