@@ -58,7 +58,7 @@ const why = (m: Schemas["YardMachineOut"]) => (m.limits.length ? m.limits.join("
     data-test="yard-list">
     <ul class="list" :style="many ? wrapperProps.style : undefined">
       <template v-for="{ key, head, n, m } in shown" :key="key">
-        <li v-if="head" class="head" :data-test="`group-${head}`">
+        <li v-if="head" :class="['head', { short: !many }]" :data-test="`group-${head}`">
           <h2 class="h3">{{ t("yard.groupHead", { name: head, n }) }}</h2>
         </li>
         <li v-else-if="m" class="card" :class="{ whole }" :data-test="`row-${m.machine.id}`">
@@ -88,7 +88,7 @@ const why = (m: Schemas["YardMachineOut"]) => (m.limits.length ? m.limits.join("
 .window { height: calc(100vh - 230px); min-height: 420px; overflow-y: auto; }
 .list { list-style: none; margin: 0; padding: 0; }
 .list li { display: flex; gap: 16px; align-items: center; height: 96px; margin-bottom: 8px; padding: 8px 16px; overflow: hidden; }
-.list li.head { align-items: flex-end; padding-left: 0; } .list li.whole { height: auto; }
+.list li.head { align-items: flex-end; padding-left: 0; } .list li.head.short { height: 56px; } .list li.whole { height: auto; }
 .grow { flex: 1; min-width: 0; }
 .h3, .who { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .model { font-weight: 420; }
