@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 from types import MappingProxyType
-from typing import Any
 
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Asked, Isolated, Rechecked, Released
 from jutrel.core.inspection.finding import Answer
@@ -139,11 +138,11 @@ def _told(e: Entry, names: LifeNames, back: bool) -> LifeEvent | None:
     def event(group: LifeGroup, says: Said, words: str = "", checkpoint: str = "", photo: str = "") -> LifeEvent:
         return _event(e, group, says, words, back, checkpoint, photo)
 
-    def about(checkpoint: str, mode: str) -> dict[str, Any]:
-        return {
-            "place": names.places.get(checkpoint, as_written(checkpoint)),
-            "mode": names.modes.get(mode, as_written(mode)),
-        }
+    def place(checkpoint: str) -> Said:
+        return names.places.get(checkpoint, as_written(checkpoint))
+
+    def named(mode: str) -> Said:
+        return names.modes.get(mode, as_written(mode))
 
     match e.what:
         case Opened(purpose=purpose, hour_meter=hours):
@@ -162,29 +161,38 @@ def _told(e: Entry, names: LifeNames, back: bool) -> LifeEvent | None:
             return event(LifeGroup.WORK, say("Handed over"), note)
         case Answered(checkpoint=at, answer=Answer.DEFECT, findings=found) if found:
             first = found[0]
-            reported = say("Reported: {place}, {mode}", **about(at, first.failure_mode))
-            right = say("Put right at once: {place}, {mode}", **about(at, first.failure_mode))
+            reported = say("Reported: {place}, {mode}", place=place(at), mode=named(first.failure_mode))
+            right = say("Put right at once: {place}, {mode}", place=place(at), mode=named(first.failure_mode))
             words = ", ".join(w for f in found for w in (f.note, f.put_right.done if f.put_right else "") if w)
             return event(LifeGroup.DEFECTS, right if all(f.put_right for f in found) else reported, words, at)
         case AnyRead(checkpoint=at, put_right=right) if right is not None:
-            place = names.places.get(at, as_written(at))
-            return event(LifeGroup.FILLED, say("Put right: {place}", place=place), f"{right.done} {right.amount}", at)
+            return event(
+                LifeGroup.FILLED, say("Put right: {place}", place=place(at)), f"{right.done} {right.amount}", at
+            )
         case Photographed(photo=photo, checkpoint=at):
-            place = names.places.get(at, as_written(at))
-            return event(LifeGroup.DEFECTS, say("Photographed: {place}", place=place), "", at, photo)
+            return event(LifeGroup.DEFECTS, say("Photographed: {place}", place=place(at)), "", at, photo)
         case Acknowledged(checkpoint=at, failure_mode=mode, note=note):
-            return event(LifeGroup.DEFECTS, say("Seen: {place}, {mode}", **about(at, mode)), note, at)
+            return event(LifeGroup.DEFECTS, say("Seen: {place}, {mode}", place=place(at), mode=named(mode)), note, at)
         case Asked(checkpoint=at, failure_mode=mode, note=note):
-            return event(LifeGroup.DEFECTS, say("Help asked for: {place}, {mode}", **about(at, mode)), note, at)
+            return event(
+                LifeGroup.DEFECTS, say("Help asked for: {place}, {mode}", place=place(at), mode=named(mode)), note, at
+            )
         case Isolated(checkpoint=at, failure_mode=mode, how=how):
-            return event(LifeGroup.DEFECTS, say("Repair begun: {place}, {mode}", **about(at, mode)), how, at)
+            return event(
+                LifeGroup.DEFECTS, say("Repair begun: {place}, {mode}", place=place(at), mode=named(mode)), how, at
+            )
         case Accepted(checkpoint=at, failure_mode=mode, reason=why):
             return event(
-                LifeGroup.DEFECTS, say("Accepted within its limits: {place}, {mode}", **about(at, mode)), why, at
+                LifeGroup.DEFECTS,
+                say("Accepted within its limits: {place}, {mode}", place=place(at), mode=named(mode)),
+                why,
+                at,
             )
         case Released(checkpoint=at, failure_mode=mode, done=done, parts=parts):
             words = ", ".join(w for w in (done, parts) if w)
-            return event(LifeGroup.DEFECTS, say("Repaired: {place}, {mode}", **about(at, mode)), words, at)
+            return event(
+                LifeGroup.DEFECTS, say("Repaired: {place}, {mode}", place=place(at), mode=named(mode)), words, at
+            )
         case Rechecked():
             return event(LifeGroup.DEFECTS, say("A repair was checked and is good"))
         case Incident(what=what, note=note):
