@@ -14,7 +14,7 @@ export interface Palette {
   hold: string;
   limit: string;
 }
-export const COLOURS = ["ink", "soft", "grid", "card", "deep", "sound", "mend", "hold", "limit"] as const;
+export const COLOURS = ["hold", "ink", "sound", "soft", "mend", "grid", "limit", "card", "deep"] as const;
 
 interface Ways {
   palette: Palette;
