@@ -137,11 +137,20 @@ class Device:
             found += [h for a in reply.json()["answers"] if a["checkpoint"] == checkpoint for h in a["heads"]]
         return list(dict.fromkeys(found))
 
+    def _planned(self, machine: str, occasion: dict[str, Any]) -> dict[str, Any]:
+        """The way as the server plans it; where it has no time just now it is asked again when it says so."""
+        for _ in range(8):
+            reply = self.http.post(f"/api/machines/{machine}/walk", json=occasion)
+            if reply.status_code != 503:
+                break
+            time.sleep(float(reply.headers["retry-after"]))
+        return dict(reply.raise_for_status().json())
+
     def walk(self, machine: str, answers: dict[str, Plain] | None = None, **opened: Any) -> list[Plain]:
         """A whole walk but for the signature: sound except for `answers`."""
         out = [self.opening(machine, **opened)]
         occasion = {k: opened[k] for k in ("purpose", "conditions") if k in opened}
-        walk = self.http.post(f"/api/machines/{machine}/walk", json=occasion).raise_for_status().json()
+        walk = self._planned(machine, occasion)
         posture = {r["id"]: r["extension_at_check"] for r in walk["tank"]["rods"]}
         seen: dict[str, list[str]] = {}
         for defect in walk["carried"]:

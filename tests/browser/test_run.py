@@ -157,8 +157,6 @@ def tablet_of(base: str, who: str) -> Device:
     return device
 
 
-# On a slow machine it takes longer than its time: it runs with the long searches until it is cut in two.
-@LONG
 @pytest.mark.timeout(900)
 def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     base = serve(demo, CLOCK=str(clock.file))

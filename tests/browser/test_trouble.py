@@ -225,3 +225,26 @@ def test_where_is_it(bare: str, serve: Serve, hand: NewHand) -> None:
     assert me.axe() == []
     system.get_by_role("button", name="Coolant level").click()
     expect(found).to_contain_text("Coolant level")
+
+
+def test_a_way_that_took_too_long_is_asked_for_again(bare: str, serve: Serve, hand: NewHand) -> None:
+    """The server says that it is tried again: then it is, and nobody stands before a page that waits for good."""
+    me = hand(serve(bare))
+    me.sign_in()
+    asked = 0
+
+    def busy(route: Route) -> None:
+        nonlocal asked
+        asked += 1
+        if asked > 2:
+            return route.fallback()
+        says = {"type": "/problems/too-slow", "title": "Busy", "status": 503, "detail": "It is tried again."}
+        route.fulfill(status=503, content_type="application/problem+json", json=says)
+
+    me.page.route("**/api/machines/ex-04/walk", busy)
+    me.page.goto("/machines/ex-04/start")
+    expect(me.page.get_by_text("It is tried again.")).to_be_visible()
+    me.see("begin").wait_for()
+    expect(me.page.get_by_text("It is tried again.")).to_have_count(0)
+    assert asked >= 3
+    assert me.errors == []

@@ -39,6 +39,8 @@ KNOWN = {
     "VerdictOut": {"outcome", "valid_until", "valid_until_hour"},
     "RecordVerdict": {"outcome", "valid_until", "valid_until_hour"},
     "InspectionRowOut": {"outcome"},
+    # What somebody signed that day, in the machine's life.
+    "LifeEventOut": {"outcome"},
     "Record": {"holds_until"},
     "KindOut": {"clears"},
     # What a person may do about a defect, and what their role lets them do.

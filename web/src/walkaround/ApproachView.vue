@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElInput, ElInputNumber, ElSwitch } from "element-plus";
-import { useDebounceFn } from "@vueuse/core";
+import { useDebounceFn, useTimeoutFn } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
@@ -67,15 +67,20 @@ const because = computed(() => {
 });
 
 const plan = latest((signal, body: Schemas["OccasionIn"]) => planWalk({ machine: props.machine }, body, signal));
-async function look(first = false) {
+/** So long until it is asked again where the server had no time or no answer [ms]: nobody stands before a page that waits for good. */
+const AGAIN_MS = 5_000;
+const { start: lookAgain } = useTimeoutFn(() => void look(), AGAIN_MS, { immediate: false });
+async function look() {
   const body = { purpose: purpose.value, conditions: plain(form), inspection };
   const reply = await plan(body);
   if (reply === null) return;
   if (!reply.ok) {
     says.value = reply.problem?.detail ?? t("connection.awayLong");
+    if (reply.away) lookAgain();
     return;
   }
   says.value = "";
+  const first = walk.value === null;
   walk.value = reply.data;
   if (first) {
     meter.value = Number(last.value.toFixed(1));
@@ -83,7 +88,7 @@ async function look(first = false) {
   }
   await store.kept.put({ key: `walk/${inspection}`, value: reply.data });
 }
-onMounted(() => look(true));
+onMounted(look);
 watch(
   [purpose, form],
   useDebounceFn(() => void look(), 250),
