@@ -33,6 +33,8 @@ from jutrel.store.base import Store
 from tests.deep import DEEP
 
 ROOT = Path(__file__).resolve().parents[1]
+# The servers of the tests, on a machine that runs others beside them.
+os.environ.setdefault("JUTREL_BESIDE_S", "100")
 
 
 CATALOG = catalog()

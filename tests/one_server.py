@@ -17,8 +17,6 @@ from jutrel.catalog import catalog
 from jutrel.settings import Settings
 
 USE = "/test/use"
-PATIENCE_S = 25.0
-"""How long work beside the server may take here: its processes are new for each test, on a machine that runs others."""
 
 
 class Switch:
@@ -35,7 +33,6 @@ class Switch:
             await asyncio.wait_for(before.aclose(), 10)
         self.app = make_app(settings, catalog())
         await self.stack.enter_async_context(self.app.router.lifespan_context(self.app))
-        self.app.state.shop.aside.seconds = PATIENCE_S
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         """One request, or the beginning and the end of the process."""

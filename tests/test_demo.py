@@ -13,7 +13,6 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-import httpx
 import pytest
 
 from jutrel.cluster import Cluster, ClusterError, free_port
@@ -22,6 +21,7 @@ from jutrel.service.log.whole_log import verify_all
 from tests.conftest import CATALOG
 from tests.deep import DEEP
 from tests.device import Device
+from tests.patience import client
 
 ROOT = Path(__file__).resolve().parents[1]
 Start = Callable[..., "subprocess.Popen[str]"]
@@ -77,7 +77,7 @@ def stopped(process: subprocess.Popen[str]) -> None:
 
 
 def walk_a_little(port: int) -> str:
-    with httpx.Client(base_url=f"http://127.0.0.1:{port}") as http:
+    with client(f"http://127.0.0.1:{port}") as http:
         device = Device(http)
         assert device.sign_in().is_success
         inspection = device.new_id()
@@ -86,12 +86,11 @@ def walk_a_little(port: int) -> str:
 
 
 def known(port: int, inspection: str) -> bool:
-    with httpx.Client(base_url=f"http://127.0.0.1:{port}") as http:
+    with client(f"http://127.0.0.1:{port}") as http:
         Device(http).sign_in()
         return http.get(f"/api/inspections/{inspection}").is_success
 
 
-@pytest.mark.timeout(300)
 def test_the_life_of_a_demo(folder: Path, start: Start) -> None:
     port = free_port()
     # A set-up that was cut off half-way: data without the mark that it is whole.

@@ -30,6 +30,9 @@ class Settings(BaseSettings):
     """Where people reach the site, such as https://yard.example; then no other host is answered. Empty: any is."""
     backup_stamp: Path | None = None
     """A file that every good backup touches, for `jutrel check`."""
+    beside_s: float = 6.0
+    """How long one piece of work beside the server may take (a picture, a record on paper, a plan): more on a slow
+    machine."""
     warm: bool = False
     """Have the processes beside the server there before they are needed; `jutrel serve` does."""
     device_key: str = ""

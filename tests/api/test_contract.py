@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import httpx
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, given, settings
@@ -14,6 +13,7 @@ from schemathesis.checks import load_all_checks
 from tests.conftest import Serve
 from tests.deep import DEEP
 from tests.device import Device
+from tests.patience import PATIENCE_S, client
 
 ROLES = {"Mira": "operator", "Dag": "mechanic", "Rolf": "administrator"}
 
@@ -21,7 +21,7 @@ ROLES = {"Mira": "operator", "Dag": "mechanic", "Rolf": "administrator"}
 @pytest.mark.parametrize("who", list(ROLES) if DEEP else list(ROLES)[-1:])
 def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve, who: str) -> None:
     base = serve(bare)
-    with httpx.Client(base_url=base) as http:
+    with client(base) as http:
         device = Device(http)
         device.sign_in(who)
         cookie = {"cookie": f"jutrel={http.cookies['jutrel']}"}
@@ -64,7 +64,7 @@ def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve, who: str) ->
                         for k, v in {"machine": machine, "inspection": looks.get(machine)}.items()
                         if k in case.path_parameters and v
                     }
-                response = case.call(headers=cookie, timeout=20)
+                response = case.call(headers=cookie, timeout=PATIENCE_S)
                 case.validate_response(response, checks=wanted)
                 if entries:
                     sent += 1

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
+
+from jutrel.service.machine import life as life_service
 from tests.api.conftest import Tablets
 from tests.api.test_incidents import tell
 from tests.api.test_readings import GOOD, read
+from tests.api.test_runs import begin, run_of
 
 
 def life(tablet: Any, machine: str, **asked: Any) -> dict[str, Any]:
@@ -54,3 +58,32 @@ def test_a_life_tells_what_was_found_done_and_changed(tablets: Tablets) -> None:
     assert tablets().http.get("/api/machines/ex-04/life").status_code == 401
     es = mira.http.get("/api/machines/ex-04/life", params={"group": "happened"}, headers={"accept-language": "es"})
     assert es.json()["events"][0]["says"] != rows[0][1]
+
+
+@pytest.mark.parametrize("batch", [1, 2, 3, 7])
+def test_what_is_greased_in_one_run_is_told_once(tablets: Tablets, monkeypatch: pytest.MonkeyPatch, batch: int) -> None:
+    """However the log is read in batches and pages, and where two grease the same machine at once."""
+    mira, osk = tablets(), tablets()
+    for me, who in ((mira, "Mira"), (osk, "Osk")):
+        me.sign_in(who)
+    mira.whole("gr-09")
+    looks = {id(me): begin(me, "gr-09") for me in (mira, osk)}
+    steps = run_of(mira, "gr-09", looks[id(mira)])["steps"]
+    points = [p["id"] for s in steps for p in s["points"]][:4]
+    assert len(points) == 4
+    last = {}
+    for n, point in enumerate(points):
+        for me in (mira, osk)[:: 1 if n % 2 else -1]:
+            entry = me.entry("greased", point=point, took="greased", strokes=4, hours=5000.0)
+            assert me.send("gr-09", looks[id(me)], [entry]).json()["refused"] == []
+            last[me.by] = entry
+    osk.send("gr-09", looks[id(osk)], [osk.entry("undone", target=last[osk.by]["id"], reason="missed it")])
+
+    monkeypatch.setattr(life_service, "BATCH", batch)
+    said, before = [], None
+    for _ in range(40):
+        page = life(mira, "gr-09", limit=1, group="filled", **({"before": before} if before else {}))
+        said += [(e["by"], e["says"]) for e in page["events"]]
+        if (before := page["before"]) is None:
+            break
+    assert sorted(n for _, n in said) == ["3 places greased", "4 places greased"], said

@@ -28,6 +28,7 @@ from jutrel.demo.story import WHO
 from jutrel.service.worker_pool import Aside, Slow
 from tests.conftest import Cluster, Serve, _copy
 from tests.device import Device
+from tests.patience import client
 
 SECONDS, BESIDE = 8.0, 3.0
 MIRA = WHO["Mira"]
@@ -41,7 +42,7 @@ class Beside:
         self._thread = threading.Thread(target=self._ask)
 
     def _ask(self) -> None:
-        with httpx.Client(base_url=self._base, timeout=20) as http:
+        with client(self._base) as http:
             while not self._stop.is_set():
                 begun = time.perf_counter()
                 assert http.get("/api/health").status_code == 200
@@ -61,7 +62,7 @@ class Beside:
 def yard(cluster: Cluster, bare_template: str, serve_all: Serve) -> Iterator[tuple[str, Device]]:
     """One server for all of these, and a mechanic signed in on it."""
     base = serve_all(_copy(cluster, bare_template))
-    with httpx.Client(base_url=base, timeout=30) as http:
+    with client(base) as http:
         dag = Device(http)
         dag.sign_in("Dag")
         # What works aside is there.
@@ -138,7 +139,7 @@ def test_the_worst_of_each_kind(yard: tuple[str, Device], name: str) -> None:
 
 def test_who_is_not_signed_in_brings_in_nothing_large(yard: tuple[str, Device]) -> None:
     base, _ = yard
-    with httpx.Client(base_url=base) as stranger:
+    with client(base) as stranger:
         for method, path in (("POST", "/api/entries"), ("POST", "/api/models"), ("PUT", "/api/photos/x")):
             reply = stranger.request(method, path, content=b"x" * 800_000)
             assert (reply.status_code, reply.json()["type"]) == (401, "/problems/not-signed-in"), path
@@ -232,13 +233,13 @@ def test_a_hundred_wrong_pins_at_once(yard: tuple[str, Device]) -> None:
     base, _ = yard
 
     def wrong(n: int) -> int:
-        with httpx.Client(base_url=base, timeout=20) as http:
+        with client(base) as http:
             body = {"person": WHO["Osk"], "pin": f"{1000 + n}", "device": f"d{n}"}
             return http.post("/api/session", json=body).status_code
 
     with ThreadPoolExecutor(20) as pool, Beside(base) as beside:
         codes = list(pool.map(wrong, range(100)))
-        with httpx.Client(base_url=base) as http:
+        with client(base) as http:
             assert Device(http).sign_in("Mira").is_success
     assert codes.count(401) <= 5
     assert codes.count(429) >= 95

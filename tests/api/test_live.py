@@ -18,10 +18,11 @@ from jutrel.cluster import free_port
 from tests.api.conftest import Tablets
 from tests.conftest import Serve
 from tests.device import Device
+from tests.patience import client
 
 
 def listen(base: str, cookies: httpx.Cookies, heard: list[float], ready: threading.Event) -> None:
-    with httpx.Client(base_url=base, cookies=cookies, timeout=30) as http, http.stream("GET", "/api/events") as reply:
+    with client(base, cookies=cookies) as http, http.stream("GET", "/api/events") as reply:
         assert reply.headers["content-type"].startswith("text/event-stream")
         for line in reply.iter_lines():
             if line.startswith("data:"):
@@ -33,7 +34,7 @@ def listen(base: str, cookies: httpx.Cookies, heard: list[float], ready: threadi
 
 def test_a_tap_through_one_server_is_heard_at_another(bare: str, serve: Serve) -> None:
     here, there = serve(bare), serve(bare)
-    with httpx.Client(base_url=here, timeout=20) as http, httpx.Client(base_url=there, timeout=20) as other:
+    with client(here) as http, client(there) as other:
         mira, osk = Device(http), Device(other)
         mira.sign_in()
         osk.sign_in("Osk")
@@ -52,7 +53,7 @@ def test_a_tap_through_one_server_is_heard_at_another(bare: str, serve: Serve) -
 
 
 def test_a_stranger_hears_nothing(bare: str, serve: Serve) -> None:
-    with httpx.Client(base_url=serve(bare), timeout=10) as http:
+    with client(serve(bare)) as http:
         assert http.get("/api/events").status_code == 401
 
 
@@ -69,7 +70,7 @@ def test_a_page_that_listens_does_not_keep_the_server_from_ending(bare: str, ser
                 break
             except httpx.TransportError:
                 time.sleep(0.1)
-        with httpx.Client(base_url=base, timeout=20) as http:
+        with client(base) as http:
             Device(http).sign_in()
             heard: list[float] = []
             ready = threading.Event()

@@ -18,6 +18,7 @@ from jutrel.demo.story import WHO
 from tests.api.conftest import Tablets
 from tests.conftest import Serve, owner_of
 from tests.device import CRACK, OPTIONS, Device
+from tests.patience import client
 
 SOUND = {"answer": "sound"}
 UNSEEN = {"answer": "unseen", "reason": "mud"}
@@ -336,7 +337,7 @@ def test_36_another_persons_picture_does_not_stand_in_the_record(tablet: Device,
 
 def test_37_the_same_ids_to_two_machines_at_once(bare: str, serve: Serve) -> None:
     base = serve(bare)
-    with httpx.Client(base_url=base, timeout=30) as one, httpx.Client(base_url=base, timeout=30) as two:
+    with client(base) as one, client(base) as two:
         devices = [Device(one), Device(two)]
         for d in devices:
             d.sign_in()
@@ -373,13 +374,13 @@ def test_38_long_notes_print_and_many_can_be_signed(tablet: Device) -> None:
 
 def test_40_nobody_waits_behind_one_locked_machine(bare: str, serve: Serve) -> None:
     base = serve(bare)
-    with psycopg.connect(bare.replace("+psycopg", "")) as db, httpx.Client(base_url=base, timeout=60) as http:
+    with psycopg.connect(bare.replace("+psycopg", "")) as db, client(base) as http:
         tablet = Device(http)
         tablet.sign_in()
         db.execute("select 1 from machine where id = 'ex-01' for update")
 
         def stuck(number: int) -> int:
-            with httpx.Client(base_url=base, timeout=120, cookies=http.cookies) as mine:
+            with client(base, cookies=http.cookies) as mine:
                 other = Device(mine)
                 other.by, other.pens = tablet.by, tablet.pens
                 return other.send(

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import httpx
-
 from tests.conftest import Serve
 from tests.device import Device
+from tests.patience import client
 
 
 def test_a_server_that_just_began_makes_the_same_record(bare: str, serve: Serve) -> None:
     """With what others wrote of the defect beside the walk, and each entry linked to the one before it."""
     base = serve(bare)
-    mira, dag = Device(httpx.Client(base_url=base, timeout=30)), Device(httpx.Client(base_url=base, timeout=30))
+    mira, dag = Device(client(base)), Device(client(base))
     mira.sign_in("Mira")
     dag.sign_in("Dag")
     walk = mira.new_id()
@@ -24,7 +23,7 @@ def test_a_server_that_just_began_makes_the_same_record(bare: str, serve: Serve)
     dag.http.post(f"/api/machines/ex-01/defects/{defect['id']}/acts", json=seen).raise_for_status()
     address = f"/api/inspections/{walk}/record.json"
     kept = mira.http.get(address).raise_for_status()
-    began = httpx.Client(base_url=serve(bare), timeout=30, cookies=mira.http.cookies).get(address).raise_for_status()
+    began = client(serve(bare), cookies=mira.http.cookies).get(address).raise_for_status()
     assert began.content == kept.content
     told = kept.json()
     entries = sorted([*told["entries"], *told["others"]], key=lambda e: e["seq"])

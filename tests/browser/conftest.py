@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.browser.hand import ROOT, Hand
+from tests.patience import PATIENCE_MS
 
 FLAGS = [
     "--no-sandbox",
@@ -23,7 +24,7 @@ NewHand = Callable[..., Hand]
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
-    expect.set_options(timeout=60_000)
+    expect.set_options(timeout=PATIENCE_MS)
     with sync_playwright() as p:
         p.selectors.set_test_id_attribute("data-test")
         started = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
@@ -47,7 +48,7 @@ def hand(browser: Browser, request: pytest.FixtureRequest) -> Iterator[NewHand]:
         )
         if language != "en":
             context.add_init_script(f"localStorage.setItem('jutrel-language', '{language}')")
-        context.set_default_timeout(60_000)
+        context.set_default_timeout(PATIENCE_MS)
         contexts.append(context)
         page = context.new_page()
         pages.append(page)

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import time
-
-import httpx
 from playwright.sync_api import expect
 
 from tests.browser.conftest import NewHand
 from tests.conftest import Serve
 from tests.device import CRACK, Device
+from tests.patience import client
 
 
 def test_a_hold_goes_through_all_hands_and_every_page_sees_it(bare: str, serve: Serve, hand: NewHand) -> None:
     base = serve(bare)
-    with httpx.Client(base_url=base, timeout=20) as http:
+    with client(base) as http:
         mira = Device(http)
         mira.sign_in()
         pell = hand(base)
@@ -22,13 +20,11 @@ def test_a_hold_goes_through_all_hands_and_every_page_sees_it(bare: str, serve: 
         bay = pell.see("bay-ex-01")
         expect(bay).to_contain_text("Not yet inspected")
         mira.whole("ex-01")
-        expect(bay).to_contain_text("Ready", timeout=2500)
+        expect(bay).to_contain_text("Ready")
 
         # The operator finds a crack in the boom: the supervisor's yard holds it at once, and puts it first.
-        began = time.monotonic()
         mira.whole("ex-01", {"boom": CRACK})
-        expect(bay).to_contain_text("Held", timeout=2500)
-        assert time.monotonic() - began < 4.0  # the look's entries and the page together
+        expect(bay).to_contain_text("Held")
         assert pell.page.locator("[data-test^=bay-]").first.get_attribute("data-test") == "bay-ex-01"
         bay.get_by_role("link", name="Do not start it").click()
         card = pell.see("defect-ex-01-boom")
@@ -75,13 +71,13 @@ def test_a_hold_goes_through_all_hands_and_every_page_sees_it(bare: str, serve: 
         expect(mine.get_by_test_id("do-rechecked")).to_have_count(0)
 
         # Another person's page shows it by itself, and there it is checked.
-        expect(card).to_contain_text("plate welded in; plate 12 mm", timeout=2500)
+        expect(card).to_contain_text("plate welded in; plate 12 mm")
         card.get_by_test_id("do-rechecked").click()
         expect(pell.page.get_by_role("dialog")).to_contain_text("Dag Hollmer repaired it. Look at it yourself")
         pell.tap("act-send")
         pell.pin_again()
         expect(card).to_have_count(0)
-        expect(mine).to_have_count(0, timeout=2500)
+        expect(mine).to_have_count(0)
         pell.page.goto("/")
         expect(pell.see("bay-ex-01")).to_contain_text("Ready")
 
@@ -122,7 +118,7 @@ def test_the_rulebook_is_read_searched_and_tried(bare: str, serve: Serve, hand: 
 
 def test_a_night_in_the_yard_is_told_at_the_place_and_on_its_page(bare: str, serve: Serve, hand: NewHand) -> None:
     base = serve(bare)
-    with httpx.Client(base_url=base, timeout=20) as http:
+    with client(base) as http:
         osk = Device(http)
         osk.sign_in("Osk")
         osk.whole("ex-02")
@@ -144,7 +140,7 @@ def test_a_night_in_the_yard_is_told_at_the_place_and_on_its_page(bare: str, ser
 def test_what_is_open_is_reported_again_in_one_tap(bare: str, serve: Serve, hand: NewHand) -> None:
     base = serve(bare)
     leak = {"failure_mode": "leak", "attributes": {"leak_class": "I", "coupling": "other"}, "note": "wet ring"}
-    with httpx.Client(base_url=base, timeout=20) as http:
+    with client(base) as http:
         osk = Device(http)
         osk.sign_in("Osk")
         osk.whole("ex-02", {"bucket-cylinder": {"answer": "defect", "findings": [leak]}})

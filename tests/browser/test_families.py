@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import expect
 
@@ -14,6 +13,7 @@ from tests.catalog.test_traits import copied, made
 from tests.conftest import Serve
 from tests.deep import DEEP
 from tests.device import Device
+from tests.patience import client
 
 pytestmark = pytest.mark.browser
 PHONE = {"width": 390, "height": 844, "has_touch": True, "is_mobile": True}
@@ -47,7 +47,6 @@ WALKED = [
 """One in every run, on a tablet by keys; the others, on a phone by taps and in Spanish too, by `make test-deep`."""
 
 
-@pytest.mark.timeout(240)
 @pytest.mark.parametrize(("machine", "device", "language"), WALKED if DEEP else WALKED[:1])
 def test_a_family_walked_to_sign_off(
     bare: str, serve: Serve, hand: NewHand, machine: str, device: dict[str, int], language: str
@@ -62,7 +61,7 @@ def test_a_family_that_no_code_has_heard_of_is_walked(bare: str, serve: Serve, h
     """A wheeled dozer, by files alone: in the yard, round it, its own part lit in the drawing, a crack, held."""
     made(copied(tmp_path))
     base = serve(bare, CATALOG=str(tmp_path))
-    with httpx.Client(base_url=base, timeout=30) as http:
+    with client(base) as http:
         pell = Device(http)
         pell.sign_in("Pell")
         file = {"id": pell.new_id(), "name": "WD-01", "model_id": "korveth-d9", "hour_meter": 12.0}

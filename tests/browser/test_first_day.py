@@ -89,7 +89,6 @@ def enter(me: Hand, name: str, first: str, own: str) -> None:
     me.page.get_by_role("heading", name="Yard").wait_for()
 
 
-@pytest.mark.timeout(420)
 def test_from_an_empty_server_to_the_first_inspection_and_its_backup(
     empty: str, secure: str, hand: NewHand, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:

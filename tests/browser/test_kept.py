@@ -33,7 +33,7 @@ def test_passing_errors_pass_and_another_persons_session_carries_them(bare: str,
     me.page.route("**/api/entries", fail)
     me.sound("stance")
     expect(me.see("connection")).to_contain_text(re.compile("on the way|kept here"))
-    expect(me.see("connection")).to_have_text("All sent", timeout=40_000)
+    expect(me.see("connection")).to_have_text("All sent")
     me.page.unroute("**/api/entries")
     # The session ends under the walk, the PIN is changed; the administrator signs in on this tablet.
     me.page.request.delete("/api/session")
@@ -46,7 +46,7 @@ def test_passing_errors_pass_and_another_persons_session_carries_them(bare: str,
         me.page.keyboard.press(digit)
     me.page.keyboard.press("Enter")
     me.page.wait_for_url(walk)
-    expect(me.see("connection")).to_have_text("All sent", timeout=20_000)
+    expect(me.see("connection")).to_have_text("All sent")
     seen = me.page.request.get(f"/api/inspections/{walk.rsplit('/', 1)[-1]}").json()
     assert {a["checkpoint"] for a in seen["answers"]} == {"stance", "pools"}
 
@@ -76,7 +76,7 @@ def test_not_graded_yet_looks_like_nothing_mild(bare: str, serve: Serve, hand: N
     me.save()
     expect(me.card("outline").get_by_role("img", name="Not graded yet")).to_be_visible()
     me.page.unroute("**/api/entries")
-    expect(me.card("outline").get_by_role("img", name="Not graded yet")).to_have_count(0, timeout=20_000)
+    expect(me.card("outline").get_by_role("img", name="Not graded yet")).to_have_count(0)
     expect(me.card("outline").get_by_role("img", name="Hold")).to_be_visible()
 
 
@@ -127,7 +127,7 @@ def test_an_unreadable_photo_stops_nobody_from_signing(bare: str, serve: Serve, 
     me.page.keyboard.press("Enter")
     inspection = verdict.split("/")[-2]
     # What was signed after that signing out is not hers to have said: it is told, and she signs again.
-    expect(me.see("connection")).to_contain_text("All sent", timeout=20_000)
+    expect(me.see("connection")).to_contain_text("All sent")
     me.page.goto(verdict)
     me.see("sign").wait_for()
     me.tap("sign")

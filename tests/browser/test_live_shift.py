@@ -8,7 +8,6 @@ from contextlib import suppress
 from datetime import timedelta
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import TimeoutError, expect
 
@@ -16,6 +15,7 @@ from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.device import Device
 from tests.panel.processes import Processes
+from tests.patience import client
 
 pytestmark = pytest.mark.browser
 FAST = 60
@@ -41,7 +41,7 @@ def machine(tmp_path: Path, bare: str) -> Iterator[tuple[Processes, float]]:
 
 def walked(p: Processes, since: float, who: str, **more: object) -> None:
     """A walk-around, by another hand with a tablet of its own."""
-    device = Device(httpx.Client(base_url=p.base, timeout=60))
+    device = Device(client(p.base))
     device.drift = timedelta(seconds=(FAST - 1) * (time.time() - since))
     device.sign_in(who)
     device.whole("ex-01", None, **more)
@@ -94,7 +94,6 @@ def stands(stand: str) -> str:
     return f"[data-test=run][data-stand={stand}]"
 
 
-@pytest.mark.timeout(420)
 def test_a_live_shift_from_key_to_key(machine: tuple[Processes, float], hand: NewHand) -> None:
     p, since = machine
     walked(p, since, "Mira", hour_meter=6128.4)
@@ -137,7 +136,7 @@ def test_a_live_shift_from_key_to_key(machine: tuple[Processes, float], hand: Ne
     for _ in range(6):
         me.tap("key-stands")
         with suppress(AssertionError):
-            expect(me.see("engine")).to_have_attribute("data-engine", "stopped", timeout=5000)
+            expect(me.see("engine")).to_have_attribute("data-engine", "stopped")
             break
     expect(me.see("engine")).to_have_attribute("data-engine", "stopped")
     said += yes(me, stands("secured"))

@@ -57,7 +57,7 @@ def test_a_reload_in_the_middle_of_a_walk(bare: str, serve: Serve, hand: NewHand
     me.page.reload()
     me.see("panel").wait_for()
     me.page.context.set_offline(False)
-    expect(me.see("connection")).to_have_text(me.say("connection.here"), timeout=70_000)
+    expect(me.see("connection")).to_have_text(me.say("connection.here"))
     seen = me.page.request.get(f"/api/inspections/{walk}").json()
     answers = {a["checkpoint"]: a["answer"] for a in seen["answers"]}
     assert answers == {"stance": "sound", "pools": "defect", "people": "sound"}

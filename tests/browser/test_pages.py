@@ -69,7 +69,6 @@ def test_every_page_says_that_it_waits_and_that_it_failed(demo: str, serve: Serv
     me.sign_in("Rolf Amsing")
     all_ = [p for p in pages(me) if p not in STATIC]
     assert len(all_) > 25
-    me.page.context.set_default_timeout(20_000)
     silent: list[str] = []
     for n, answer in enumerate(("hangs", "fails")):
         me.page.unroute_all(behavior="ignoreErrors")
@@ -78,7 +77,7 @@ def test_every_page_says_that_it_waits_and_that_it_failed(demo: str, serve: Serv
             me.page.goto(path)
             said = me.page.locator("main [role=status]:visible, main [role=alert]:visible, main .waits")
             try:
-                said.first.wait_for(timeout=20_000)
+                said.first.wait_for()
             except TimeoutError:
                 silent.append(f"{path} when it {answer}")
     assert silent == [], "\n".join(silent)
@@ -103,7 +102,7 @@ def test_every_page_fits_and_reads_in_every_light(demo: str, serve: Serve, hand:
                 wrong.append(f"{path}: {reply and reply.status} to whoever comes by a code on a label or a tag")
                 continue
             try:
-                me.page.locator("main h1, main h2").first.wait_for(timeout=20_000)
+                me.page.locator("main h1, main h2").first.wait_for()
             except TimeoutError:
                 wrong.append(f"{path}: no heading")
                 continue

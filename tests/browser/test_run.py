@@ -6,7 +6,6 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import TimeoutError, expect
 
@@ -18,6 +17,7 @@ from tests.clearance.yard import readied, started
 from tests.conftest import Serve
 from tests.deep import DEEP
 from tests.device import Device
+from tests.patience import client
 
 pytestmark = pytest.mark.browser
 LONG = pytest.mark.skipif(not DEEP, reason="a whole shift by hand once more: make test-deep")
@@ -112,9 +112,7 @@ def through(me: Hand, clock: Clock, *until: str, look: Look = lambda _: None) ->
         look(stand(me))
         if me.page.locator("[data-test^=now-]").count() == 0:
             there = me.page.locator(", ".join(f"[data-test=run][data-stand={s}]" for s in until))
-            expect(me.page.locator("[data-test^=now-]").or_(me.see("work")).or_(there).first).to_be_visible(
-                timeout=30_000
-            )
+            expect(me.page.locator("[data-test^=now-]").or_(me.see("work")).or_(there).first).to_be_visible()
             if me.see("work").count() or there.count():
                 break
         said.append(say_yes(me, clock))
@@ -152,12 +150,11 @@ def whole(me: Hand, clock: Clock, machine: str) -> list[str]:
 
 def tablet_of(base: str, who: str) -> Device:
     """Another tablet of the same person, without a page."""
-    device = Device(httpx.Client(base_url=base, timeout=20))
+    device = Device(client(base))
     assert device.sign_in(who).is_success
     return device
 
 
-@pytest.mark.timeout(900)
 def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     base = serve(demo, CLOCK=str(clock.file))
     me = hand(base)
@@ -180,10 +177,10 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
     # With no connection the page knows of no readiness, and what this hand reports is stopped for all the same.
     me.page.context.set_offline(True)
     me.tap("lock-belt")
-    expect(me.see("not-known")).to_be_visible(timeout=20_000)
+    expect(me.see("not-known")).to_be_visible()
     expect(me.see("stop-now")).to_be_visible()
     me.page.context.set_offline(False)
-    expect(me.see("run")).to_have_attribute("data-stand", "stop", timeout=20_000)
+    expect(me.see("run")).to_have_attribute("data-stand", "stop")
     me.tap("lock-belt")
     expect(me.see("run")).to_have_attribute("data-stand", "warming")
     said += through(me, clock, "working")
@@ -222,7 +219,6 @@ def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand
 
 
 @LONG
-@pytest.mark.timeout(900)
 def test_oil_pressure_late_a_mechanics_cause_and_the_run_to_its_end(
     demo: str, serve: Serve, hand: NewHand, clock: Clock
 ) -> None:
@@ -235,7 +231,7 @@ def test_oil_pressure_late_a_mechanics_cause_and_the_run_to_its_end(
     me.page.goto("/machines/rh-08/run")
     start(me)
     clock.forward(0.3)
-    expect(me.see("stop-now")).to_contain_text("Oil pressure stands", timeout=20_000)
+    expect(me.see("stop-now")).to_contain_text("Oil pressure stands")
     assert me.sideways() <= 0
     me.tap("engine-off")
     expect(me.see("run")).to_have_attribute("data-stand", "stopped")
@@ -263,7 +259,7 @@ def test_oil_pressure_late_a_mechanics_cause_and_the_run_to_its_end(
     pell.tap("act-send")
     pell.pin_again()
     expect(theirs).to_have_count(0)
-    expect(bay).not_to_contain_text("Held", timeout=5000)
+    expect(bay).not_to_contain_text("Held")
     dag.page.goto("about:blank")
     pell.page.goto("about:blank")
     # In the same run it is tried again with the cause at hand; now it comes up, and the run goes to its end.
@@ -286,7 +282,6 @@ def test_oil_pressure_late_a_mechanics_cause_and_the_run_to_its_end(
 
 
 @LONG
-@pytest.mark.timeout(900)
 def test_detection_that_only_warns_and_a_purge_lamp_that_stays_on(
     bare: str, serve: Serve, hand: NewHand, clock: Clock
 ) -> None:
@@ -324,7 +319,7 @@ def test_detection_that_only_warns_and_a_purge_lamp_that_stays_on(
     me.tap("not-so")
     me.see("reason").locator("input").or_(me.see("reason")).last.fill("still lit after ten minutes")
     me.tap("reason-save")
-    expect(me.see("step-left-on")).to_be_visible(timeout=20_000)
+    expect(me.see("step-left-on")).to_be_visible()
     expect(me.see("step-isolator-off")).to_have_count(0)
     expect(me.see("now-left-on")).to_be_visible()
     said = through(me, clock, "secured")
@@ -334,7 +329,6 @@ def test_detection_that_only_warns_and_a_purge_lamp_that_stays_on(
     assert me.errors == []
 
 
-@pytest.mark.timeout(900)
 def test_what_fails_or_is_measured_counts_and_what_happened_ends_it(
     demo: str, serve: Serve, hand: NewHand, clock: Clock
 ) -> None:
@@ -385,7 +379,7 @@ def test_what_fails_or_is_measured_counts_and_what_happened_ends_it(
     me.tap("incident-save")
     expect(me.see("incident-kept")).to_be_visible()
     me.page.context.set_offline(False)
-    expect(me.see("incident-tipped")).to_contain_text("over the edge at the culvert", timeout=30_000)
+    expect(me.see("incident-tipped")).to_contain_text("over the edge at the culvert")
     me.page.goto("/machines/rh-08/run")
     expect(me.see("stop-now")).to_contain_text("A mechanic or a supervisor has to examine it")
     me.page.goto("/")
@@ -434,14 +428,13 @@ SIZES = ((1280, 800), (390, 844))
 
 
 @pytest.mark.skipif(not DEEP, reason="make test-deep walks every family")
-@pytest.mark.timeout(900)
 @pytest.mark.parametrize(("size", "language"), [(SIZES[0], "en"), (SIZES[1], "es")])
 @pytest.mark.parametrize("machine", FAMILIES)
 def test_every_family_from_key_to_key(
     bare: str, serve: Serve, hand: NewHand, clock: Clock, machine: str, size: tuple[int, int], language: str
 ) -> None:
     base = serve(bare, CLOCK=str(clock.file))
-    device = Device(httpx.Client(base_url=base))
+    device = Device(client(base))
     device.sign_in("Mira")
     device.whole(machine)
     me = hand(base, *size, language=language)

@@ -57,7 +57,7 @@ def test_taps_are_kept_and_sent_when_the_store_is_back(own_cluster: Cluster, ser
     me.page.locator("[data-test=onward]").wait_for()
 
     own_cluster.start(own_cluster.port)
-    expect(state).to_have_text("All sent", timeout=30_000)
+    expect(state).to_have_text("All sent")
     inspection = me.page.url.rsplit("/", 1)[-1]
     entries = me.page.request.get(f"/api/inspections/{inspection}").json()["entries"]
     answers = [e["what"]["checkpoint"] for e in entries if e["kind"] == "answered"]

@@ -67,7 +67,7 @@ def test_who_may_not_repair_asks_with_one_tap_and_a_mechanic_sees_it_first(
     me.sign_in()
     me.page.goto("/defects/ex-03")
     me.see("ask-mechanic").first.click()
-    expect(me.see("asked-mechanic").first).to_contain_text("sees it on their first page")
+    expect(me.see("asked-mechanic").first).to_contain_text("stands on their page Today")
     me.page.goto("/machines/ex-03/life?group=defects")
     expect(me.see("event-defects").first).to_contain_text("Help asked for")
     you.sign_in("Dag Hollmer")

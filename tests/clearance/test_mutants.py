@@ -249,7 +249,6 @@ AROUND: list[tuple[str, str, str]] = [
 
 @pytest.mark.skipif(not DEEP, reason="a copy of the product for each: make test-deep")
 @pytest.mark.parametrize(("file", "old", "new"), AROUND)
-@pytest.mark.timeout(900)
 def test_the_code_around_it_changed_is_noticed(tmp_path: Path, file: str, old: str, new: str) -> None:
     copy = tmp_path / "src"
     shutil.copytree(ROOT / "src", copy, ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))

@@ -522,7 +522,7 @@ def yard(bare: str) -> Iterator[type[Yard]]:
     loop.close()
 
 
-@pytest.mark.timeout(7200 if DEEP else 300)
+@pytest.mark.timeout(7200 if DEEP else 900)
 def test_no_acknowledged_mend_disappears(yard: type[Yard]) -> None:
     run_state_machine_as_test(
         yard,

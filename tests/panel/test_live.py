@@ -17,7 +17,6 @@ from pathlib import Path
 from typing import Any, cast
 
 import can
-import httpx
 import pytest
 
 from jutrel.core.errors import BadInput
@@ -33,6 +32,7 @@ from tests.api.test_runs import can as may
 from tests.device import Device
 from tests.panel.processes import CHANNEL, KEY, Processes
 from tests.panel.wire import HEADERS, Then, Wire, hours_of, message, tell, told
+from tests.patience import client
 
 Plain = dict[str, Any]
 
@@ -259,7 +259,7 @@ def test_every_scenario_comes_to_the_page_in_words(site: Device, key: str) -> No
 def machine(tmp_path: Path, bare: str) -> Iterator[tuple[Processes, Device]]:
     p = Processes(tmp_path, "ex-01", bare, 0.0)
     p.server()
-    me = Device(httpx.Client(base_url=p.base, timeout=30))
+    me = Device(client(p.base))
     assert me.sign_in("Mira").is_success
     me.whole("ex-01")
     p.hours = hours_of(me, "ex-01") + 1

@@ -6,7 +6,6 @@ import random
 import threading
 from concurrent.futures import ThreadPoolExecutor
 
-import httpx
 import psycopg
 import pytest
 from alembic import command
@@ -25,6 +24,7 @@ from jutrel.store.migrate import alembic_config
 from tests.conftest import CATALOG, Cluster, Serve, owner_of, sql
 from tests.deep import DEEP
 from tests.device import CRACK, Device
+from tests.patience import client
 
 
 def test_migrations_and_tables_agree(bare: str) -> None:
@@ -111,14 +111,14 @@ def test_four_tablets_at_once(bare: str, serve: Serve, seed: int) -> None:
     """The same walk in overlapping pieces from four tablets at the same time: each entry once, one projection."""
     base = serve(bare)
     rng = random.Random(seed)
-    with httpx.Client(base_url=base, timeout=30) as http:
+    with client(base) as http:
         first = Device(http)
         first.sign_in()
         walk, inspection = first.walk("ex-01"), first.new_id()
 
         def send(number: int) -> int:
             own = random.Random(seed * 10 + number)
-            with httpx.Client(base_url=base, timeout=30) as other:
+            with client(base) as other:
                 tablet = Device(other)
                 tablet.sign_in()
                 stored = 0
@@ -146,7 +146,7 @@ def test_single_taps_through_two_servers_at_once(bare: str, serve: Serve, hold: 
     While one tablet reports a crack in the boom another one, through the other server, finds the boom sound.
     """
     bases = [serve(bare), serve(bare)]
-    with httpx.Client(base_url=bases[0], timeout=30) as http:
+    with client(bases[0]) as http:
         first = Device(http)
         first.sign_in()
         opening, *taps = first.walk("ex-01")
@@ -159,7 +159,7 @@ def test_single_taps_through_two_servers_at_once(bare: str, serve: Serve, hold: 
         gate = threading.Barrier(4)
 
         def send(number: int) -> None:
-            with httpx.Client(base_url=bases[number % 2], timeout=30) as other:
+            with client(bases[number % 2]) as other:
                 tablet = Device(other)
                 tablet.sign_in()
                 gate.wait()
@@ -182,7 +182,7 @@ def test_single_taps_through_two_servers_at_once(bare: str, serve: Serve, hold: 
 def test_entries_cannot_be_half_written(bare: str, serve: Serve) -> None:
     """If a projection fails, the entries of the batch are not there either."""
     url = owner_of(bare).replace("+psycopg", "")
-    with psycopg.connect(url, autocommit=True) as db, httpx.Client(base_url=serve(bare)) as http:
+    with psycopg.connect(url, autocommit=True) as db, client(serve(bare)) as http:
         tablet = Device(http)
         tablet.sign_in()
         walk, inspection = tablet.walk("ex-01"), tablet.new_id()

@@ -92,7 +92,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     )
     app.state.settings = settings
     pages = FrontEnd(settings.web_folder)
-    app.state.shop = Shop.open(settings.database_url, catalog, settings.texts)
+    app.state.shop = Shop.open(settings.database_url, catalog, settings.texts, settings.beside_s)
     readiness = Readiness(app.state.shop.store, now)
     app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)

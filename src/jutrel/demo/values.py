@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from datetime import datetime, timedelta
 from itertools import pairwise
 
@@ -20,8 +21,8 @@ DAYS = 8
 MINUTE = timedelta(minutes=1)
 WARM_UP, COOL_DOWN = timedelta(minutes=8), timedelta(minutes=5)
 KEYS = (*USUAL, "load", "fuel-rate")
-TANK_PERCENT = (92.0, 12.0)
-"""Filled up to this, when it would fall under that [%]."""
+FULL, REFILL = 92.0, 52.0
+"""Filled up to this, where it stood under that when the engine was stopped [%]."""
 
 
 def values_of(
@@ -49,7 +50,7 @@ async def tell_values(here: Here, rng: random.Random, air_c: float = 9.0) -> int
     entries = await log_store.entries_of_kinds(here.db, SITE[0], MACHINE, ("engine",))
     since, until = here.now - timedelta(days=DAYS), here.now - timedelta(hours=12)
     turns = [(e.time, e.what.state) for e in entries if isinstance(e.what, Engine) and since < e.time < until]
-    engine = SimulatedEngine(coolant=air_c, oil=air_c, hydraulic=air_c, transmission=air_c, fuel=TANK_PERCENT[0])
+    engine = SimulatedEngine(coolant=air_c, oil=air_c, hydraulic=air_c, transmission=air_c, fuel=FULL)
     samples: dict[datetime, Mapping[str, Value]] = {}
     for (begun, state), (ended, _) in pairwise(turns):
         if state is EngineNow.RUNNING:
@@ -59,9 +60,6 @@ async def tell_values(here: Here, rng: random.Random, air_c: float = 9.0) -> int
         elif state is EngineNow.STOPPED:
             stood = (ended - begun).total_seconds()
             engine = stepped(engine, Inputs(Turns.STANDS, air_c=air_c), stood)
-            if engine.fuel < TANK_PERCENT[1] + 40:
-                engine = SimulatedEngine(
-                    coolant=engine.coolant, oil=engine.oil, hydraulic=engine.hydraulic,
-                    transmission=engine.transmission, fuel=TANK_PERCENT[0],
-                )  # fmt: skip
+            if engine.fuel < REFILL:
+                engine = replace(engine, fuel=FULL)
     return await import_samples(here, MACHINE, samples)

@@ -19,7 +19,7 @@ from jutrel.core.machine.unit import SiteInfo
 from jutrel.service.log.log_cache import Shelf
 from jutrel.service.problem import NotFound
 from jutrel.service.site.languages import Languages
-from jutrel.service.worker_pool import Aside
+from jutrel.service.worker_pool import SECONDS, Aside
 from jutrel.store.base import Db, Store
 from jutrel.store.live import Live
 from jutrel.store.queries import log as log_store
@@ -99,9 +99,17 @@ class Shop:
     live: Live
 
     @classmethod
-    def open(cls, url: str, catalog: Catalog, texts: Path | None = None) -> Shop:
-        """Open on a database address; `texts`: a folder of languages of the site's own."""
-        return cls(Store(url), Books(catalog, texts), TakingTurns(), Aside(), Live(url))
+    def open(cls, url: str, catalog: Catalog, texts: Path | None = None, beside_s: float = SECONDS) -> Shop:
+        """Open on a database address.
+
+        Parameters
+        ----------
+        texts
+            A folder of languages of the site's own.
+        beside_s
+            What one piece of work beside the server may take [s].
+        """
+        return cls(Store(url), Books(catalog, texts), TakingTurns(), Aside(seconds=beside_s), Live(url))
 
     async def close(self) -> None:
         """Let go of everything."""

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from "vue-router";
 
 import { locale } from "./language";
 import { CARDS, stepsOf } from "./emergency";
+import { readOut, voice } from "../parts/voice";
 import { useSession } from "./session";
 import StepPicture from "./StepPicture.vue";
 
@@ -17,17 +18,13 @@ const session = useSession();
 const open = ref<Card | "">("");
 /** Which step is being read aloud. */
 const read = ref(-1);
-const speaks = "speechSynthesis" in window;
 /** As a poster all cards are open. */
 const poster = ref(false);
 const back = () => (window.history.length > 1 ? router.back() : router.push("/"));
 const steps = (card: Card) => stepsOf(t(`emergency.${card}.steps`));
 
-function hush() {
-  read.value = -1;
-  if (speaks) window.speechSynthesis.cancel();
-}
-onBeforeUnmount(hush);
+let hush = () => {};
+onBeforeUnmount(() => hush());
 function show(card: Card) {
   hush();
   open.value = open.value === card ? "" : card;
@@ -35,17 +32,7 @@ function show(card: Card) {
 /** One step after the other, slowly; the one that is read is marked. */
 function aloud(card: Card) {
   if (read.value >= 0) return hush();
-  const all = steps(card);
-  const from = (n: number) => {
-    if (n >= all.length || open.value !== card) return hush();
-    read.value = n;
-    const said = new SpeechSynthesisUtterance(all[n]);
-    said.lang = locale.value;
-    said.rate = 0.9;
-    said.onend = () => read.value === n && from(n + 1);
-    window.speechSynthesis.speak(said);
-  };
-  from(0);
+  hush = readOut(steps(card), locale.value, (n) => (read.value = n));
 }
 async function print() {
   poster.value = true;
@@ -78,7 +65,7 @@ async function print() {
             <StepPicture v-if="open !== c" class="sign" :card="c" :step="0" />{{ t(`emergency.${c}.title`) }}
           </button>
         </h2>
-        <button v-if="open === c && speaks && !poster" type="button" class="button aloud" data-test="aloud" @click="aloud(c)">
+        <button v-if="open === c && voice.there && !poster" type="button" class="button aloud" data-test="aloud" @click="aloud(c)">
           {{ read >= 0 ? t("emergency.hush") : t("emergency.aloud") }}
         </button>
         <ol v-if="open === c || poster">

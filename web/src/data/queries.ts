@@ -145,7 +145,9 @@ export const useWholeMachine = (machine: string) =>
   useQuery({ queryKey: key("whole", machine), queryFn: ({ signal }) => answered(wholeMachine({ machine }, signal)) });
 
 /** What is open, page by page; picked by the server, so that a page costs the same whatever the fleet has open. */
-export const useDefects = (picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"]; asked?: boolean }>) => {
+export const useDefects = (
+  picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"]; asked?: boolean; most?: number }>,
+) => {
   useLive(written);
   return useInfiniteQuery(
     {

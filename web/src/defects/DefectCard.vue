@@ -23,7 +23,7 @@ const day = (time: string) =>
 const tag = () => inLanguage(`/api/machines/${props.defect.machine}/defects/${props.defect.id}/tag.pdf`);
 const asking = ref(false);
 const says = ref("");
-/** One tap: whoever may do it sees it on their first page. */
+/** One tap: whoever may do it sees it on their page Today. */
 async function ask(of: Schemas["AskedOf"]) {
   asking.value = true;
   const reply = await call("post", "/api/machines/{machine}/defects/{defect}/acts", {

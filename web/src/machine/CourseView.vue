@@ -30,18 +30,12 @@ const rows = computed<PlotRow[]>(() =>
     title: `${l.name}: ${t("course.between", { low: figure(ends(l)[0], 0), high: figure(ends(l)[1], 0), unit: l.unit })}`,
     unit: l.unit,
     scale: [l.low, l.high],
-    bands: l.bands.map((b) => ({ low: b.low, high: b.high, colour: b.colour === "red" ? ("red" as const) : ("amber" as const) })),
+    bands: l.bands,
     gap: ((span.value[1] - span.value[0]) / 240) * 3,
     points: l.stretches.map((s) => ({ at: Date.parse(s.at), value: (s.low + s.high) / 2, low: s.low, high: s.high })),
   })),
 );
-const events = computed(() =>
-  (data.value?.warned ?? []).map((w) => ({
-    at: Date.parse(w.at),
-    says: w.says,
-    colour: w.colour === "red" ? ("red" as const) : ("amber" as const),
-  })),
-);
+const events = computed(() => (data.value?.warned ?? []).map((w) => ({ at: Date.parse(w.at), says: w.says, colour: w.colour })));
 </script>
 
 <template>

@@ -5,15 +5,20 @@ import { useI18n } from "vue-i18n";
 import { useSession } from "../app/session";
 import { day, dayAndTime } from "../app/times";
 import { figure } from "../app/language";
-import { useDefects, useSeries, useYard } from "../data/queries";
+import { useDefects, useSays, useSeries, useYard } from "../data/queries";
+import PageState from "../parts/PageState.vue";
 
 /** What comes due on a machine, the soonest first: its inspection, what is to be mended, what nears its limit. */
-const props = defineProps<{ machine: string }>();
+const props = defineProps<{ machine: string; meter: number }>();
 const { t } = useI18n();
 const session = useSession();
-const { data: told } = useYard();
-const { data: open } = useDefects(ref({ machine: props.machine }));
-const { data: series } = useSeries(props.machine);
+const { data: told, error: noYard } = useYard();
+const { data: open, error: noDefects } = useDefects(ref({ machine: props.machine, most: 200 }));
+const { data: series, error: noSeries } = useSeries(props.machine);
+const failed = useSays(computed(() => noYard.value ?? noDefects.value ?? noSeries.value));
+/** Only who has heard all of it can say that nothing is due. */
+const heard = computed(() => Boolean(told.value && open.value && series.value));
+const nothing = computed(() => heard.value && !dues.value.length && !open.value?.pages.at(-1)?.after);
 interface Due {
   key: string;
   at: number;
@@ -41,7 +46,10 @@ const dues = computed<Due[]>(() => {
       key: d.id,
       at: likely ? Date.parse(likely) : Infinity,
       what: t("due.mend", { place: d.place, failure: d.failure }),
-      when: [t("due.meter", { h: figure(d.due.hour, 1) }), likely ? t("due.around", { at: day(likely, session.zone) }) : ""]
+      when: [
+        t(props.meter > d.due.hour ? "due.over" : "due.meter", { h: figure(d.due.hour, 1) }),
+        likely ? t("due.around", { at: day(likely, session.zone) }) : "",
+      ]
         .filter(Boolean)
         .join(", "),
       to: { name: "defect", params: { ...params, defect: d.id } },
@@ -63,8 +71,8 @@ const dues = computed<Due[]>(() => {
 <template>
   <section class="card stack" data-test="due">
     <h2 class="h3">{{ t("due.title") }}</h2>
-    <p v-if="!dues.length" class="quiet">{{ t("due.none") }}</p>
-    <ol v-else>
+    <PageState :says="failed" :waits="!heard" :lines="1" :nothing="nothing ? t('due.none') : undefined" />
+    <ol v-if="dues.length">
       <li v-for="d in dues.slice(0, MOST)" :key="d.key">
         <RouterLink :to="d.to">{{ d.what }}</RouterLink>
         <span class="quiet">{{ d.when }}</span>

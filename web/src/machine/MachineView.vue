@@ -113,7 +113,7 @@ function entryText(e: Schemas["FileEntryOut"]): string {
           </section>
         </div>
         <section class="stack">
-          <DueNext :machine="machine" />
+          <DueNext :machine="machine" :meter="file.meter" />
           <section class="card stack" data-test="last-events">
             <div class="row spread wrap">
               <h2 class="h3">{{ t("life.link") }}</h2>

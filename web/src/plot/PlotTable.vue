@@ -2,11 +2,10 @@
 import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { figure } from "../app/language";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
-import { digits } from "../readings/units";
-import type { PlotEvent, PlotRow } from "./rows";
+import { short } from "../readings/units";
+import { toldOf, type PlotEvent, type PlotRow } from "./rows";
 
 /** The same values as a table, newest first, for who listens and for who wants the figure. */
 const props = defineProps<{ rows: PlotRow[]; events: PlotEvent[] }>();
@@ -14,14 +13,13 @@ const { t } = useI18n();
 const session = useSession();
 const MOST = 200;
 const open = ref(false);
-const told = (v: number) => figure(v, Math.min(2, digits(v)));
 const lines = computed(() =>
   [
     ...props.rows.flatMap((r) =>
       r.points.map((p) => ({
         at: p.at,
         what: r.name,
-        value: `${p.low === undefined ? told(p.value) : `${told(p.low)} … ${told(p.high!)}`} ${r.unit}`.trim(),
+        value: `${toldOf(p, short)} ${r.unit}`.trim(),
         by: p.by ?? "",
       })),
     ),

@@ -3,12 +3,11 @@ import { useElementSize } from "@vueuse/core";
 import { computed, defineAsyncComponent, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
-import { figure } from "../app/language";
 import { useSession } from "../app/session";
 import { day, dayAndTime } from "../app/times";
 import { useTheme } from "../app/useTheme";
 import { contentOf, saveFile } from "../parts/saveFile";
-import { digits } from "../readings/units";
+import { short } from "../readings/units";
 import PlotTable from "./PlotTable.vue";
 import { COLOURS, heightOf, optionOf, spanOf, type Palette } from "./option";
 import { csv, type PlotEvent, type PlotRow } from "./rows";
@@ -29,7 +28,6 @@ watch(ends, () => (shown.value = [0, 100]));
 const zoomed = computed(() => shown.value[1] - shown.value[0] < 99.5);
 const seen = computed(() => ((ends.value[1] - ends.value[0]) * (shown.value[1] - shown.value[0])) / 100);
 const time = (at: number) => (seen.value < 4 * 86_400_000 ? dayAndTime : day)(new Date(at).toISOString(), session.zone);
-const value = (v: number) => figure(v, Math.min(2, digits(v)));
 
 const palette = computed(() => {
   void theme.value;
@@ -43,7 +41,7 @@ const option = computed(() =>
     events: props.events,
     span: props.span,
     time,
-    figure: value,
+    figure: short,
     words: { limit: t("reading.limit") },
     height: each.value,
     narrow: width.value < 520,

@@ -1,7 +1,7 @@
 import type { EChartsOption, SeriesOption } from "echarts";
 
 import { roundUp } from "../readings/useDragged";
-import { unbroken, type PlotEvent, type PlotRow } from "./rows";
+import { toldOf, unbroken, type PlotEvent, type PlotRow } from "./rows";
 
 export interface Palette {
   ink: string;
@@ -138,6 +138,8 @@ function seriesOf(row: PlotRow, n: number, ways: Ways): SeriesOption[] {
     parts.flatMap((part) => [...part.map((p) => [p.at, of(p)] as [number, number | null]), [part.at(-1)!.at + 1, null] as [number, null]]);
   /** What nothing was told before or after: it has no line, so it gets a dot. */
   const alone = new Set(parts.filter((part) => part.length === 1).map((part) => part[0]!.at));
+  /** What stands at each place of a line, with nothing between two parts. */
+  const drawn = parts.flatMap((part) => [...part, undefined]);
   const out: SeriesOption[] = [];
   if (row.points.some((p) => p.low !== undefined)) {
     const band = {
@@ -158,7 +160,7 @@ function seriesOf(row: PlotRow, n: number, ways: Ways): SeriesOption[] {
     type: "line",
     ...at,
     data: broken((p) => p.value).map((point, i) => {
-      const p = parts.flatMap((part) => [...part, undefined])[i];
+      const p = drawn[i];
       const colour = { "in-band": c.sound, act: c.mend, stop: c.hold, refused: c.limit }[p?.band ?? ""] ?? c.deep;
       return {
         value: point,
@@ -227,8 +229,9 @@ function told(all: unknown, rows: PlotRow[], events: PlotEvent[], ways: Ways): s
     const hit = list.find((p) => p.seriesId === r.key)?.value;
     const point = hit && r.points.find((p) => p.at === hit[0]);
     if (!point) return [];
-    const value = point.low === undefined ? ways.figure(point.value) : `${ways.figure(point.low)} … ${ways.figure(point.high!)}`;
-    return [`${rows.length > 1 ? `${safe(r.name)}: ` : ""}<b>${value} ${safe(r.unit)}</b>${point.by ? ` (${safe(point.by)})` : ""}`];
+    return [
+      `${rows.length > 1 ? `${safe(r.name)}: ` : ""}<b>${toldOf(point, ways.figure)} ${safe(r.unit)}</b>${point.by ? ` (${safe(point.by)})` : ""}`,
+    ];
   });
   const span = spanOf(rows, ways.span);
   const near = events.filter((e) => Math.abs(e.at - at) < (span[1] - span[0]) / 60).map((e) => safe(e.says));

@@ -10,7 +10,7 @@ export interface PlotRow {
   gap?: number;
   limit?: number;
   usual?: [number, number];
-  bands?: { low: number; high: number; colour: "red" | "amber" }[];
+  bands?: { low: number; high: number; colour: string }[];
   /** When it is at its limit if it goes on as it did. */
   ahead?: number;
   /** The ends of its scale; without them the plot takes what the values need. */
@@ -29,8 +29,12 @@ export interface PlotPoint {
 export interface PlotEvent {
   at: number;
   says: string;
-  colour?: "red" | "amber";
+  colour?: string;
 }
+
+/** A point in words: a value, or from the lowest to the highest of its stretch. */
+export const toldOf = (p: PlotPoint, figure: (v: number) => string) =>
+  p.low === undefined ? figure(p.value) : `${figure(p.low)} … ${figure(p.high!)}`;
 
 /** Stretches of points that belong together: a line over a gap would tell what nobody knows. */
 export function unbroken(points: PlotPoint[], gap = Infinity): PlotPoint[][] {

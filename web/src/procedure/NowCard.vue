@@ -6,7 +6,7 @@ import { useI18n } from "vue-i18n";
 import { figure } from "../app/language";
 import GreasePlan from "./GreasePlan.vue";
 import StepMeasure from "./StepMeasure.vue";
-import { speak, voice } from "./voice";
+import { speak, voice } from "../parts/voice";
 import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useRun";
 
 /** The step that is on, readable at arm's length: what to do, the timer if there is one, yes, not so, or skipped. */

@@ -21,6 +21,8 @@ export function digits(value: number): number {
   const size = Math.abs(value);
   return size >= 100 || Number.isInteger(value) ? 0 : size >= 10 ? 1 : size >= 1 ? 2 : 3;
 }
+/** A figure on an axis or in a table: two decimals at most. */
+export const short = (value: number) => figure(value, Math.min(2, digits(value)));
 export function told(value: number, unit: string, us: Other): string {
   const shown = toShown(value, us);
   return `${figure(shown, digits(shown))} ${shownUnit(unit, us)}`.trim();

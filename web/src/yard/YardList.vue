@@ -7,7 +7,8 @@ import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
-import { actionOf, groupsOf, placeOf, type Grouping } from "./action";
+import { actionOf, placeOf } from "./action";
+import { grouped, type Grouping } from "./grouping";
 
 /** The machines as lines of one height, so that of hundreds only those in sight are drawn. */
 type Machine = Schemas["YardMachineOut"];
@@ -29,7 +30,7 @@ interface Line {
 }
 /** A heading before each group, of a line's height like the others. */
 const lines = computed<Line[]>(() =>
-  groupsOf(props.machines, props.by).flatMap((g) => [
+  grouped(props.machines, props.by).flatMap((g) => [
     ...(g.name
       ? [{ key: `group ${g.name}`, head: props.by === "go" ? t(`mark.${g.name as Machine["go"]}`) : g.name, n: g.machines.length }]
       : []),

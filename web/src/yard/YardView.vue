@@ -13,7 +13,8 @@ import GradeMark from "../parts/GradeMark.vue";
 import YardBay from "./YardBay.vue";
 import YardList from "./YardList.vue";
 import YardOverview from "./YardOverview.vue";
-import { GROUPINGS, order, STATES, type Grouping } from "./action";
+import { order, STATES } from "./action";
+import { GROUPINGS, type Grouping } from "./grouping";
 import { useDrawings } from "./useDrawings";
 
 const { t } = useI18n();
@@ -150,7 +151,7 @@ const when = (at: string | null) => (at ? dayAndTime(at, session.zone) : "");
   .tongue { display: inline-flex; padding: 6px 4px; gap: 4px; } .print { display: none; }
   .head .button { padding: 4px 3px; font-size: 15px; min-width: 56px; } .head .row { gap: 4px; }
   .few { gap: 4px; } .few .button { padding: 0 3px; min-width: 56px; gap: 4px; flex: 1; justify-content: center; font-size: 16px; }
-  .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 60%; max-width: none; } .by { display: none; }
+  .few .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } .search { flex: 1 0 100%; max-width: none; } .by { display: none; }
 }
 .bays { display: grid; grid-template-columns: repeat(auto-fill, minmax(186px, 1fr)); gap: 0; border-top: 3px solid var(--ink); }
 @media print { .head .row, .few { display: none; } }

@@ -6,7 +6,7 @@ Taps that found nothing are not told: they stand in the record of their inspecti
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 from types import MappingProxyType
@@ -95,7 +95,7 @@ class LifeEvent:
     stream: str = ""
     outcome: str = ""
     photo: str = ""
-    taken_back: bool = field(default=False, compare=False)
+    taken_back: bool = False
 
 
 def life_of(entries: Iterable[Entry], names: LifeNames, undone: Iterable[str] = ()) -> tuple[LifeEvent, ...]:

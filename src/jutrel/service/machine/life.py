@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from jutrel.core.inspection.kinds import Undone
 from jutrel.core.machine.life import KINDS_OF, LifeEvent, LifeGroup, LifeNames, life_of
 from jutrel.core.machine.model import Model
+from jutrel.core.procedure.greasing import Greased
 from jutrel.core.wording import Said
 from jutrel.service.context import Here
 from jutrel.service.machine.find import unit_of
@@ -65,8 +66,13 @@ async def life(
     for _ in range(MOST_BATCHES):
         assert at is not None
         batch = await log_store.telling(here.db, here.site.id, machine, kinds, at, BATCH)
-        found += [e for e in life_of(batch, names, undone) if e.group in groups and wanted(e)]
-        at = batch[-1].seq if len(batch) == BATCH else None
+        # What is greased in one run is one event, at the last of it, wherever the others stand in the log.
+        runs = {e.stream for e in batch if isinstance(e.what, Greased)}
+        greased = await log_store.entries_in_streams(here.db, here.site.id, runs, "greased")
+        since, until = (batch[-1].seq if batch else 0), at
+        told = [e for e in life_of((*batch, *greased), names, undone) if since <= e.seq < until]
+        found += [e for e in told if e.group in groups and wanted(e)]
+        at = since if len(batch) == BATCH else None
         if at is None or len(found) >= count:
             break
     if len(found) > count:

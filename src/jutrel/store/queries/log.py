@@ -164,6 +164,14 @@ async def entries_of_stream(db: Db, site: str, stream: str) -> list[Entry]:
     return await _entries(db, EntryRow.stream_no == number)
 
 
+async def entries_in_streams(db: Db, site: str, streams: Collection[str], kind: str) -> list[Entry]:
+    """The entries of one kind in some streams."""
+    if not streams:
+        return []
+    numbers = select(StreamRow.no).where(StreamRow.site_id == site, StreamRow.id.in_(streams))
+    return await _entries(db, EntryRow.stream_no.in_(numbers), EntryRow.kind == kind)
+
+
 async def entries_of_kinds(db: Db, site: str, machine: str, kinds: Collection[str]) -> list[Entry]:
     """A machine's entries of some kinds."""
     return await _entries(db, EntryRow.site_id == site, EntryRow.machine_id == machine, EntryRow.kind.in_(kinds))

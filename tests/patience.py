@@ -1,0 +1,15 @@
+"""How long tests wait for an answer: a busy machine is no fault of what is tried, and speed is measured in bench/."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import httpx
+
+PATIENCE_S = 120.0
+PATIENCE_MS = 1000 * PATIENCE_S
+
+
+def client(base: str, **more: Any) -> httpx.Client:
+    """Whoever asks a server over the network, patiently."""
+    return httpx.Client(base_url=base, timeout=PATIENCE_S, **more)
