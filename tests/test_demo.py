@@ -9,7 +9,6 @@ import signal
 import socket
 import subprocess
 import sys
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -117,10 +116,8 @@ def test_the_life_of_a_demo(folder: Path, start: Start) -> None:
     stopped(first)
     assert not Cluster(folder).running()
 
-    began = time.monotonic()
     again = start(port)
     until_served(again)
-    assert time.monotonic() - began < 30
     assert known(port, inspection)
     stopped(again)
     if not DEEP:  # the demo is loaded anew: a matter of half a minute

@@ -10,7 +10,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from schemathesis.checks import load_all_checks
 
-from tests.conftest import Serve
+from jutrel.api.app import make_app
+from jutrel.settings import Settings
+from tests.conftest import CATALOG, Serve
 from tests.deep import DEEP
 from tests.device import Device
 from tests.patience import PATIENCE_S, client
@@ -77,3 +79,42 @@ def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve, who: str) ->
     assert seen >= 20
     assert good > 0.6 * sent, (good, sent)
     assert (stored > 5) == (who != "Rolf"), stored
+
+
+def test_no_text_comes_in_that_the_database_cannot_hold() -> None:
+    """A NUL in a text is refused with the field's name, wherever a text comes in; PostgreSQL has no place for one."""
+    document = make_app(Settings(database_url="postgresql+psycopg://nobody@127.0.0.1:1/none"), CATALOG).openapi()
+    seen: set[str] = set()
+    open_: list[str] = []
+
+    def look(schema: dict[str, Any], where: str) -> None:
+        if "$ref" in schema:
+            name = schema["$ref"].rpartition("/")[2]
+            if name not in seen:
+                seen.add(name)
+                look(document["components"]["schemas"][name], name)
+            return
+        for key in ("anyOf", "oneOf", "allOf", "prefixItems"):
+            for part in schema.get(key, []):
+                look(part, where)
+        for name, part in schema.get("properties", {}).items():
+            look(part, f"{where}.{name}")
+        for key in ("items", "additionalProperties"):
+            if isinstance(schema.get(key), dict):
+                look(schema[key], where)
+        if (
+            schema.get("type") == "string"
+            and not {"pattern", "enum", "format", "const", "contentMediaType"} & schema.keys()
+        ):
+            open_.append(where)
+
+    for path, deeds in document["paths"].items():
+        for verb, deed in deeds.items():
+            for parameter in deed.get("parameters", []):
+                if parameter["in"] != "header":  # none of them can hold one
+                    look(parameter["schema"], f"{verb} {path} {parameter['name']}")
+            for kind, body in deed.get("requestBody", {}).get("content", {}).items():
+                if kind == "application/json":
+                    look(body["schema"], f"{verb} {path}")
+    assert open_ == []
+    assert len(seen) > 40

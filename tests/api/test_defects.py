@@ -123,6 +123,36 @@ def test_found_again_it_is_not_repaired(tablet: Device, tablets: Tablets) -> Non
     assert tablet.yard("ex-01")["go"] == "held"
 
 
+def test_what_is_left_of_a_defect_is_found_by_what_it_was_called(tablet: Device, tablets: Tablets) -> None:
+    """Its first report is cleared by one hand, its worse one waits for another: the page and the tag name the first."""
+    paint = {"answer": "defect", "findings": [{"failure_mode": "crack", "attributes": {"crack_where": "paint"}}]}
+    tablet.whole("ex-01", {"boom": paint})
+    first = listed(tablet)[0]["id"]
+    tablet.whole("ex-01", {"boom": CRACK})
+    assert listed(tablet)[0]["id"] == first
+    dag, pell = tablets(), tablets()
+    dag.sign_in("Dag")
+    pell.sign_in("Pell")
+    assert act(dag, listed(dag)[0], "released").status_code == 200
+    left = listed(dag)[0]
+    assert (left["stage"], left["grade"]) == ("repaired", "hold")
+
+    def by(id_: str, machine: str = "ex-01") -> list[str]:
+        told = dag.http.get("/api/defects", params={"machine": machine, "defect": id_}).raise_for_status().json()
+        return [d["id"] for d in told["defects"]]
+
+    assert by(left["id"]) == [left["id"]]
+    assert by(first) == [left["id"]], "whoever comes by the tag sees that it still stands"
+    assert by(first, "ex-02") == by(first[:-1] + "7") == by(dag.new_id() + ".0") == []
+    assert dag.http.get("/api/defects", params={"machine": "ex-01", "defect": "it"}).status_code == 422
+    stale = dag.http.post(
+        f"/api/machines/ex-01/defects/{first}/acts", json={"id": dag.new_id(), "kind": "acknowledged"}
+    )
+    assert stale.status_code in (404, 422), "what is done is done about what somebody has seen"
+    assert act(pell, listed(pell)[0], "rechecked").status_code == 200
+    assert by(first) == by(left["id"]) == []
+
+
 def test_a_limit_works_when_a_supervisor_has_accepted_it_by_name(tablet: Device, tablets: Tablets) -> None:
     tablet.whole("ex-01", {"arm-cylinder": {"answer": "defect", "findings": [
         {"failure_mode": "leak", "attributes": {"leak_class": "III", "coupling": "other"}}]}})  # fmt: skip

@@ -45,6 +45,8 @@ class Hand:
         self.page.goto("/")
         self.page.get_by_role("button", name=name).click()
         self.type_pin(pin)
+        self.page.get_by_role("heading", name=self.say("today.title")).wait_for()
+        self.page.locator("nav a[href='/']").click()
         self.page.get_by_role("heading", name=self.say("yard.title")).wait_for()
 
     def type_pin(self, pin: str) -> None:
@@ -231,6 +233,7 @@ class Hand:
             self.page.evaluate("""() => 
             [...document.querySelectorAll('button.button, a.button, .level, .title')].filter(e => {
             const r = e.getBoundingClientRect();
-            return r.width && (r.height < 55.5 || r.width < 55.5);
+            const least = document.documentElement.classList.contains('gloves') ? 63.5 : 55.5;
+            return r.width && (r.height < least || r.width < least);
         }).map(e => e.textContent.trim().slice(0, 40))""")
         )

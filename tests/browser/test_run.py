@@ -155,6 +155,7 @@ def tablet_of(base: str, who: str) -> Device:
     return device
 
 
+@LONG
 def test_a_shift_by_eye_with_amber_and_a_hand_over(demo: str, serve: Serve, hand: NewHand, clock: Clock) -> None:
     base = serve(demo, CLOCK=str(clock.file))
     me = hand(base)

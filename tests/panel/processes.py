@@ -13,6 +13,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from jutrel.cluster import free_port
+from tests.patience import PATIENCE_S
 
 KEY = "key-of-the-site"
 CHANNEL = "239.74.163.7"
@@ -93,7 +94,7 @@ class Processes:
                 process.kill()
 
     @staticmethod
-    def until(so: Callable[[], bool], seconds: float = 40.0) -> None:
+    def until(so: Callable[[], bool], seconds: float = PATIENCE_S) -> None:
         """Wait until it is so."""
         end = time.monotonic() + seconds
         while not so():

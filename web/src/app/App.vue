@@ -36,6 +36,12 @@ useEventListener(window, "keydown", (e: KeyboardEvent) => {
   const typing = e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [contenteditable]");
   if (e.key === "?" && !typing) help.value = true;
 });
+// Where somebody stands at the machine in gloves, whatever is touched is larger: dialogs too, which stand beside the page.
+watch(
+  () => Boolean(route.meta.gloves),
+  (gloves) => document.documentElement.classList.toggle("gloves", gloves),
+  { immediate: true },
+);
 // What was told to one person is not the next one's.
 watch(
   () => session.person?.id,

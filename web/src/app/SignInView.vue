@@ -88,7 +88,9 @@ async function enter() {
   void outbox.flush();
   await greet(session.person?.language ?? "", justChosen.value);
   justChosen.value = false;
-  const to = typeof route.query.to === "string" && route.query.to.startsWith("/") ? route.query.to : "/";
+  // Whoever asked for no page comes to their own: what waits for them.
+  const asked = typeof route.query.to === "string" && route.query.to.startsWith("/") ? route.query.to : "/";
+  const to = asked === "/" ? { name: "today" } : asked;
   await router.push(to);
 }
 </script>

@@ -146,7 +146,7 @@ export const useWholeMachine = (machine: string) =>
 
 /** What is open, page by page; picked by the server, so that a page costs the same whatever the fleet has open. */
 export const useDefects = (
-  picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"]; asked?: boolean; most?: number }>,
+  picked: Ref<{ machine?: string; duty?: string; stage?: Schemas["DefectStage"]; asked?: boolean; defect?: string; most?: number }>,
 ) => {
   useLive(written);
   return useInfiniteQuery(

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ElOption, ElSelect } from "element-plus";
-import { computed, ref, watch } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { inLanguage } from "../api/client";
@@ -17,16 +17,16 @@ const told = useTold();
 const machine = ref(props.machine ?? "");
 const duty = ref("");
 const stage = ref<(typeof STAGES)[number] | "">("");
-const picked = computed(() => ({ machine: machine.value || undefined, duty: duty.value || undefined, stage: stage.value || undefined }));
+const picked = computed(() => ({
+  machine: machine.value || undefined,
+  duty: duty.value || undefined,
+  stage: stage.value || undefined,
+  defect: props.defect,
+}));
 const { data, error, hasNextPage, isFetchingNextPage, fetchNextPage } = useDefects(picked);
 const says = useSays(error);
 const first = computed(() => data.value?.pages[0] ?? null);
 const all = computed(() => data.value?.pages.flatMap((page) => page.defects) ?? []);
-const shown = computed(() => all.value.filter((d) => !props.defect || d.id === props.defect));
-// One that was asked for by its address may stand on a later page.
-watch([all, hasNextPage], () => {
-  if (props.defect && !shown.value.length && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage();
-});
 const { data: withins } = useWithin();
 const within = computed(() =>
   props.defect || duty.value || stage.value ? [] : (withins.value ?? []).filter((w) => !machine.value || w.machine === machine.value),
@@ -68,10 +68,10 @@ const lowered = computed(() => all.value.filter((d) => d.lowered).length);
           :label="t(`defects.stage.${s}`)"
       /></ElSelect>
     </div>
-    <p v-else-if="first && !shown.length && !hasNextPage" data-test="closed">{{ t("defects.closed") }}</p>
+    <p v-else-if="first && !all.length" data-test="closed">{{ t("defects.closed") }}</p>
     <WithinCard v-for="w in within" :key="w.machine" :within="w" @changed="told.defects" />
-    <DefectCard v-for="d in shown" :key="d.id" :defect="d" :with-machine="true" @changed="told.defects" />
-    <p v-if="first && !all.length" class="quiet">{{ t("defects.none") }}</p>
+    <DefectCard v-for="d in all" :key="d.id" :defect="d" :with-machine="true" @changed="told.defects" />
+    <p v-if="first && !all.length && !defect" class="quiet">{{ t("defects.none") }}</p>
     <button
       v-if="hasNextPage && !defect"
       class="button more"

@@ -5,33 +5,17 @@ import { useI18n } from "vue-i18n";
 import type { Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
-import { useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
-import { actionOf, placeOf, startOf } from "../yard/action";
+import { useNext } from "../yard/useNext";
 
 /** How a machine stands, why, and the one thing to do next; whatever else there is of it comes after. */
 const props = defineProps<{ file: Schemas["MachineFileOut"] }>();
 const emit = defineEmits<{ edit: [] }>();
 const { t } = useI18n();
 const session = useSession();
-const { data: told, error } = useYard();
-// What was told before is not taken for how it stands while the server gives no answer.
-const stale = computed(() => Boolean(told.value?.stale || error.value));
 const machine = computed(() => props.file.machine.id);
-const now = computed(() => told.value?.yard.machines.find((m) => m.machine.id === machine.value) ?? null);
+const { now, stale, next, to } = useNext(machine);
 const mine = computed(() => now.value?.current && now.value.walker === session.person?.id);
-/** What holds it is put right; else it is started where this person may, the walk goes on, or one begins. */
-const next = computed(() => {
-  if (now.value?.go === "held" && now.value.open_findings) return "open";
-  if (now.value && !stale.value && !now.value.current && startOf(now.value, session.person?.id) === "start") return "start";
-  return now.value ? actionOf(now.value) : "walk";
-});
-const to = computed(() => {
-  const params = { machine: machine.value };
-  if (next.value === "open") return { name: "machine-defects", params };
-  if (next.value === "start") return { name: "run", params };
-  return now.value ? placeOf(now.value) : { name: "approach", params };
-});
 </script>
 
 <template>

@@ -3,9 +3,12 @@ import { computed } from "vue";
 
 import { DRAWINGS } from "./choiceDrawings";
 
-/** What a choice looks like, for who knows the thing and not the word. The word stands beside it. */
-const props = defineProps<{ attribute: string; choice: string }>();
-const strokes = computed(() => DRAWINGS[`${props.attribute}.${props.choice}`] ?? []);
+/** What a choice looks like at a place of that duty, for who knows the thing and not the word. The word stands beside it. */
+const props = defineProps<{ attribute: string; choice: string; duty?: string; place?: string }>();
+const strokes = computed(() => {
+  const key = `${props.attribute}.${props.choice}`;
+  return DRAWINGS[`${key}@${props.place}`] ?? DRAWINGS[`${key}@${props.duty}`] ?? DRAWINGS[key] ?? DRAWINGS[`${key}@wear`] ?? [];
+});
 </script>
 
 <template>

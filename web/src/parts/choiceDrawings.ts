@@ -1,12 +1,6 @@
-/** How a part of a small drawing is made: line, thin, dashed, filled; `wrong` and `wrongFill` are what is wrong with it. */
-export type Stroke = ["line" | "thin" | "dash" | "fill" | "wrong" | "wrongFill", string];
+import { box, dot, drop, hex, type Stroke } from "./strokes";
+import { WORN } from "./wornDrawings";
 
-const drop = (x: number, y: number, r: number) =>
-  `M${x} ${y} c${-r * 0.7} ${r} ${-r} ${r * 1.4} ${-r} ${r * 1.9} a${r} ${r} 0 0 0 ${r * 2} 0 c0 ${-r * 0.5} ${-r * 0.3} ${-r * 0.9} ${-r} ${-r * 1.9} Z`;
-const dot = (x: number, y: number, r: number) => `M${x - r} ${y} a${r} ${r} 0 1 0 ${r * 2} 0 a${r} ${r} 0 1 0 ${-r * 2} 0 Z`;
-const hex = (x: number, y: number, r: number) =>
-  `M${x - r} ${y} l${r / 2} ${-r * 0.86} h${r} l${r / 2} ${r * 0.86} l${-r / 2} ${r * 0.86} h${-r} Z`;
-const box = (x: number, y: number, w: number, h: number) => `M${x} ${y} h${w} v${h} h${-w} Z`;
 const ring = (n: number, open: number[]): Stroke[] =>
   Array.from({ length: n }, (_, i): Stroke => {
     const a = (i / n) * 2 * Math.PI - Math.PI / 2;
@@ -21,10 +15,6 @@ const FITTING: Stroke[] = [
 ];
 const PLATE: Stroke[] = [["line", box(6, 8, 52, 32)]];
 const BEAD = "M8 30 q3 -5 6 0 q3 -5 6 0 q3 -5 6 0 q3 -5 6 0 q3 -5 6 0 q3 -5 6 0 q3 -5 6 0 q3 -5 6 0";
-const TOOTH: Stroke[] = [
-  ["line", "M4 12 H22 L22 36 H4"],
-  ["dash", "M22 12 L60 24 L22 36"],
-];
 const GLASS: Stroke[] = [
   ["line", "M24 4 H40 V44 H24 Z"],
   ["thin", "M18 14 H24 M40 14 H46 M18 34 H24 M40 34 H46"],
@@ -45,8 +35,40 @@ const LUG: Stroke[] = [
   ["thin", dot(40, 24, 5)],
 ];
 
-/** The drawing of a choice, by attribute and choice. 64 by 48. */
+/** A lamp, and a lid with its latch: what breaks where there is no pane. */
+const LAMP: Stroke[] = [
+  ["line", dot(32, 21, 18)],
+  ["line", "M24 38 V45 H40 V38"],
+];
+const LID: Stroke[] = [
+  ["line", box(8, 8, 48, 32)],
+  ["line", box(28, 34, 8, 10)],
+  ["thin", "M14 8 V4 H22 V8 M42 8 V4 H50 V8"],
+];
+const broken = (as: string, whole: Stroke[], chip: string, crack: string, gone: Stroke[]): Record<string, Stroke[]> => ({
+  [`broken.chip@${as}`]: [...whole, ["wrong", chip]],
+  [`broken.cracked@${as}`]: [...whole, ["wrong", crack]],
+  [`broken.view-lost@${as}`]: gone,
+});
+const LIDS = ["guard", "cover", "escape", "current", "warn", "feed", "lock"];
+
+/** The drawing of a choice, by attribute and choice; with `@`, where the duty or the place looks different. 64 by 48. */
 export const DRAWINGS: Record<string, Stroke[]> = {
+  ...WORN,
+  ...broken("light", LAMP, "M44 12 l-4 3 M44 12 l2 5 M44 12 l-5 -1", "M18 12 l9 6 l2 8 l10 2 l6 8", [
+    ["dash", dot(32, 21, 18)],
+    ["line", "M24 38 V45 H40 V38"],
+    ["wrong", "M16 12 L26 4 L24 18 Z M40 5 L49 15 L37 20 Z M18 30 L30 24 L28 38 Z M36 28 L48 26 L42 36 Z"],
+  ]),
+  ...Object.assign(
+    {},
+    ...LIDS.map((as) =>
+      broken(as, LID, "M50 8 l-5 5 l6 4 l5 -4", "M12 8 l8 9 l-3 7 l12 3 l6 13", [
+        ["dash", box(8, 8, 48, 32)],
+        ["wrong", "M8 8 H30 L24 18 L32 24 L22 40 H8 Z M40 12 L58 4 L60 26 L46 22 Z M38 32 L56 30 L54 44 L40 42 Z"],
+      ]),
+    ),
+  ),
   "leak_class.I": [...FITTING, ["wrong", "M22 29 q9 5 18 0 M25 34 q6 3 12 0"]],
   "leak_class.II": [...FITTING, ["wrongFill", drop(31, 25, 5)]],
   "leak_class.III": [...FITTING, ["wrongFill", drop(31, 25, 3.4)], ["wrongFill", drop(31, 34, 3)], ["wrong", "M18 46 H44"]],
@@ -112,14 +134,6 @@ export const DRAWINGS: Record<string, Stroke[]> = {
   "fastener_share.one": ring(8, [1]),
   "fastener_share.several": ring(8, [1, 4, 6]),
   "fastener_share.fifth": ring(8, [1, 2]),
-  "wear.half": [...TOOTH, ["wrong", "M22 12 L40 19 q4 5 0 10 L22 36"]],
-  "wear.three-quarters": [...TOOTH, ["wrong", "M22 12 L31 16 q5 8 0 16 L22 36"]],
-  "wear.limit": [...TOOTH, ["wrong", "M22 12 q7 12 0 24"]],
-  "wear.beyond": [
-    ["line", "M4 12 H16 M4 36 H16 M4 12 V36"],
-    ["dash", "M22 12 L60 24 L22 36 M16 12 H22 V36 H16"],
-    ["wrong", "M16 12 q-5 6 1 10 q3 7 -1 14"],
-  ],
   "bend.dent": [
     ["line", "M4 16 H24 M40 16 H60 M4 32 H60 M4 16 V32 M60 16 V32"],
     ["wrong", "M24 16 q8 9 16 0"],

@@ -114,6 +114,6 @@ const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
 
 <style scoped>
 blockquote { margin: 0; border-left: 4px solid var(--line); padding-left: 12px; white-space: pre-line; }
-ul { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; } .says { border-left: 5px solid var(--here); padding-left: 12px; } input { width: 28px; height: 28px; } label { min-height: 56px; } .why { width: 320px; }
+ul { margin: 0; padding-left: 22px; } .urgent { font-weight: 620; } .says { border-left: 5px solid var(--here); padding-left: 12px; } input { width: 28px; height: 28px; } label { min-height: var(--target); } .why { width: 320px; }
 @media print { .chips, button, .button, .el-textarea { display: none; } }
 </style>

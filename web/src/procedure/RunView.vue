@@ -41,6 +41,13 @@ const picked = ref("");
 /** Parts of the step that is on that were so, as they are tapped. */
 const seen = ref<string[]>([]);
 onMounted(() => r.load());
+// It is begun at the foot of a long page, and its first step stands at the head of this one.
+watch(
+  () => run.value?.run,
+  (now, before) => {
+    if (now && now !== before) window.scrollTo(0, 0);
+  },
+);
 
 /** Steps at which the machine takes the posture in which it is left. */
 const PARKED = ["tool-down", "bucket-down", "bucket-tucked", "body-down"];
@@ -283,6 +290,7 @@ async function done(outcome: Outcome, more: { value?: number | null; word?: stri
 
 <style scoped>
 .run { min-height: 100%; display: flex; flex-direction: column; }
+.run > .page { width: 100%; }
 .top { display: flex; align-items: center; gap: 16px; padding: 6px 16px; border-bottom: 2px solid var(--ink); flex-wrap: wrap; }
 .word { display: flex; flex-direction: column; line-height: 1.15; flex: 1; min-width: 220px; } .word b { font-size: 26px; }
 .two { display: flex; flex-direction: column; font-size: 16px; gap: 2px; color: var(--soft); } .two .yes { color: var(--sound); font-weight: 680; }

@@ -43,7 +43,7 @@ const markOf = (s: Step) => (kept(s) ? "kept" : s.mark);
 
 <style scoped>
 .list { list-style: none; margin: 0; padding: 6px; max-height: 52vh; overflow-y: auto; }
-li button { display: flex; gap: 12px; align-items: center; width: 100%; min-height: 56px; text-align: left; background: none; border: 0; border-radius: 10px; padding: 6px 10px; cursor: pointer; }
+li button { display: flex; gap: 12px; align-items: center; width: 100%; min-height: var(--target); text-align: left; background: none; border: 0; border-radius: 10px; padding: 6px 10px; cursor: pointer; }
 li button.current { box-shadow: inset 0 0 0 2px var(--here); } span { display: flex; flex-direction: column; line-height: 1.15; } small { color: var(--soft); font-size: 14px; }
 svg { flex: none; } path, circle { fill: none; stroke: var(--soft); stroke-width: 2.4; } .fill { fill: var(--soft); }
 .done path { stroke: var(--sound); } .failed path, .lost path, .void path { stroke: var(--hold); } .skipped path { stroke: var(--mend); } .waiting path { stroke: var(--here); }

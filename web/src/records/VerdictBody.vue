@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from "vue";
+import { computed, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
@@ -7,12 +7,14 @@ import { useSession } from "../app/session";
 import { day, dayAndTime } from "../app/times";
 import GradeMark from "../parts/GradeMark.vue";
 import JudgementLine from "../parts/JudgementLine.vue";
+import PinnedPlan from "../parts/PinnedPlan.vue";
 import ViewLost from "../parts/ViewLost.vue";
 import TraceLines from "../parts/TraceLines.vue";
 import { figure } from "../app/language";
 import { told } from "../readings/units";
+import LimitList from "./LimitList.vue";
 
-defineProps<{
+const props = defineProps<{
   verdict: Schemas["VerdictOut"];
   people: Record<string, string>;
   photos?: Map<string, string[]>;
@@ -22,11 +24,32 @@ defineProps<{
   clears?: boolean;
   signed?: boolean;
   drawing?: Schemas["DrawingOut"];
+  /** Where each checkpoint is on the drawing, m: then what is open is pinned there. */
+  places?: Map<string, number[] | null>;
 }>();
 const emit = defineEmits<{ go: [checkpoint: string] }>();
 const { t } = useI18n();
 const session = useSession();
 const open = ref(new Set<number>([0]));
+const pins = computed(() => [
+  ...props.verdict.items.map((i) => ({
+    key: i.defect || i.checkpoint,
+    at: props.places?.get(i.checkpoint) ?? null,
+    mark: i.grade,
+    title: `${i.name}: ${i.why}`,
+  })),
+  ...props.verdict.left.map((id) => ({
+    key: id,
+    at: props.places?.get(id) ?? null,
+    mark: "unseen" as const,
+    title: props.names?.get(id) ?? id,
+  })),
+]);
+function toItem(key: string) {
+  if (props.verdict.left.includes(key)) return emit("go", key);
+  open.value.add(props.verdict.items.findIndex((i) => (i.defect || i.checkpoint) === key));
+  document.getElementById(`item-${key}`)?.scrollIntoView({ block: "center" });
+}
 const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.value.add(i));
 </script>
 
@@ -40,12 +63,17 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
       <p data-test="why">{{ verdict.why }}</p>
     </div>
   </section>
-  <section v-if="verdict.limits.length" class="card stack" data-test="limits">
-    <h2 class="h3">{{ t("verdict.limits") }}</h2>
-    <p v-for="l in verdict.limits" :key="l" class="row"><GradeMark mark="limit" :size="28" silent /> {{ l }}</p>
+  <LimitList v-if="verdict.limits.length" :limits="verdict.limits" :signs="verdict.limit_signs" />
+  <section v-if="drawing && pins.some((p) => p.at)" class="card" data-test="verdict-plan">
+    <PinnedPlan :drawing="drawing" :pins="pins" :label="t('verdict.drawn')" @pick="toItem" />
   </section>
   <ul class="items">
-    <li v-for="(item, i) in verdict.items" :key="item.defect || item.checkpoint" class="card" :data-test="`item-${item.checkpoint}`">
+    <li
+      v-for="(item, i) in verdict.items"
+      :id="`item-${item.defect || item.checkpoint}`"
+      :key="item.defect || item.checkpoint"
+      class="card"
+      :data-test="`item-${item.checkpoint}`">
       <button type="button" class="line" :aria-expanded="open.has(i)" @click="toggle(i)">
         <GradeMark :mark="item.grade" :size="44" />
         <span class="grow">

@@ -6,7 +6,7 @@ import ChoiceDrawing from "../parts/ChoiceDrawing.vue";
 import GradeMark from "../parts/GradeMark.vue";
 
 /** Rules, each with what it speaks of as it looks, its grade, its date and its source. */
-defineProps<{ rules: Schemas["RowOut"][]; chosen?: string; pick?: boolean }>();
+defineProps<{ rules: Schemas["RowOut"][]; duty?: string; chosen?: string; pick?: boolean }>();
 const emit = defineEmits<{ pick: [rule: Schemas["RowOut"]] }>();
 const { t } = useI18n();
 </script>
@@ -22,7 +22,7 @@ const { t } = useI18n();
         :data-test="`rule-${r.id}`"
         @click="pick && emit('pick', r)">
         <span class="drawings"
-          ><ChoiceDrawing v-for="k in r.keys" :key="k" :attribute="k.split('.')[0]!" :choice="k.split('.')[1]!"
+          ><ChoiceDrawing v-for="k in r.keys" :key="k" :attribute="k.split('.')[0]!" :choice="k.split('.')[1]!" :duty="duty"
         /></span>
         <span class="text"
           ><b v-if="r.when">{{ r.when }}</b

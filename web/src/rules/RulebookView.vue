@@ -122,7 +122,7 @@ async function goBy() {
             </p>
             <section v-for="g in groups" :key="g.id">
               <h3>{{ modeName(g.id) }}</h3>
-              <RuleRows :rules="g.rules" :chosen="tried?.id" pick @pick="(r) => (tried = r)" />
+              <RuleRows :rules="g.rules" :duty="duty.id" :chosen="tried?.id" pick @pick="(r) => (tried = r)" />
             </section>
           </section>
           <WhatIf :book="book" :duty="duty" :regime="regime" :from="tried" />

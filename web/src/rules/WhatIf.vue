@@ -92,7 +92,7 @@ watch(
           :aria-pressed="values[a.id] === c.id"
           :data-test="`if-${a.id}-${c.id}`"
           @click="toggle(a.id, c.id)">
-          <ChoiceDrawing :attribute="a.id" :choice="c.id" />{{ c.label }}
+          <ChoiceDrawing :attribute="a.id" :choice="c.id" :duty="duty.id" />{{ c.label }}
         </button>
       </div>
     </div>

@@ -14,11 +14,15 @@ import PageState from "../parts/PageState.vue";
 import { newEntry, plain, store, uuid7 } from "../parts/device";
 import ShiftNeeds from "../readings/ShiftNeeds.vue";
 import MeterWrong from "./MeterWrong.vue";
+import StandsNow from "./StandsNow.vue";
+import { useNext } from "../yard/useNext";
 import { useOutbox } from "../parts/outbox";
 import { figure } from "../app/language";
 
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
+/** Where it may be started already, that comes first. */
+const { next } = useNext(computed(() => props.machine));
 const router = useRouter();
 const session = useSession();
 const outbox = useOutbox();
@@ -141,6 +145,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
     </div>
     <PageState v-if="!walk && !says" waits :lines="5" />
     <p class="says" role="alert">{{ says }}</p>
+    <StandsNow v-if="walk && !walk.open_inspection" :machine="machine" />
     <section v-if="walk?.open_inspection" class="card stack under" data-test="under-way">
       <div class="row spread wrap">
         <span>{{
@@ -264,7 +269,12 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           </fieldset>
         </section>
         <section class="stack">
-          <button class="button primary" type="submit" :disabled="meterLow || busy || Boolean(walk.open_inspection)" data-test="begin">
+          <button
+            class="button begin"
+            :class="{ primary: next !== 'start' }"
+            type="submit"
+            :disabled="meterLow || busy || Boolean(walk.open_inspection)"
+            data-test="begin">
             {{ t("approach.begin", { n: walk.checkpoints.length, min: Math.round(walk.planned_s / 60) }) }}
           </button>
           <p v-if="walk.open_inspection" class="quiet">{{ t("approach.joinFirst") }}</p>
@@ -320,9 +330,11 @@ legend { font-weight: 640; padding: 0 8px 0 0; }
 .because b { color: var(--deep); } .because b.removed { color: var(--soft); } .because b.must { color: var(--here); }
 .bad-card { border: 2px solid var(--hold); }
 .says { color: var(--hold); }
-.button.primary { min-height: 64px; }
+.begin { min-height: 64px; }
 @media (max-width: 1150px) { .grid { grid-template-columns: 1fr 1fr; } }
-@media (max-width: 800px) { .grid { grid-template-columns: 1fr; } .field { flex-wrap: wrap; } .button.primary { width: 100%; } }
+@media (max-width: 800px) { .grid { grid-template-columns: 1fr; } .field { flex-wrap: wrap; } .begin { width: 100%; } }
+/* On a phone what is done next stays under the thumb, however long the questions are. */
+@media (max-width: 700px) { .begin { position: fixed; left: 12px; bottom: 14px; width: calc(100% - 24px) !important; z-index: 20; box-shadow: 0 0 0 14px var(--paper); } .page { padding-bottom: 110px; } }
 .needs { margin-top: 20px; }
 .under { margin-bottom: 14px; }
 .why { flex: 1; min-width: 260px; }

@@ -152,7 +152,7 @@ defineExpose({ toggle: () => (open.value = !open.value) });
 .card { padding: 12px 14px; border-width: 1.5px; }
 .card.focused { border-color: var(--deep); box-shadow: 0 0 0 1.5px var(--deep); }
 .top { display: flex; gap: 12px; align-items: center; }
-.title { flex: 1; min-width: 0; text-align: left; background: none; border: 0; padding: 4px 0; min-height: 56px; cursor: pointer; border-radius: 8px; }
+.title { flex: 1; min-width: 0; text-align: left; background: none; border: 0; padding: 4px 0; min-height: var(--target); cursor: pointer; border-radius: 8px; }
 .title .quiet { display: block; }
 .title h3 .quiet { display: inline; font-weight: 420; }
 .answers { display: flex; gap: 12px; }

@@ -54,6 +54,8 @@ const standing = computed(() =>
     ? []
     : props.walk.carried.filter((d) => d.checkpoint === props.checkpoint?.id && modes.value.some((m) => m.id === d.finding.failure_mode)),
 );
+/** Wear on a step looks different from wear on a tyre. */
+const at = computed(() => ({ duty: props.checkpoint?.duty_id, place: props.checkpoint?.id }));
 const said = computed(() => props.before.length > 0 || mode.value !== "");
 const nameOf = (id: string) => props.walk.modes.find((m) => m.id === id)?.name ?? id;
 const { data: evening } = useEvening(props.machine, props.inspection, open);
@@ -97,7 +99,7 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
             :class="{ chosen: mode === m.id && values[first(m).id] === c.id }"
             :aria-pressed="mode === m.id && values[first(m).id] === c.id"
             @click="pick(m, c.id)">
-            <ChoiceDrawing :attribute="first(m).id" :choice="c.id" />{{ c.label }}
+            <ChoiceDrawing :attribute="first(m).id" :choice="c.id" v-bind="at" />{{ c.label }}
           </button>
         </div>
         <div v-if="mode === m.id" class="stack more">
@@ -132,7 +134,7 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
                 :class="{ chosen: values[a.id] === c.id }"
                 :aria-pressed="values[a.id] === c.id"
                 @click="toggle(a.id, c.id)">
-                <ChoiceDrawing :attribute="a.id" :choice="c.id" />{{ c.label }}
+                <ChoiceDrawing :attribute="a.id" :choice="c.id" v-bind="at" />{{ c.label }}
               </button>
             </div>
           </div>

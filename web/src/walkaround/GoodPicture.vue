@@ -68,5 +68,5 @@ const take = () =>
 
 <style scoped>
 .good { margin: 0; } .good img { display: block; max-width: min(420px, 100%); max-height: 260px; border-radius: 8px; border: 3px solid var(--sound); }
-.bad { color: var(--hold); } input { width: 28px; height: 28px; flex: none; } label { min-height: 48px; }
+.bad { color: var(--hold); } input { width: 28px; height: 28px; flex: none; } label { min-height: var(--target); }
 </style>

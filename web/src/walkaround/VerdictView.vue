@@ -44,6 +44,7 @@ function toCheckpoint(id: string) {
   );
 }
 const checkpointNames = computed(() => new Map((walk.value?.checkpoints ?? []).map((c) => [c.id, c.name])));
+const places = computed(() => new Map((walk.value?.checkpoints ?? []).map((c) => [c.id, c.at ?? null])));
 
 async function sign() {
   if (!maySign.value || busy.value || !verdict.value) return;
@@ -101,6 +102,7 @@ async function sign() {
       :people="names"
       :photos="photos"
       :names="checkpointNames"
+      :places="places"
       :hour-meter="seen.hour_meter"
       :meter-offset="seen.machine.meter_offset"
       :clears="seen.kind.clears"

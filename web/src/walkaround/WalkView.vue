@@ -210,9 +210,9 @@ onMounted(async () => {
 .walk { display: grid; grid-template: 68px minmax(0, 1fr) 78px / minmax(0, 1fr) 566px; height: 100dvh; }
 .plan { position: relative; border-right: 1px solid var(--line); padding: 8px; min-height: 0; display: flex; flex-direction: column; }
 .plan svg.map { flex: 1; min-height: 0; }
-.looks { position: absolute; top: 14px; left: 14px; display: flex; gap: 8px; } .looks .button { min-width: 56px; padding: 4px; font-size: 24px; } .looks .button:last-child:nth-child(4) { font-size: 16px; padding: 4px 12px; } .looks svg { fill: none; stroke: currentColor; stroke-width: 2.6; }
+.looks { position: absolute; top: 14px; left: 14px; display: flex; gap: 8px; } .looks .button { min-width: var(--target); padding: 4px; font-size: 24px; } .looks .button:last-child:nth-child(4) { font-size: 16px; padding: 4px 12px; } .looks svg { fill: none; stroke: currentColor; stroke-width: 2.6; }
 .levels { display: flex; gap: 4px; }
-.level { min-width: 56px; background: none; border: 0; border-bottom: 4px solid transparent; min-height: 56px; padding: 0 8px; font-weight: 560; cursor: pointer; font-size: 16px; white-space: nowrap; }
+.level { min-width: var(--target); background: none; border: 0; border-bottom: 4px solid transparent; min-height: var(--target); padding: 0 8px; font-weight: 560; cursor: pointer; font-size: 16px; white-space: nowrap; }
 .level.on { border-bottom-color: var(--here); }
 .level.end { margin-left: auto; }
 .panel { overflow-y: auto; padding: 14px 20px 24px; display: flex; flex-direction: column; gap: 12px; scroll-padding: 12px; outline-offset: -3px; }

@@ -125,7 +125,7 @@ const set = (change: Partial<Asked>) => emit("wish", change);
 .steps { list-style: none; margin: 0; padding: 0; max-height: 66vh; overflow-y: auto; }
 .steps li { display: flex; align-items: center; gap: 10px; border-bottom: 1px solid var(--line); min-height: 68px; padding: 6px 0; flex-wrap: wrap; }
 .n { width: 28px; text-align: right; font-size: 18px; color: var(--ink); }
-.name { flex: 1; background: none; border: 0; text-align: left; cursor: pointer; min-height: 56px; padding: 4px 6px; font-weight: 560; min-width: 150px; }
+.name { flex: 1; background: none; border: 0; text-align: left; cursor: pointer; min-height: var(--target); padding: 4px 6px; font-weight: 560; min-width: 150px; }
 .name .quiet { display: block; font-weight: 420; font-size: 15px; }
 .done .name { text-decoration: line-through; font-weight: 420; }
 .here .n { background: var(--here); color: var(--on-grade); border-radius: 14px; text-align: center; height: 28px; line-height: 28px; }

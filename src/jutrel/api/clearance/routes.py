@@ -35,7 +35,7 @@ class AcceptIn(In):
 
     id: Uuid7
     limits: str = Field(pattern=r"^[0-9a-f]{16}$", description="The name of what the page showed.")
-    reason: str = Field(max_length=2000)
+    reason: str = Field(max_length=2000, pattern=r"^[^\x00]*$")
 
 
 @router.get("/limits")

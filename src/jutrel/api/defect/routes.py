@@ -28,10 +28,11 @@ from jutrel.core.log.kinds import kind_of
 from jutrel.core.people import Role
 from jutrel.core.wording import Wording, spoken
 from jutrel.service.context import Here
-from jutrel.service.defect.defects import Act, acceptance_holds, act, done_before, one_defect
+from jutrel.service.defect.defects import Act, acceptance_holds, act, done_before, left_of, one_defect
 from jutrel.service.defect.open_defects import (
     PAGE,
     Cursor,
+    DefectPage,
     OpenDefect,
     Picked,
     page_of_defects,
@@ -46,8 +47,9 @@ HEADS = (
     *("machine", "name", "place", "failure", "grade", "stage", "since", "by", "reports"),
     *("due_hour", "due_earliest", "due_likely", "due_latest", "why", "note"),
 )
-Id = Annotated[str, Path(pattern=r"^[0-9a-f-]{36}\.[0-9]{1,3}$")]
-Words = Annotated[str, Field(max_length=2000)]
+ID = r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}\.[0-9]{1,3}$"
+Id = Annotated[str, Path(pattern=ID)]
+Words = Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=2000)]
 
 
 class StepOut(Out):
@@ -138,10 +140,12 @@ class ActIn(In):
     kind: Literal["acknowledged", "asked", "accepted", "isolated", "released", "rechecked"]
     note: Words = ""
     energies: list[Slug] = Field(default=[], max_length=12)
-    parts: str = Field(default="", max_length=400)
+    parts: str = Field(default="", pattern=r"^[^\x00]*$", max_length=400)
     seen: list[Uuid7] = Field(max_length=400, description="The reports that the page showed when it was decided.")
     role: AskedOf | None = Field(default=None, description="For a request: of whom it is asked.")
-    release: str = Field(default="", max_length=60, description="For a check: the repair that the page showed.")
+    release: str = Field(
+        default="", pattern=r"^[^\x00]*$", max_length=60, description="For a check: the repair that the page showed."
+    )
 
 
 def _may(d: OpenDefect, role: Role, person: str, accepted: bool) -> list[str]:
@@ -227,7 +231,9 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
     )
 
 
-After = Annotated[str, Query(max_length=120, description="From the page before: where this one begins.")]
+After = Annotated[
+    str, Query(pattern=r"^[^\x00]*$", max_length=120, description="From the page before: where this one begins.")
+]
 
 
 def _cursor(text: str) -> Cursor | None:
@@ -250,9 +256,13 @@ async def get_defects(
     who: Who,
     wording: Tongue,
     machine: Slug | None = None,
-    duty: Annotated[str, Query(max_length=60)] = "",
+    duty: Annotated[str, Query(pattern=r"^[^\x00]*$", max_length=60)] = "",
     stage: DefectStage | None = None,
     asked: Annotated[bool, Query(description="Only what the role of the person who asks was asked for.")] = False,
+    defect: Annotated[
+        str | None,
+        Query(pattern=ID, description="Only what is open of this one of a machine's, whatever its id is now."),
+    ] = None,
     after: After = "",
     most: Annotated[int, Query(ge=1, le=200)] = PAGE,
 ) -> DefectsOut:
@@ -260,9 +270,12 @@ async def get_defects(
     names = await names_of(here)
     if machine is not None:
         await unit_of(here, machine)
-    found = await page_of_defects(
-        here, Picked(machine, duty, stage, str(who.person.role) if asked else ""), _cursor(after), most
-    )
+    if machine is not None and defect:
+        left = await left_of(here, machine, defect)
+        found = DefectPage((left,) if left else (), None)
+    else:
+        picked = Picked(machine, duty, stage, str(who.person.role) if asked else "")
+        found = await page_of_defects(here, picked, _cursor(after), most)
     out = DefectsOut(
         defects=[defect_out(d, here, names, who, wording) for d in found.defects], after=_after(found.after)
     )

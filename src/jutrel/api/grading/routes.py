@@ -91,7 +91,9 @@ class WhatIfIn(In):
     duty: Slug
     checkpoint: Slug | None = None
     failure_mode: Slug
-    attributes: dict[Slug, bool | float | Annotated[str, Field(max_length=60)]] = Field(default={}, max_length=24)
+    attributes: dict[Slug, bool | float | Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=60)]] = Field(
+        default={}, max_length=24
+    )
     dark: bool = False
     rain: bool = False
     people_on_foot: bool = False

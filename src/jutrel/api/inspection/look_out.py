@@ -10,7 +10,7 @@ from itertools import takewhile
 from typing import Any, Literal
 
 from jutrel.api.inspection.wire import AnswerOut, EntryOut, LookNowOut, NoteOut, UndoableOut
-from jutrel.api.inspection.wire_verdict import FindingOut, ItemOut, VerdictOut
+from jutrel.api.inspection.wire_verdict import FindingOut, ItemOut, verdict_out
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Verdict
@@ -188,7 +188,7 @@ def look_now(s: LookStanding, who: Actor, since: int, at: datetime, items: Items
         visits=[e.what.station for e in look.arrivals],  # type: ignore[attr-defined]
         undoable=undoable_out(s, who, at),
         late=list(look.late),
-        verdict=VerdictOut.model_validate(spoken(replace(s.verdict, items=()), wording)),
+        verdict=verdict_out(replace(s.verdict, items=()), wording),
         joined=list(look.people),
     )
     told = now.model_dump(mode="json")

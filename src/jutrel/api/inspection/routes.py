@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 from jutrel.api.door import PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
 from jutrel.api.inspection.look_out import Items, answers_out, entries_out, look_now, notes_out, undoable_out
 from jutrel.api.inspection.wire import HistoryOut, InspectionOut, InspectionRowOut, LookNowOut, OpeningOut, PaceOut
-from jutrel.api.inspection.wire_verdict import VerdictOut
+from jutrel.api.inspection.wire_verdict import verdict_out
 from jutrel.api.language import Tongue
 from jutrel.api.machine.yard import machine_out
 from jutrel.api.wire import KindOut, Slug, Uuid7
@@ -76,7 +76,7 @@ async def get_inspection(here: Work, who: Who, wording: Tongue, inspection: Uuid
         undoable=undoable_out(s, who, here.now),
         entries=entries_out(s, wording),
         late=list(look.late),
-        verdict=VerdictOut.model_validate(spoken(s.verdict, wording)),
+        verdict=verdict_out(s.verdict, wording),
         people=names,
         joined=list(look.people),
         handed_over=look.handed_over.what.note if look.handed_over else "",  # type: ignore[attr-defined]

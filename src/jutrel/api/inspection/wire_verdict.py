@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from jutrel.api.inspection.limit_signs import LimitSign, signs_of
 from jutrel.api.inspection.wire_finding import ConditionsIn, FindingIn
 from jutrel.api.wire import Finite, In, Out, Slug, Uuid7
 from jutrel.core.defect.settle import Ignored
@@ -17,6 +18,7 @@ from jutrel.core.inspection.finding import Finding, PutRight
 from jutrel.core.reading.judgement import Figure, Judgement
 from jutrel.core.reading.leak import Coupling, LeakClass, LeakReading
 from jutrel.core.reading.tank import HydraulicLevel
+from jutrel.core.wording import Wording, spoken
 
 
 class PutRightOut(Out, of=PutRight):
@@ -93,7 +95,15 @@ class ReadOut(Out, of=ReadingInForce):
 
 
 class VerdictOut(Out, of=Verdict):
-    pass
+    """May it start? `limit_signs`: for each limit what it is about, to be drawn beside its sentence."""
+
+    limit_signs: list[list[LimitSign]] = Field(default_factory=list)
+
+
+def verdict_out(verdict: Verdict, wording: Wording) -> VerdictOut:
+    """A verdict in a language."""
+    signs = [list(signs_of(limit)) for limit in verdict.limits]
+    return VerdictOut.model_validate({**spoken(verdict, wording), "limit_signs": signs})
 
 
 class OpenedIn(In):

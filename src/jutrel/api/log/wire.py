@@ -59,7 +59,7 @@ class EntryIn(BaseModel):
     seal: Any = Field(
         default=None,
         description="The entry with its `machine` and `stream` as its pen signed it: compact JWS (RFC 7515), ES256.",
-        json_schema_extra=_typed(type="string", maxLength=60000),
+        json_schema_extra=_typed(type="string", maxLength=60000, pattern="^[A-Za-z0-9_.-]*$"),
     )
 
 
@@ -78,8 +78,12 @@ class BatchIn(In):
     machine: Slug
     stream: Stream
     entries: list[EntryIn] = Field(min_length=1, max_length=500)
-    pens: list[Annotated[str, StringConstraints(max_length=100)]] = Field(default=[], max_length=40)
-    certificates: list[Annotated[str, StringConstraints(max_length=4000)]] = Field(default=[], max_length=40)
+    pens: list[Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=100)]] = Field(
+        default=[], max_length=40
+    )
+    certificates: list[Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=4000)]] = Field(
+        default=[], max_length=40
+    )
     since: int | None = Field(
         default=None, ge=0, description="The place in the machine's log up to which the device knows the look."
     )

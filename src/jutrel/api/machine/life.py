@@ -38,7 +38,9 @@ async def get_life(
     wording: Tongue,
     machine: Slug,
     group: Annotated[list[LifeGroup] | None, Query(max_length=6)] = None,
-    words: Annotated[str, Query(max_length=80, description="All of these words stand in an event.")] = "",
+    words: Annotated[
+        str, Query(pattern=r"^[^\x00]*$", max_length=80, description="All of these words stand in an event.")
+    ] = "",
     before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None,
     limit: Annotated[int, Query(ge=1, le=200)] = 60,
 ) -> LifeOut:

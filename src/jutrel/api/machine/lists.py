@@ -22,7 +22,7 @@ class MachineListIn(In):
     """A list of machines as CSV: number, model, options, hours, place, note. `id` is made by the client."""
 
     id: Uuid7
-    text: Annotated[str, StringConstraints(max_length=500_000)]
+    text: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=500_000)]
     keep: bool = Field(default=False, description="False: only say what it would come to.")
 
 

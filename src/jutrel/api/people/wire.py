@@ -16,9 +16,9 @@ class SignIn(In):
     """`key`: the public half of a key pair that this device made for the pen (P-256, SPKI in base64url)."""
 
     person: Uuid
-    pin: Annotated[str, StringConstraints(max_length=20)]
+    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)]
     device: Slug
-    new_pin: Annotated[str, StringConstraints(max_length=20)] = Field(
+    new_pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)] = Field(
         default="", description="Their own PIN, in place of one that somebody else gave them."
     )
     key: Annotated[str, StringConstraints(max_length=300, pattern=r"^[A-Za-z0-9_-]*$")] = ""
@@ -44,7 +44,7 @@ class PinAgain(In):
     """The PIN given again by whoever wrote these entries; `person`: where it is not whoever is signed in."""
 
     person: Uuid | None = None
-    pin: Annotated[str, StringConstraints(max_length=20)]
+    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)]
     entries: Annotated[list[Uuid], Field(min_length=1, max_length=50)]
 
 
@@ -121,12 +121,12 @@ class NewPerson(In):
     id: Uuid
     name: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
     role: Role
-    pin: Annotated[str, StringConstraints(max_length=20)]
+    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)]
 
 
 class PersonChange(In):
     role: Role | None = None
-    pin: Annotated[str, StringConstraints(max_length=20)] | None = None
+    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)] | None = None
     active: bool | None = None
 
 

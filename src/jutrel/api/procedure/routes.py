@@ -206,7 +206,9 @@ async def get_run(
     wording: Tongue,
     machine: Slug,
     run: Uuid7 | None = None,
-    known: str = Query(default="", max_length=40, description="The name of the fixed part that the client has."),
+    known: str = Query(
+        default="", pattern=r"^[^\x00]*$", max_length=40, description="The name of the fixed part that the client has."
+    ),
 ) -> Response:
     """The run named, else the one under way, else the one that could begin now."""
     found = await machine_run(here, machine, run, stale_of(request), who.person.id)

@@ -34,7 +34,7 @@ from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api/readings", tags=["readings"], responses=PROBLEMS)
 
-Written = Annotated[str, Field(max_length=80)]
+Written = Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=80)]
 Figure = Annotated[float, Field(allow_inf_nan=False)]
 Value = bool | Figure | Written | list[Figure | Written]
 

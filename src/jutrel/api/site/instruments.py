@@ -77,7 +77,7 @@ class UnitsIn(In):
     units: UnitSystem
 
 
-Short = Annotated[str, Field(min_length=1, max_length=60)]
+Short = Annotated[str, Field(pattern=r"^[^\x00]*$", min_length=1, max_length=60)]
 
 
 class NumbersIn(In):

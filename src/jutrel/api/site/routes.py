@@ -69,8 +69,8 @@ class TrainingIn(In):
     id: Uuid
     person: Uuid
     taught: Taught
-    model: Annotated[str, Field(max_length=60)] = ""
-    note: Annotated[str, Field(max_length=400)] = ""
+    model: Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=60)] = ""
+    note: Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=400)] = ""
     at: AwareDatetime
 
 
@@ -83,7 +83,7 @@ class WithdrawIn(In):
 class ShiftTimeIn(In):
     """A shift: when it begins by the clock on the wall, and how long it lasts."""
 
-    begins: Annotated[str, Field(max_length=5, examples=["06:00"])]
+    begins: Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=5, examples=["06:00"])]
     hours: Annotated[float, Field(examples=[8.0], description="Hours.")]
 
 

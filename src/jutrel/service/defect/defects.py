@@ -5,8 +5,10 @@ from __future__ import annotations
 from jutrel.core.defect.defect import Defect
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Asked, Isolated, Rechecked, Released
 from jutrel.core.defect.life import ABOUT, may_ask
+from jutrel.core.defect.report import slots_of
 from jutrel.core.errors import BadInput
 from jutrel.core.grading.grade import Grade
+from jutrel.core.inspection.kinds import Answered, AnyRead
 from jutrel.core.log.codec import decode, encode
 from jutrel.core.log.kinds import kind_of
 from jutrel.service.context import Here
@@ -34,6 +36,30 @@ async def one_defect(here: Here, machine: str, defect: str) -> OpenDefect:
     if found is None:
         raise NotFound("no-defect", "This is closed on this machine, or was never open.")
     return found
+
+
+async def left_of(here: Here, machine: str, defect: str) -> OpenDefect | None:
+    """What is open of a defect that was once told under this id, or None.
+
+    A defect has the id of its first open report. Where that one is cleared and a later one is not, what is left has
+    another id: a printed tag, and the page of whoever cleared it, still name the first.
+    """
+    unit = await unit_of(here, machine)
+    found = await defects_on(here, unit)
+    if same := next((d for d in found if d.defect.id == defect), None):
+        return same
+    entry, _, place = defect.rpartition(".")
+    told = (await log_store.entries_by_id(here.db, here.site.id, [entry])).get(entry)
+    if told is None or await log_store.machine_of_stream(here.db, here.site.id, told.stream) != unit.id:
+        return None
+    if isinstance(told.what, AnyRead):
+        at, reading = told.what.checkpoint, told.what.reading
+        return next((d for d in found if (d.defect.key[0], d.defect.latest.reading) == (at, reading)), None)
+    if not isinstance(told.what, Answered) or not place.isdecimal() or int(place) >= len(told.what.findings):
+        return None
+    n, findings = int(place), told.what.findings
+    key = (told.what.checkpoint, findings[n].failure_mode, slots_of(findings)[n])
+    return next((d for d in found if d.defect.key == key), None)
 
 
 def _check(here: Here, found: OpenDefect, actor: Actor, what: Act) -> None:

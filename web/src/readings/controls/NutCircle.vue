@@ -84,5 +84,5 @@ polygon { fill: var(--card); stroke: var(--ink); stroke-width: 2; } .stud { fill
 .mark, .own { stroke: var(--here); stroke-width: 4; }
 .moved polygon { stroke: var(--mend); stroke-width: 3; } .loose polygon { stroke: var(--hold); stroke-width: 3; stroke-dasharray: 5 4; fill: none; }
 .hole { fill: none; stroke: var(--hold); stroke-width: 2.5; } .gone { stroke: var(--hold); stroke-width: 3.5; }
-.button { min-width: 56px; }
+.button { min-width: var(--target); }
 </style>

@@ -87,5 +87,5 @@ svg { width: 100%; max-width: 460px; }
 .tyre.low rect { stroke: var(--mend); stroke-width: 4; } .tyre.flat rect { stroke: var(--hold); stroke-width: 5; stroke-dasharray: 9 5; }
 .tyre.on rect { fill: var(--here-soft); } .tyre:focus-visible { outline: none; } .tyre:focus-visible rect { stroke: var(--deep); stroke-width: 5; }
 text { text-anchor: middle; font-size: 20px; font-weight: 600; fill: var(--ink); } .small { font-size: 15px; font-weight: 450; fill: var(--soft); }
-.one { display: grid; gap: 6px; justify-items: start; } .button { min-width: 56px; }
+.one { display: grid; gap: 6px; justify-items: start; } .button { min-width: var(--target); }
 </style>
