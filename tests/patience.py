@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import os
 from typing import Any
 
 import httpx
 
-PATIENCE_S = 120.0
+PATIENCE_S = float(os.environ.get("JUTREL_TEST_PATIENCE_S", "120"))
 PATIENCE_MS = 1000 * PATIENCE_S
 
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { promiseTimeout } from "@vueuse/core";
+import { promiseTimeout, useMediaQuery } from "@vueuse/core";
 import { computed, onMounted, ref, shallowRef, watch } from "vue";
 import PageState from "../parts/PageState.vue";
 import { useI18n } from "vue-i18n";
@@ -41,13 +41,6 @@ const picked = ref("");
 /** Parts of the step that is on that were so, as they are tapped. */
 const seen = ref<string[]>([]);
 onMounted(() => r.load());
-// It is begun at the foot of a long page, and its first step stands at the head of this one.
-watch(
-  () => run.value?.run,
-  (now, before) => {
-    if (now && now !== before) window.scrollTo(0, 0);
-  },
-);
 
 /** Steps at which the machine takes the posture in which it is left. */
 const PARKED = ["tool-down", "bucket-down", "bucket-tucked", "body-down"];
@@ -110,11 +103,15 @@ watch(
   },
   { immediate: true },
 );
+const narrow = useMediaQuery("(max-width: 800px)");
 watch(
-  () => now.value?.id,
+  () => `${Boolean(run.value?.run || r.id.value)} ${now.value?.id}`,
   () => {
     seen.value = [];
+    // Each step begins at the same place: a long one before it, or the page it was begun on, would leave it out of reach.
+    if (narrow.value) window.scrollTo(0, 0);
   },
+  { flush: "post" },
 );
 const parts = computed(() => [...PHASES.slice(0, 5), "work" as const, "shutdown" as const, "hand-over" as const]);
 /** What is missing beside what the list here shows. */
