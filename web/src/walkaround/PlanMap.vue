@@ -165,6 +165,7 @@ const at = computed(() => {
         v-for="p in pins"
         :key="p.checkpoint"
         :opacity="p.earlier ? 0.9 : 1"
+        aria-hidden="true"
         pointer-events="none"
         :transform="`translate(${p.x} ${-p.y}) ${upright}`">
         <MarkShape :mark="p.mark" :x="0" :y="0" :r="size.mark" />

@@ -221,9 +221,11 @@ onMounted(async () => {
 .cannot[aria-pressed="true"] { border-color: var(--hold); color: var(--hold); font-weight: 620; }
 @media (max-width: 1000px) {
   .walk { display: flex; flex-direction: column; height: auto; min-height: 100dvh; }
-  .plan { border-right: 0; height: 400px; flex: none; padding: 4px; }
-  .levels { flex-wrap: wrap; gap: 0; }
-  .level { padding: 0 7px; font-size: 15px; } .level .quiet { display: none; }
+  /* The drawing lies below its buttons: on a small one they would cover the way. */
+  .plan { border-right: 0; height: 400px; flex: none; padding: 76px 4px 4px; }
+  .looks { top: 8px; left: 8px; }
+  .levels { gap: 0; overflow-x: auto; }
+  .level { flex: none; padding: 0 7px; font-size: 15px; } .level .quiet { display: none; }
   .panel { overflow: visible; padding: 10px 12px 100px; flex: 1; }
 }
 </style>
