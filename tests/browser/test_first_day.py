@@ -86,7 +86,7 @@ def enter(me: Hand, name: str, first: str, own: str) -> None:
     me.page.get_by_role("button", name=name).click()
     for pin in (first, own, own):
         me.type_pin(pin)
-    me.page.get_by_role("heading", name="Yard").wait_for()
+    me.page.get_by_role("heading", name="Today").wait_for()
 
 
 def test_from_an_empty_server_to_the_first_inspection_and_its_backup(

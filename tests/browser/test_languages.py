@@ -186,5 +186,5 @@ def test_a_language_by_files_alone_and_changed_in_the_middle_of_a_walk(
     for digit in "2468":
         other.page.get_by_role("button", name=digit, exact=True).click()
     other.tap("enter")
-    expect(other.page.get_by_role("heading", name=doubled("Yard"))).to_be_visible()
+    expect(other.page.get_by_role("heading", name=doubled("Today"))).to_be_visible()
     assert me.errors == []
