@@ -65,7 +65,7 @@ def walk(page: Page, base: str) -> dict[str, Any]:
     for digit in PIN:
         page.get_by_role("button", name=digit, exact=True).click()
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("heading", name="Yard").wait_for()
+    page.get_by_role("heading", name="Today").wait_for()
     page.goto(f"{base}/machines/ex-01/start")
     page.get_by_test_id("begin").click()
     page.get_by_test_id("panel").wait_for()

@@ -63,10 +63,12 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
       <p data-test="why">{{ verdict.why }}</p>
     </div>
   </section>
-  <LimitList v-if="verdict.limits.length" :limits="verdict.limits" :signs="verdict.limit_signs" />
-  <section v-if="drawing && pins.some((p) => p.at)" class="card" data-test="verdict-plan">
-    <PinnedPlan :drawing="drawing" :pins="pins" :label="t('verdict.drawn')" @pick="toItem" />
-  </section>
+  <div class="twin" :class="{ both: verdict.limits.length }">
+    <LimitList v-if="verdict.limits.length" :limits="verdict.limits" :signs="verdict.limit_signs" />
+    <section v-if="drawing && pins.some((p) => p.at)" class="card" data-test="verdict-plan">
+      <PinnedPlan :drawing="drawing" :pins="pins" :label="t('verdict.drawn')" @pick="toItem" />
+    </section>
+  </div>
   <ul class="items">
     <li
       v-for="(item, i) in verdict.items"
@@ -180,6 +182,8 @@ const toggle = (i: number) => (open.value.has(i) ? open.value.delete(i) : open.v
 .verdict > div { color: var(--ink); }
 .ready { color: var(--sound); } .ready-mends-due { color: var(--mend); } .limited { color: var(--limit); } .held { color: var(--hold); } .incomplete { color: var(--here); }
 .word { font-size: 40px; font-weight: 720; line-height: 1.1; }
+.twin { display: grid; gap: 12px; } .twin:empty { display: none; }
+@media (min-width: 1000px) { .both { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); align-items: start; } }
 .items { list-style: none; padding: 0; margin: 0; display: grid; gap: 12px; }
 .line { display: flex; gap: 14px; width: 100%; align-items: center; text-align: left; background: none; border: 0; cursor: pointer; min-height: 56px; padding: 0; }
 .grow { flex: 1; display: grid; gap: 2px; min-width: 0; }
