@@ -116,5 +116,6 @@ def test_no_text_comes_in_that_the_database_cannot_hold() -> None:
             for kind, body in deed.get("requestBody", {}).get("content", {}).items():
                 if kind == "application/json":
                     look(body["schema"], f"{verb} {path}")
-    assert open_ == []
+    # What reads a model file refuses it by itself, with its line.
+    assert set(open_) == {"ModelIn.text", "ModelDraftIn.text"}
     assert len(seen) > 40

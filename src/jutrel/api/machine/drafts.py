@@ -23,7 +23,7 @@ router = APIRouter(prefix="/api", tags=["machine"], responses=PROBLEMS)
 class ModelDraftIn(In):
     """The text of a model file as far as it is written."""
 
-    text: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=500_000)]
+    text: Annotated[str, StringConstraints(max_length=500_000)]
 
 
 class MissingFigureOut(Out):

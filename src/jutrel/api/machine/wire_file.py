@@ -69,7 +69,7 @@ class ModelIn(In):
 
     id: Uuid7
     name: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", min_length=1, max_length=80)]
-    text: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=500_000)]
+    text: Annotated[str, StringConstraints(max_length=500_000)]
     keep: bool = Field(default=True, description="False: only say whether it could be taken in.")
     signer: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=40)] = Field(
         "", description="The fingerprint that was compared with the other site; for a file that another site signed."
