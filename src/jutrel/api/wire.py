@@ -18,7 +18,11 @@ UUID7 = "^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$"
 Slug = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.-]{0,59}$")]
 
 
-Prose = Annotated[str, StringConstraints(max_length=2000, pattern=r"^[^\x00]*$")]
+NO_NUL = r"^[^\x00]*$"
+"""What any text may hold: PostgreSQL has no place for a NUL."""
+
+
+Prose = Annotated[str, StringConstraints(max_length=2000, pattern=NO_NUL)]
 
 
 GradeWord = Literal["sound", "watch", "mend", "limit", "hold"]
@@ -27,7 +31,7 @@ GradeWord = Literal["sound", "watch", "mend", "limit", "hold"]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 
 
-AttributeValue = bool | Finite | Annotated[str, StringConstraints(max_length=60, pattern=r"^[^\x00]*$")]
+AttributeValue = bool | Finite | Annotated[str, StringConstraints(max_length=60, pattern=NO_NUL)]
 
 
 class In(BaseModel, metaclass=Derived):

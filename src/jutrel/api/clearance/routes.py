@@ -9,7 +9,7 @@ from pydantic import Field
 
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.language import Tongue
-from jutrel.api.wire import In, Out, Slug, Uuid7
+from jutrel.api.wire import NO_NUL, In, Out, Slug, Uuid7
 from jutrel.core.machine.limits import LimitsAccepted
 from jutrel.core.people import Role
 from jutrel.service.clearance import work_limits as service
@@ -35,7 +35,7 @@ class AcceptIn(In):
 
     id: Uuid7
     limits: str = Field(pattern=r"^[0-9a-f]{16}$", description="The name of what the page showed.")
-    reason: str = Field(max_length=2000, pattern=r"^[^\x00]*$")
+    reason: str = Field(max_length=2000, pattern=NO_NUL)
 
 
 @router.get("/limits")

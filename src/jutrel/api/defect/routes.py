@@ -18,7 +18,7 @@ from pydantic import Field
 from jutrel.api.door import PROBLEMS, Who, Work, settings_of, shop_of
 from jutrel.api.inspection.wire_verdict import FindingOut, TraceOut
 from jutrel.api.language import Tongue
-from jutrel.api.wire import GradeWord, In, Out, PickOut, Slug, Uuid7
+from jutrel.api.wire import NO_NUL, GradeWord, In, Out, PickOut, Slug, Uuid7
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Asked, AskedOf, Isolated, Rechecked, Released
 from jutrel.core.defect.life import DefectStage, may_ask
 from jutrel.core.errors import BadInput
@@ -49,7 +49,7 @@ HEADS = (
 )
 ID = r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}\.[0-9]{1,3}$"
 Id = Annotated[str, Path(pattern=ID)]
-Words = Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=2000)]
+Words = Annotated[str, Field(pattern=NO_NUL, max_length=2000)]
 
 
 class StepOut(Out):
@@ -140,11 +140,11 @@ class ActIn(In):
     kind: Literal["acknowledged", "asked", "accepted", "isolated", "released", "rechecked"]
     note: Words = ""
     energies: list[Slug] = Field(default=[], max_length=12)
-    parts: str = Field(default="", pattern=r"^[^\x00]*$", max_length=400)
+    parts: str = Field(default="", pattern=NO_NUL, max_length=400)
     seen: list[Uuid7] = Field(max_length=400, description="The reports that the page showed when it was decided.")
     role: AskedOf | None = Field(default=None, description="For a request: of whom it is asked.")
     release: str = Field(
-        default="", pattern=r"^[^\x00]*$", max_length=60, description="For a check: the repair that the page showed."
+        default="", pattern=NO_NUL, max_length=60, description="For a check: the repair that the page showed."
     )
 
 
@@ -232,7 +232,7 @@ def defect_out(d: OpenDefect, here: Here, names: Mapping[str, str], who: Actor, 
 
 
 After = Annotated[
-    str, Query(pattern=r"^[^\x00]*$", max_length=120, description="From the page before: where this one begins.")
+    str, Query(pattern=NO_NUL, max_length=120, description="From the page before: where this one begins.")
 ]
 
 
@@ -256,7 +256,7 @@ async def get_defects(
     who: Who,
     wording: Tongue,
     machine: Slug | None = None,
-    duty: Annotated[str, Query(pattern=r"^[^\x00]*$", max_length=60)] = "",
+    duty: Annotated[str, Query(pattern=NO_NUL, max_length=60)] = "",
     stage: DefectStage | None = None,
     asked: Annotated[bool, Query(description="Only what the role of the person who asks was asked for.")] = False,
     defect: Annotated[

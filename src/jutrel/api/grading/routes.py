@@ -12,7 +12,7 @@ from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
 from jutrel.api.inspection.wire_verdict import TraceOut
 from jutrel.api.language import Tongue
 from jutrel.api.machine.wire import AttributeOut, ModeOut
-from jutrel.api.wire import GradeWord, In, Out, Slug
+from jutrel.api.wire import NO_NUL, GradeWord, In, Out, Slug
 from jutrel.core.grading.rulebook import Rule, Rulebook
 from jutrel.core.inspection.finding import Conditions, Finding
 from jutrel.core.machine.family import SystemClass
@@ -91,7 +91,7 @@ class WhatIfIn(In):
     duty: Slug
     checkpoint: Slug | None = None
     failure_mode: Slug
-    attributes: dict[Slug, bool | float | Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=60)]] = Field(
+    attributes: dict[Slug, bool | float | Annotated[str, Field(pattern=NO_NUL, max_length=60)]] = Field(
         default={}, max_length=24
     )
     dark: bool = False

@@ -9,7 +9,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from jutrel.api.inspection.wire import LookNowOut
-from jutrel.api.wire import UUID7, In, Out, Slug
+from jutrel.api.wire import NO_NUL, UUID7, In, Out, Slug
 from jutrel.core.log.kinds import all_kinds, payload_schema
 from jutrel.service.log.sent import Refused
 
@@ -78,10 +78,8 @@ class BatchIn(In):
     machine: Slug
     stream: Stream
     entries: list[EntryIn] = Field(min_length=1, max_length=500)
-    pens: list[Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=100)]] = Field(
-        default=[], max_length=40
-    )
-    certificates: list[Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=4000)]] = Field(
+    pens: list[Annotated[str, StringConstraints(pattern=NO_NUL, max_length=100)]] = Field(default=[], max_length=40)
+    certificates: list[Annotated[str, StringConstraints(pattern=NO_NUL, max_length=4000)]] = Field(
         default=[], max_length=40
     )
     since: int | None = Field(

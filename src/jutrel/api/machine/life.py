@@ -9,7 +9,7 @@ from pydantic import Field
 
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.language import Tongue
-from jutrel.api.wire import Out, Slug
+from jutrel.api.wire import NO_NUL, Out, Slug
 from jutrel.core.machine.life import LifeEvent, LifeGroup
 from jutrel.core.wording import spoken
 from jutrel.service.machine.life import life
@@ -39,7 +39,7 @@ async def get_life(
     machine: Slug,
     group: Annotated[list[LifeGroup] | None, Query(max_length=6)] = None,
     words: Annotated[
-        str, Query(pattern=r"^[^\x00]*$", max_length=80, description="All of these words stand in an event.")
+        str, Query(pattern=NO_NUL, max_length=80, description="All of these words stand in an event.")
     ] = "",
     before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None,
     limit: Annotated[int, Query(ge=1, le=200)] = 60,

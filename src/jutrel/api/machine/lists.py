@@ -9,7 +9,7 @@ from pydantic import Field, StringConstraints
 
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.language import Tongue
-from jutrel.api.wire import In, Out, Uuid7
+from jutrel.api.wire import NO_NUL, In, Out, Uuid7
 from jutrel.core.people import EDITORS
 from jutrel.core.wording import spoken
 from jutrel.service.machine.machine_list import ListLine, ListNews, list_in, list_out
@@ -22,7 +22,7 @@ class MachineListIn(In):
     """A list of machines as CSV: number, model, options, hours, place, note. `id` is made by the client."""
 
     id: Uuid7
-    text: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=500_000)]
+    text: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=500_000)]
     keep: bool = Field(default=False, description="False: only say what it would come to.")
 
 

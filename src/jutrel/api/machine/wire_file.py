@@ -8,12 +8,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StringConstraints
 
 from jutrel.api.machine.wire import DrawingOut, ReadingOut, SidesOut
-from jutrel.api.wire import Finite, In, MachineOut, Out, PickOut, Prose, Slug, Uuid7
+from jutrel.api.wire import NO_NUL, Finite, In, MachineOut, Out, PickOut, Prose, Slug, Uuid7
 from jutrel.core.machine.unit import Unit
 from jutrel.core.people import Role
 from jutrel.service.people.people import Person
 
-Name = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[^\x00]*$")]
+Name = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=NO_NUL)]
 
 
 class LimitKindOut(Out):
@@ -68,10 +68,10 @@ class ModelIn(In):
     """A model file. `id` is made by the client, so that sending twice adds one edition."""
 
     id: Uuid7
-    name: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", min_length=1, max_length=80)]
+    name: Annotated[str, StringConstraints(pattern=NO_NUL, min_length=1, max_length=80)]
     text: Annotated[str, StringConstraints(max_length=500_000)]
     keep: bool = Field(default=True, description="False: only say whether it could be taken in.")
-    signer: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=40)] = Field(
+    signer: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=40)] = Field(
         "", description="The fingerprint that was compared with the other site; for a file that another site signed."
     )
 
@@ -83,7 +83,7 @@ class FiledIn(In):
     name: Name
     model_id: Slug
     options: list[Slug] = Field(default=[], max_length=60)
-    own_limits: dict[Slug, Finite | Annotated[str, StringConstraints(max_length=80, pattern=r"^[^\x00]*$")]] = Field(
+    own_limits: dict[Slug, Finite | Annotated[str, StringConstraints(max_length=80, pattern=NO_NUL)]] = Field(
         default={}, max_length=60
     )
     bay: int = Field(default=0, ge=0, le=9999)

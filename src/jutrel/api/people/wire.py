@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from jutrel.api.wire import In, Out, Slug, Uuid
+from jutrel.api.wire import NO_NUL, In, Out, Slug, Uuid
 from jutrel.core.machine.unit import UnitSystem
 from jutrel.core.people import Right, Role
 
@@ -16,9 +16,9 @@ class SignIn(In):
     """`key`: the public half of a key pair that this device made for the pen (P-256, SPKI in base64url)."""
 
     person: Uuid
-    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)]
+    pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)]
     device: Slug
-    new_pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)] = Field(
+    new_pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)] = Field(
         default="", description="Their own PIN, in place of one that somebody else gave them."
     )
     key: Annotated[str, StringConstraints(max_length=300, pattern=r"^[A-Za-z0-9_-]*$")] = ""
@@ -44,7 +44,7 @@ class PinAgain(In):
     """The PIN given again by whoever wrote these entries; `person`: where it is not whoever is signed in."""
 
     person: Uuid | None = None
-    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)]
+    pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)]
     entries: Annotated[list[Uuid], Field(min_length=1, max_length=50)]
 
 
@@ -119,14 +119,14 @@ class LanguageIn(In):
 
 class NewPerson(In):
     id: Uuid
-    name: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
+    name: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=NO_NUL)]
     role: Role
-    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)]
+    pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)]
 
 
 class PersonChange(In):
     role: Role | None = None
-    pin: Annotated[str, StringConstraints(pattern=r"^[^\x00]*$", max_length=20)] | None = None
+    pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)] | None = None
     active: bool | None = None
 
 

@@ -28,7 +28,7 @@ from jutrel.api.procedure.wire import (
     StepTakenOut,
     WaitOut,
 )
-from jutrel.api.wire import Slug, Uuid7
+from jutrel.api.wire import NO_NUL, Slug, Uuid7
 from jutrel.core.inspection.kinds import HandedOver
 from jutrel.core.log.codec import encode
 from jutrel.core.machine.drawing import parked_drawing
@@ -207,7 +207,7 @@ async def get_run(
     machine: Slug,
     run: Uuid7 | None = None,
     known: str = Query(
-        default="", pattern=r"^[^\x00]*$", max_length=40, description="The name of the fixed part that the client has."
+        default="", pattern=NO_NUL, max_length=40, description="The name of the fixed part that the client has."
     ),
 ) -> Response:
     """The run named, else the one under way, else the one that could begin now."""

@@ -12,7 +12,7 @@ from pydantic import Field
 from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
 from jutrel.api.inspection.wire_verdict import JudgementOut, LeakIn, LeakOut
 from jutrel.api.language import Tongue
-from jutrel.api.wire import In, Out, Slug
+from jutrel.api.wire import NO_NUL, In, Out, Slug
 from jutrel.core.errors import BadInput
 from jutrel.core.inspection.kinds import HYDRAULIC_LEVEL
 from jutrel.core.machine.model import Model
@@ -34,7 +34,7 @@ from jutrel.store.base import StoreAway, StoreBusy
 
 router = APIRouter(prefix="/api/readings", tags=["readings"], responses=PROBLEMS)
 
-Written = Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=80)]
+Written = Annotated[str, Field(pattern=NO_NUL, max_length=80)]
 Figure = Annotated[float, Field(allow_inf_nan=False)]
 Value = bool | Figure | Written | list[Figure | Written]
 

@@ -13,7 +13,7 @@ from jutrel.api.inspection.wire_verdict import JudgementOut
 from jutrel.api.language import Tongue
 from jutrel.api.reading.routes import Figure, OtherUnitOut, other_unit
 from jutrel.api.site.devices import KEY, is_demo, shown
-from jutrel.api.wire import In, Out, Slug
+from jutrel.api.wire import NO_NUL, In, Out, Slug
 from jutrel.core.machine.unit import UnitSystem
 from jutrel.core.reading.fuel import Work as Hardness
 from jutrel.core.reading.instrument import INSTRUMENTS, DeviceWord
@@ -77,7 +77,7 @@ class UnitsIn(In):
     units: UnitSystem
 
 
-Short = Annotated[str, Field(pattern=r"^[^\x00]*$", min_length=1, max_length=60)]
+Short = Annotated[str, Field(pattern=NO_NUL, min_length=1, max_length=60)]
 
 
 class NumbersIn(In):

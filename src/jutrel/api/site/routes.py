@@ -11,7 +11,7 @@ from pydantic import AwareDatetime, Field
 from jutrel.api.door import PROBLEMS, Who, Work
 from jutrel.api.language import Tongue
 from jutrel.api.people.wire import PersonOut
-from jutrel.api.wire import In, Out, Slug, Uuid
+from jutrel.api.wire import NO_NUL, In, Out, Slug, Uuid
 from jutrel.core.log.codec import encode
 from jutrel.core.people import Right, rights_of
 from jutrel.core.training import Taught, Training
@@ -69,8 +69,8 @@ class TrainingIn(In):
     id: Uuid
     person: Uuid
     taught: Taught
-    model: Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=60)] = ""
-    note: Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=400)] = ""
+    model: Annotated[str, Field(pattern=NO_NUL, max_length=60)] = ""
+    note: Annotated[str, Field(pattern=NO_NUL, max_length=400)] = ""
     at: AwareDatetime
 
 
@@ -83,7 +83,7 @@ class WithdrawIn(In):
 class ShiftTimeIn(In):
     """A shift: when it begins by the clock on the wall, and how long it lasts."""
 
-    begins: Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=5, examples=["06:00"])]
+    begins: Annotated[str, Field(pattern=NO_NUL, max_length=5, examples=["06:00"])]
     hours: Annotated[float, Field(examples=[8.0], description="Hours.")]
 
 

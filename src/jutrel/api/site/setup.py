@@ -10,14 +10,14 @@ from pydantic import Field
 from jutrel.api.door import PROBLEMS, now, shop_of
 from jutrel.api.language import Tongue
 from jutrel.api.site.routes import ShiftTimeIn
-from jutrel.api.wire import In, Out, PickOut
+from jutrel.api.wire import NO_NUL, In, Out, PickOut
 from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.service.context import here_of
 from jutrel.service.problem import NotAllowed, NotFound
 from jutrel.service.site.setup import check_code, site_by_page, slug_of
 
 router = APIRouter(prefix="/api", tags=["site"], responses=PROBLEMS)
-Words = Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=80)]
+Words = Annotated[str, Field(pattern=NO_NUL, max_length=80)]
 
 
 class SetupOut(Out):
@@ -30,16 +30,14 @@ class SetupOut(Out):
 class SetupIn(In):
     """A site as it is set up. `code`: what the console gave; `numbers`: whom to call in an emergency."""
 
-    code: Annotated[str, Field(pattern=r"^[^\x00]*$", max_length=40)]
+    code: Annotated[str, Field(pattern=NO_NUL, max_length=40)]
     name: Words
     zone: Words
     regime: Words = "house"
     units: UnitSystem = UnitSystem.METRIC
     shifts: Annotated[list[ShiftTimeIn], Field(min_length=1, max_length=12)]
     numbers: Annotated[list[tuple[Words, Words]], Field(max_length=12, default=[])]
-    chief: Annotated[
-        str, Field(pattern=r"^[^\x00]*$", max_length=80, description="The name of the first administrator.")
-    ]
+    chief: Annotated[str, Field(pattern=NO_NUL, max_length=80, description="The name of the first administrator.")]
 
 
 class FirstPinOut(Out):
