@@ -7,8 +7,15 @@ from typing import Any
 
 import httpx
 
+from tests.deep import DEEP
+
 PATIENCE_S = float(os.environ.get("JUTREL_TEST_PATIENCE_S", "120"))
 PATIENCE_MS = 1000 * PATIENCE_S
+
+
+def within(seconds: float) -> float:
+    """A bound on time [s]: it holds in `make test-deep`; beside other work, only that it comes to an end."""
+    return seconds if DEEP else PATIENCE_S
 
 
 def client(base: str, **more: Any) -> httpx.Client:

@@ -9,6 +9,7 @@ import signal
 import socket
 import subprocess
 import sys
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -20,7 +21,7 @@ from jutrel.service.log.whole_log import verify_all
 from tests.conftest import CATALOG
 from tests.deep import DEEP
 from tests.device import Device
-from tests.patience import client
+from tests.patience import client, within
 
 ROOT = Path(__file__).resolve().parents[1]
 Start = Callable[..., "subprocess.Popen[str]"]
@@ -116,8 +117,10 @@ def test_the_life_of_a_demo(folder: Path, start: Start) -> None:
     stopped(first)
     assert not Cluster(folder).running()
 
+    began = time.monotonic()
     again = start(port)
     until_served(again)
+    assert time.monotonic() - began < within(30)
     assert known(port, inspection)
     stopped(again)
     if not DEEP:  # the demo is loaded anew: a matter of half a minute

@@ -27,12 +27,10 @@ from PIL import Image
 from jutrel.demo.story import WHO
 from jutrel.service.worker_pool import Aside, Slow
 from tests.conftest import Cluster, Serve, _copy
-from tests.deep import DEEP
 from tests.device import Device
-from tests.patience import PATIENCE_S, client
+from tests.patience import client, within
 
-# Timed where the machine is quiet: `make test-deep`.
-SECONDS, BESIDE = (8.0, 3.0) if DEEP else (PATIENCE_S, PATIENCE_S)
+SECONDS, BESIDE = within(8.0), within(3.0)
 MIRA = WHO["Mira"]
 
 

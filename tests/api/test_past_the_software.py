@@ -17,9 +17,8 @@ from pypdf import PdfReader
 from jutrel.demo.story import WHO
 from tests.api.conftest import Tablets
 from tests.conftest import Serve, owner_of
-from tests.deep import DEEP
 from tests.device import CRACK, OPTIONS, Device
-from tests.patience import PATIENCE_S, client
+from tests.patience import client, within
 
 SOUND = {"answer": "sound"}
 UNSEEN = {"answer": "unseen", "reason": "mud"}
@@ -394,7 +393,7 @@ def test_40_nobody_waits_behind_one_locked_machine(bare: str, serve: Serve) -> N
                 began = datetime.now(UTC)
                 assert http.get("/api/yard").status_code == 200
                 assert tablet.send("ex-02", tablet.new_id(), [tablet.entry("noted", text="y")]).status_code == 200
-                assert datetime.now(UTC) - began < timedelta(seconds=4 if DEEP else PATIENCE_S)
+                assert datetime.now(UTC) - began < timedelta(seconds=within(4))
             db.rollback()
             codes = [w.result() for w in waiting]
     assert set(codes) <= {200, 503}
