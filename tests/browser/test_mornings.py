@@ -8,10 +8,13 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Locator, expect
 
+from tests.api.test_incidents import tell
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.browser.test_run import Clock, ready
 from tests.conftest import Serve
+from tests.device import Device
+from tests.patience import client
 
 pytestmark = pytest.mark.browser
 THUMB = 844 / 3
@@ -107,6 +110,25 @@ def low(target: Locator) -> None:
     assert box["y"] + box["height"] / 2 >= THUMB, (target, box)
     assert box["height"] >= 55.5
     target.click()
+
+
+def test_a_label_says_that_a_machine_must_not_start_where_no_finding_holds_it(
+    bare: str, serve: Serve, hand: NewHand
+) -> None:
+    base = serve(bare)
+    with client(base) as http:
+        mira = Device(http)
+        mira.sign_in()
+        mira.whole("ex-01")
+        tell(mira, "ex-01", "tipped", note="over the edge")
+    me = hand(base, 390, 844)
+    me.page.goto("/machines/ex-01/start")
+    me.page.get_by_role("button", name="Mira Tolland").click()
+    me.type_pin("2468")
+    expect(me.see("stands-now")).to_contain_text("Held")
+    low(me.see("stands-next"))
+    expect(me.see("state")).to_contain_text("Held")
+    assert me.axe() == me.errors == []
 
 
 def test_an_operator_goes_from_the_label_to_the_engine_with_one_hand(

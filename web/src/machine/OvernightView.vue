@@ -20,6 +20,7 @@ const ORDER = ["new", "worse", "gone", "same", "not-looked-at"] as const;
 const groups = computed(() =>
   ORDER.map((change) => ({ change, rows: (data.value?.changes ?? []).filter((c) => c.change === change) })).filter((g) => g.rows.length),
 );
+const DIFFERS: ReadonlySet<string> = new Set(["new", "worse", "gone"]);
 /** What is otherwise, numbered: on the drawing where it is, and in the lists. */
 const { data: whole } = useWholeMachine(props.machine);
 const differ = computed(() => [
@@ -31,7 +32,6 @@ const differ = computed(() => [
     .filter((g) => DIFFERS.has(g.change))
     .flatMap((g) => g.rows.map((c) => ({ key: c.checkpoint + c.failure, checkpoint: c.checkpoint, title: `${c.place}: ${c.failure}` }))),
 ]);
-const DIFFERS: ReadonlySet<string> = new Set(["new", "worse", "gone"]);
 const pins = computed(() =>
   differ.value.map((d, i) => ({
     key: d.key,

@@ -15,7 +15,7 @@ const { now, stale, next, to } = useNext(computed(() => props.machine));
 </script>
 
 <template>
-  <section v-if="now && !stale && (next === 'start' || next === 'open')" class="card stands" data-test="stands-now">
+  <section v-if="now && !stale && (next === 'start' || now.go === 'held')" class="card stands" data-test="stands-now">
     <GradeMark :mark="now.go" :size="56" silent />
     <div class="grow">
       <h2>{{ t(`mark.${now.go}`) }}</h2>
@@ -27,7 +27,11 @@ const { now, stale, next, to } = useNext(computed(() => props.machine));
         {{ t("today.until", { at: dayAndTime(now.valid_until, session.zone) }) }}
       </p>
     </div>
-    <RouterLink class="button primary" :to="to" data-test="stands-next">{{ next === "open" ? t("file.holds") : t("run.link") }}</RouterLink>
+    <RouterLink v-if="next === 'start'" class="button primary" :to="to" data-test="stands-next">{{ t("run.link") }}</RouterLink>
+    <RouterLink v-else-if="next === 'open'" class="button primary" :to="to" data-test="stands-next">{{ t("file.holds") }}</RouterLink>
+    <RouterLink v-else class="button" :to="{ name: 'machine', params: { machine } }" data-test="stands-next">{{
+      t("run.file")
+    }}</RouterLink>
   </section>
 </template>
 

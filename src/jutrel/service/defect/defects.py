@@ -42,7 +42,8 @@ async def left_of(here: Here, machine: str, defect: str) -> OpenDefect | None:
     """What is open of a defect that was once told under this id, or None.
 
     A defect has the id of its first open report. Where that one is cleared and a later one is not, what is left has
-    another id: a printed tag, and the page of whoever cleared it, still name the first.
+    another id: a printed tag, and the page of whoever cleared it, still name the first. The same found there again
+    after all of it was closed is told as well: the tag hangs on a machine that is not sound.
     """
     unit = await unit_of(here, machine)
     found = await defects_on(here, unit)
