@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
+from jutrel.core.account import CONSOLE
 from jutrel.core.clearance.answer import Clearance
 from jutrel.core.clearance.prove import Machine
 from jutrel.core.inspection.kinds import Opened
@@ -30,6 +31,7 @@ from jutrel.service.log.sent import Sent
 from jutrel.service.machine.file import write_file
 from jutrel.service.machine.judge_anew import waiting
 from jutrel.service.machine.standing import judged_anew
+from jutrel.service.people.changes import enrol
 from jutrel.service.people.people import Actor, Pen, Person
 from jutrel.service.route.walk import machine_walk
 from jutrel.store.base import Db, Store
@@ -360,8 +362,9 @@ async def found_site(store: Store, books: Books) -> None:
     """The site and its people."""
     async with store.transaction() as db:
         await machine_store.add_site(db, SiteInfo(SITE, "Levee", "UTC", "house", 8.0, shifts=SHIFTS))
+        here = await here_of(db, books, datetime.now(UTC))
         for name, role in ROLES.items():
-            await people_store.add_person(db, SITE, Person(PEOPLE[name], name, role), "-")
+            await enrol(here, CONSOLE, Person(PEOPLE[name], name, role), "-", once=False)
 
 
 _machines = 0

@@ -29,6 +29,7 @@ from jutrel.api.machine.yard import router as yard
 from jutrel.api.panel.routes import readers
 from jutrel.api.panel.routes import router as panel
 from jutrel.api.people.routes import router as people
+from jutrel.api.people.staff import router as staff
 from jutrel.api.procedure.routes import router as procedure
 from jutrel.api.reading.routes import router as reading
 from jutrel.api.reading.routes import series
@@ -105,6 +106,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         route,
         inspection,
         people,
+        staff,
         machine,
         machine_lists,
         model_drafts,

@@ -28,6 +28,8 @@ from jutrel.settings import LOOPBACK, Settings
 from jutrel.store.base import StoreAway, StoreBusy
 
 COOKIE = "jutrel"
+UNTOUCHED = "jutrel-untouched"
+"""With it a page says that nobody has touched it for a while: what it asks by itself keeps no session open."""
 TABLET_S = 400 * 24 * 3600
 """As long as browsers keep a cookie at most."""
 AWAY = say("The record store does not answer. Your taps stay on this device and are sent when it is back.")
@@ -86,7 +88,8 @@ async def signed_in(request: Request) -> AsyncIterator[tuple[Here, Actor]]:
     """A transaction and the signed-in person, or a 401 problem."""
     shop = shop_of(request)
     async with shop.store.transaction() as db:
-        yield await here_and_actor(db, shop.books, token_of(request), now())
+        used = UNTOUCHED not in request.headers
+        yield await here_and_actor(db, shop.books, token_of(request), now(), used)
 
 
 _Both = Annotated[tuple[Here, Actor], Depends(signed_in, scope="function")]

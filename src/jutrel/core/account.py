@@ -26,11 +26,15 @@ class AccountChange(StrEnum):
 
     SITE_MADE = "site-made"
     PERSON_ADDED = "person-added"
+    ROLE_ASKED = "role-asked"
     ROLE_CHANGED = "role-changed"
+    ROLE_ALONE = "role-alone"
+    ROLE_DROPPED = "role-dropped"
     PIN_GIVEN = "pin-given"
     PIN_CHOSEN = "pin-chosen"
     PERSON_LEFT = "person-left"
     PERSON_BACK = "person-back"
+    PERSON_ERASED = "person-erased"
     DEVICE_NAMED = "device-named"
     DEVICE_ENDED = "device-ended"
     MODEL_TAKEN = "model-taken"
@@ -44,11 +48,15 @@ SAYS: Mapping[AccountChange, Said] = MappingProxyType(
     {
         AccountChange.SITE_MADE: say("The site was set up."),
         AccountChange.PERSON_ADDED: say("A person was added."),
+        AccountChange.ROLE_ASKED: say("A role was asked for; another administrator has to confirm it."),
         AccountChange.ROLE_CHANGED: say("Somebody got another role."),
+        AccountChange.ROLE_ALONE: say("One administrator alone gave a role that two should give."),
+        AccountChange.ROLE_DROPPED: say("A role that was asked for was not given."),
         AccountChange.PIN_GIVEN: say("Somebody was given a new PIN."),
         AccountChange.PIN_CHOSEN: say("Somebody chose their own PIN."),
         AccountChange.PERSON_LEFT: say("Somebody left: no sign-in any more."),
         AccountChange.PERSON_BACK: say("Somebody came back."),
+        AccountChange.PERSON_ERASED: say("Somebody's name was erased."),
         AccountChange.DEVICE_NAMED: say("A device was given a key."),
         AccountChange.DEVICE_ENDED: say("A device's key was ended."),
         AccountChange.MODEL_TAKEN: say("A model file was taken in."),
@@ -58,6 +66,17 @@ SAYS: Mapping[AccountChange, Said] = MappingProxyType(
         AccountChange.PUT_BACK: say("A backup was put back. Tablets send again what it lacks."),
     }
 )
+
+
+OF_ONESELF = frozenset(
+    {
+        AccountChange.ROLE_CHANGED,
+        AccountChange.PIN_GIVEN,
+        AccountChange.PERSON_BACK,
+        AccountChange.SESSION_ENDED,
+    }
+)
+"""Of these a person is told when they sign in next, where somebody else did it."""
 
 
 @dataclass(frozen=True, slots=True)

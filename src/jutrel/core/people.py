@@ -19,6 +19,8 @@ class Role(StrEnum):
 
 WALKERS = frozenset({Role.OPERATOR, Role.MECHANIC, Role.SUPERVISOR, Role.TRAINER})
 """Who walks round machines and reports."""
+GIVEN_BY_TWO = frozenset({Role.MECHANIC, Role.SUPERVISOR, Role.ADMINISTRATOR})
+"""Roles that clear what holds a machine, accept its limits, or give such a role: two administrators give them."""
 EDITORS = frozenset({Role.MECHANIC, Role.SUPERVISOR, Role.ADMINISTRATOR})
 """Who writes in a machine's file."""
 

@@ -12,6 +12,7 @@ from zoneinfo import ZoneInfo
 
 from jutrel.catalog.compile import steps_of
 from jutrel.catalog.whole import Catalog
+from jutrel.core.account import CONSOLE, AccountChange
 from jutrel.core.grading.verdict import Outcome
 from jutrel.core.inspection.finding import Conditions
 from jutrel.core.inspection.kinds import HYDRAULIC_LEVEL, OUT, Opened
@@ -53,13 +54,14 @@ from jutrel.service.log.sent import Sent
 from jutrel.service.machine.file import write_file
 from jutrel.service.machine.find import unit_of
 from jutrel.service.machine.models import unit_model
-from jutrel.service.people.people import Actor, Person, new_pen
+from jutrel.service.people.account import note
+from jutrel.service.people.changes import enrol
+from jutrel.service.people.people import Actor, Person, new_pen, people
 from jutrel.service.people.pins import hash_pin
 from jutrel.service.route.walk import MachineWalk, machine_walk
 from jutrel.store.base import Db, Store
 from jutrel.store.queries import instruments as instrument_store
 from jutrel.store.queries import machines as machine_store
-from jutrel.store.queries import people as people_store
 
 FILED = datetime(2026, 1, 5, 7, 0, tzinfo=UTC)
 """When the demo's machines came to the site."""
@@ -85,11 +87,11 @@ async def base(db: Db, books: Books, now: datetime | None = None, meters: Mappin
     site, name, zone = SITE
     shifts = shifts_at(now or datetime.now(UTC))
     await machine_store.add_site(db, SiteInfo(site, name, zone, "house", 8.0, numbers=NUMBERS, shifts=shifts))
+    here = await here_of(db, books, FILED)
     pin = hash_pin(PIN)
     for person, who, role in PEOPLE:
-        await people_store.add_person(db, site, Person(person, who, Role(role)), pin)
+        await enrol(here, CONSOLE, Person(person, who, Role(role)), pin, once=False)
     boss = actor(next(p for p, _, r in PEOPLE if r == Role.SUPERVISOR), FILED)
-    here = await here_of(db, books, FILED)
     for bay, m in enumerate(MACHINES, 1):
         filed = Filed(
             m.name,
@@ -256,6 +258,9 @@ async def _load(url: str, books: Books, now: datetime, weeks: bool) -> bool:
             days, shifts = story(), list(SHIFTS)
             if weeks:
                 await take_in(db, now.date())
+                here = await here_of(db, books, now)
+                for person in await people(here):
+                    await note(here, CONSOLE, AccountChange.PERSON_ADDED, person.id, {"role": person.role.value})
                 await machine_store.set_shifts(db, SITE[0], shifts_at(now))
                 days = [replace(d, by=driver(_unit(d.machine), 0)) for d in days if d.ago == 0]
                 shifts = [replace(s, by=driver(_unit(s.machine), 0)) for s in shifts if s.ago == 0]

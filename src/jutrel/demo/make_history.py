@@ -10,6 +10,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from jutrel.catalog.whole import Catalog
+from jutrel.core.account import CONSOLE
 from jutrel.core.defect.kinds import Accepted, Acknowledged, Isolated, Rechecked, Released
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.verdict import Outcome
@@ -44,6 +45,7 @@ from jutrel.service.ids import uuid7
 from jutrel.service.intake import take
 from jutrel.service.log.sent import Sent
 from jutrel.service.machine.find import unit_of
+from jutrel.service.people.changes import enrol
 from jutrel.service.people.people import Person
 from jutrel.service.people.pins import hash_pin
 from jutrel.service.people.training import add as add_training
@@ -221,8 +223,9 @@ async def _make(url: str, books: Books, midnight: datetime, seed: int, last: int
             meters = {m.id: worked_h(m, FIRST + 1) for m in MACHINES}
             await base(db, books, midnight, meters)
             pin = hash_pin(PIN)
+            here = await here_of(db, books, midnight)
             for person, who, role in MORE_PEOPLE:
-                await people_store.add_person(db, SITE[0], Person(person, who, Role(role)), pin)
+                await enrol(here, CONSOLE, Person(person, who, Role(role)), pin, once=False)
             await _taught(db, books, midnight)
         for ago, machine in days():
             if ago >= last:

@@ -50,7 +50,7 @@ async def get_events(request: Request) -> StreamingResponse:
 
     async def known() -> str:
         async with shop.store.transaction() as db:
-            return (await here_and_actor(db, shop.books, token_of(request), now()))[1].person.id
+            return (await here_and_actor(db, shop.books, token_of(request), now(), used=False))[1].person.id
 
     async def told() -> AsyncIterator[bytes]:
         seen = -1

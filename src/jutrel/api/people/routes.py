@@ -30,9 +30,7 @@ from jutrel.api.people.wire import (
     CertificateOut,
     DoorOut,
     LanguageIn,
-    NewPerson,
     PenOut,
-    PersonChange,
     PersonOut,
     PinAgain,
     SessionOut,
@@ -178,29 +176,6 @@ async def sign_out(request: Request, response: Response, here: Work, who: Who) -
     )  # fmt: skip
 
 
-@router.get("/people")
-async def people(here: Work, who: Who) -> list[PersonOut]:
-    """All people of the site, those who left too; for administrators."""
-    service.allow(who, Role.ADMINISTRATOR)
-    return [PersonOut.model_validate(p) for p in await service.people(here, with_inactive=True)]
-
-
-@router.post("/people", status_code=201)
-async def add(request: Request, here: Work, who: Who, body: NewPerson) -> PersonOut:
-    """Add a person, who chooses their own PIN at first. The id comes from the client: sending twice adds one."""
-    once = not settings_of(request).demo_pin
-    made = await service.add_person(here, who, body.name, body.role, body.pin, body.id, once)
-    return PersonOut.model_validate(made)
-
-
-@router.patch("/people/{person}")
-async def change(request: Request, here: Work, who: Who, person: Uuid, body: PersonChange) -> PersonOut:
-    """Change a person's role or PIN, or note that they left or came back. A PIN given so is for the first time."""
-    once = not settings_of(request).demo_pin
-    made = await service.change_person(here, who, person, body.role, body.pin, body.active, once)
-    return PersonOut.model_validate(made)
-
-
 @router.get("/account")
 async def get_account(
     here: Work, who: Who, wording: Tongue, before: int | None = Query(default=None, ge=1, le=10**9)
@@ -245,5 +220,5 @@ def line_out(line: AccountLine, names: Mapping[str, str], wording: Wording) -> A
         by="" if line.by == CONSOLE else names.get(line.by, line.by),
         says=wording.say(SAYS[line.what]),
         about=names.get(line.about, line.about),
-        details={k: roles.get(v, v) for k, v in line.details.items()},
+        details={k: roles.get(v, names.get(v, v)) for k, v in line.details.items()},
     )

@@ -11,6 +11,12 @@ from jutrel.api.wire import NO_NUL, In, Out, Slug, Uuid
 from jutrel.core.machine.unit import UnitSystem
 from jutrel.core.people import Right, Role
 
+Reason = Annotated[
+    str,
+    StringConstraints(pattern=NO_NUL, max_length=300),
+    Field(description="Why one administrator alone gives a role that two should give; empty: another confirms it."),
+]
+
 
 class SignIn(In):
     """`key`: the public half of a key pair that this device made for the pen (P-256, SPKI in base64url)."""
@@ -54,6 +60,43 @@ class PersonOut(Out):
     role: Role
     active: bool = True
     language: str = Field(default="", description="The language they chose; empty: none.")
+
+
+class RoleAskedOut(Out):
+    """A role that waits for a second administrator: which, who asked for it, when, and whether this person may
+    confirm it."""
+
+    role: Role
+    by: str
+    at: datetime
+    may: bool
+
+
+class StaffOut(PersonOut):
+    """A person as whoever looks after people sees them; `asked`: a role that waits for another administrator."""
+
+    erased: bool = Field(default=False, description="Their name was erased: they are called by a number.")
+    asked: RoleAskedOut | None = None
+
+
+class RoleConfirmIn(In):
+    """A role that another administrator asked for, confirmed with one's own PIN."""
+
+    role: Role
+    pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)]
+
+
+class NewsOut(Out):
+    """What others changed about the signed-in person, and what one administrator did alone; `seq`: of the last."""
+
+    lines: list[AccountLineOut]
+    seq: int
+
+
+class NewsReadIn(In):
+    """Up to which line of the account the signed-in person has read."""
+
+    seq: Annotated[int, Field(ge=0, le=10**9)]
 
 
 class DoorOut(Out):
@@ -122,12 +165,14 @@ class NewPerson(In):
     name: Annotated[str, StringConstraints(min_length=1, max_length=80, pattern=NO_NUL)]
     role: Role
     pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)]
+    reason: Reason = ""
 
 
 class PersonChange(In):
     role: Role | None = None
     pin: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=20)] | None = None
     active: bool | None = None
+    reason: Reason = ""
 
 
 # --- the machine and what is open on it

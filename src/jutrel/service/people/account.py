@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from jutrel.core.account import START, AccountChange, AccountLine, broken_at, line_hash
+from jutrel.core.account import OF_ONESELF, START, AccountChange, AccountLine, broken_at, line_hash
+from jutrel.core.people import Right, rights_of
 from jutrel.service.context import Here
 from jutrel.store.queries import account as store
+from jutrel.store.queries import people as people_store
+from jutrel.store.queries.people import Person
 
 MOST_LINES = 100
 
@@ -31,3 +34,25 @@ async def account(here: Here, before: int | None = None, most: int | None = MOST
 async def account_broken_at(here: Here) -> int | None:
     """The first line that is not what was written; None: the account is whole."""
     return broken_at(reversed(await store.lines(here.db, here.site.id)))
+
+
+async def news_for(here: Here, who: Person) -> list[AccountLine]:
+    """What others changed about a person since they read it last, the oldest first; and, for those who run the site,
+    what one administrator did alone."""
+    alone = AccountChange.ROLE_ALONE
+    runs = Right.RUN_SITE in rights_of(who.role)
+
+    def is_news(line: AccountLine) -> bool:
+        if line.by == who.id:
+            return False
+        of_me = line.about == who.id and line.what in OF_ONESELF | {alone}
+        return of_me or (runs and line.what is alone)
+
+    read = await people_store.told_up_to(here.db, here.site.id, who.id)
+    return [line for line in await store.lines_after(here.db, here.site.id, read, who.id, alone) if is_news(line)]
+
+
+async def read_news(here: Here, who: Person, seq: int) -> None:
+    """Note that a person read what was changed, up to a line; never beyond the last that there is."""
+    last = await store.newest_seq(here.db, here.site.id)
+    await people_store.note_told(here.db, here.site.id, who.id, min(seq, last))

@@ -15,7 +15,7 @@ from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.people.account import note
 from jutrel.service.people.pens import Actor, hashed, vouched
 from jutrel.service.people.pins import CHOOSE, SAYS, TriedPin, checked_pin, hash_pin, own_pin, still_right
-from jutrel.service.problem import Conflict, NotAllowed, NotFound, NotSignedIn, Problem
+from jutrel.service.problem import Conflict, NotAllowed, NotSignedIn, Problem
 from jutrel.service.site.shifts import timetable_about
 from jutrel.store.base import Db
 from jutrel.store.queries import people as store
@@ -88,8 +88,10 @@ async def try_pin(
     return await checked_pin(shop, person, pin, now, tablet, opened)
 
 
-async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime) -> tuple[Here, Actor]:
-    """The site and who a session token belongs to, asked at once.
+async def here_and_actor(
+    db: Db, books: Books, token: str | None, now: datetime, used: bool = True
+) -> tuple[Here, Actor]:  # fmt: skip
+    """The site and who a session token belongs to, asked at once. `used`: somebody is there; else a page asks alone.
 
     Raises
     ------
@@ -98,7 +100,7 @@ async def here_and_actor(db: Db, books: Books, token: str | None, now: datetime)
     NotSignedIn
         If there is no such session, it has ended, or the person has left.
     """
-    found = await store.site_and_session(db, hashed(token) if token else "", now)
+    found = await store.site_and_session(db, hashed(token) if token else "", now, used)
     if found is None:
         await here_of(db, books, now)  # says that no site has been set up, if that is why
         raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
@@ -135,29 +137,6 @@ def allow(actor: Actor, *roles: Role) -> None:
         )
 
 
-async def add_person(
-    here: Here, actor: Actor, name: str, role: Role, pin: str, person_id: str, once: bool = True
-) -> Person:
-    """Add a person; the id is made by the client, so that sending twice adds one.
-
-    `once`: they choose their own PIN when they sign in first.
-    """
-    require(actor, Right.MANAGE)
-    name = " ".join(name.split())
-    if not name:
-        raise Problem("no-name", "Give the person's name.", field="name")
-    have = await store.person(here.db, here.site.id, person_id)
-    if have is not None:
-        if have.name == name and have.role == role:
-            return have
-        raise Conflict("id-taken", "This id belongs to another person.", field="id")
-    made = Person(person_id, name, role)
-    pin_hash = await asyncio.to_thread(hash_pin, pin)
-    await store.add_person(here.db, here.site.id, made, pin_hash, here.now, actor.person.id, once)
-    await note(here, actor.person.id, AccountChange.PERSON_ADDED, made.id, {"name": name, "role": role.value})
-    return made
-
-
 async def choose_language(here: Here, actor: Actor, language: str) -> None:
     """Note the language that a person reads.
 
@@ -170,36 +149,3 @@ async def choose_language(here: Here, actor: Actor, language: str) -> None:
     if language not in known:
         raise BadInput("language", "'{it}' is not one of {those}", it=language, those=", ".join(known))
     await store.choose_language(here.db, here.site.id, actor.person.id, language)
-
-
-async def change_person(
-    here: Here, actor: Actor, person: str, role: Role | None, pin: str | None, active: bool | None, once: bool = True
-) -> Person:
-    """Change role, PIN or whether the person still works here.
-
-    Another role, another PIN or leaving ends the sessions; what was written until now keeps the role it had.
-    """
-    require(actor, Right.MANAGE)
-    have = await store.person(here.db, here.site.id, person)
-    if have is None:
-        raise NotFound("no-person", "There is no such person on this site.")
-    if person == actor.person.id and (active is False or (role is not None and role is not Role.ADMINISTRATOR)):
-        raise Conflict("own-account", "You cannot take this role from yourself: ask another administrator.")
-    now = replace(have, role=role or have.role, active=have.active if active is None else active)
-    pin_hash = None if pin is None else await asyncio.to_thread(hash_pin, pin)
-    if person == actor.person.id and pin is not None and once:
-        own_pin(pin)
-    given = once and person != actor.person.id
-    await store.change_person(here.db, here.site.id, now, pin_hash, here.now, actor.person.id, given)
-    if now.role is not have.role:
-        roles = {"from": have.role.value, "to": now.role.value}
-        await note(here, actor.person.id, AccountChange.ROLE_CHANGED, person, roles)
-    if pin is not None:
-        what = AccountChange.PIN_CHOSEN if person == actor.person.id else AccountChange.PIN_GIVEN
-        await note(here, actor.person.id, what, person)
-    if now.active is not have.active:
-        left = AccountChange.PERSON_BACK if now.active else AccountChange.PERSON_LEFT
-        await note(here, actor.person.id, left, person)
-    if pin is not None or active is False or now.role is not have.role:
-        await store.end_sessions_of(here.db, here.site.id, person, here.now)
-    return now

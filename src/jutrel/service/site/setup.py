@@ -17,6 +17,7 @@ from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
 from jutrel.service.context import Books, Here, here_of
 from jutrel.service.people.account import note
+from jutrel.service.people.changes import enrol
 from jutrel.service.people.pens import hashed
 from jutrel.service.people.people import Person
 from jutrel.service.people.pins import hash_pin
@@ -130,8 +131,7 @@ async def new_person(here: Here, name: str, role: Role) -> FirstPin:
         raise BadInput("name", "give the person's name")
     made, pin = Person(str(uuid.uuid4()), name, role), first_pin()
     pin_hash = await asyncio.to_thread(hash_pin, pin)
-    await people_store.add_person(here.db, here.site.id, made, pin_hash, here.now, None, True)
-    await note(here, CONSOLE, AccountChange.PERSON_ADDED, made.id, {"name": name, "role": role.value})
+    await enrol(here, CONSOLE, made, pin_hash, once=True, pin_set_at=here.now)
     return FirstPin(made, pin)
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from datetime import datetime
+
+from sqlalchemy import func, or_, select
 
 from jutrel.core.account import AccountChange, AccountLine
 from jutrel.store.base import Db
@@ -24,6 +26,11 @@ async def last_line(db: Db, site: str) -> AccountLine | None:
     return None if row is None else _line(row)
 
 
+async def newest_seq(db: Db, site: str) -> int:
+    """The number of the newest line; 0: there is none."""
+    return (await db.scalar(select(func.max(AccountRow.seq)).where(AccountRow.site_id == site))) or 0
+
+
 async def add_line(db: Db, site: str, line: AccountLine) -> None:
     """Write a line."""
     db.add(
@@ -33,6 +40,29 @@ async def add_line(db: Db, site: str, line: AccountLine) -> None:
         )
     )  # fmt: skip
     await db.flush()
+
+
+async def lines_since(db: Db, site: str, at: datetime) -> list[AccountLine]:
+    """The lines from a time on, the newest first."""
+    query = select(AccountRow).where(AccountRow.site_id == site, AccountRow.at >= at).order_by(AccountRow.seq.desc())
+    return [_line(row) for row in (await db.execute(query)).scalars()]
+
+
+async def lines_about(db: Db, site: str, about: str) -> list[AccountLine]:
+    """The lines about somebody or something, the newest first."""
+    query = select(AccountRow).where(AccountRow.site_id == site, AccountRow.about == about)
+    return [_line(row) for row in (await db.execute(query.order_by(AccountRow.seq.desc()))).scalars()]
+
+
+async def lines_after(db: Db, site: str, seq: int, about: str, also: AccountChange) -> list[AccountLine]:
+    """The lines after one that are about somebody, or of one kind whoever they are about, the oldest first."""
+    query = (
+        select(AccountRow)
+        .where(AccountRow.site_id == site, AccountRow.seq > seq)
+        .where(or_(AccountRow.about == about, AccountRow.what == also.value))
+        .order_by(AccountRow.seq)
+    )
+    return [_line(row) for row in (await db.execute(query)).scalars()]
 
 
 async def lines(db: Db, site: str, before: int | None = None, most: int | None = None) -> list[AccountLine]:

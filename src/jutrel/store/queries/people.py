@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from psycopg import AsyncConnection
-from sqlalchemy import bindparam, delete, select, update
+from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.machine.unit import SiteInfo, UnitSystem
@@ -21,13 +21,17 @@ from jutrel.store.tables import OwnTabletRow, PenRow, PersonRow, PinGivenRow, Se
 
 @dataclass(frozen=True, slots=True)
 class Person:
-    """A person of a site, without the PIN. `language`: the one they chose; empty: none."""
+    """A person of a site, without the PIN. `language`: the one they chose; empty: none.
+
+    `erased`: their name was erased, and they are called by a number.
+    """
 
     id: str
     name: str
     role: Role
     active: bool = True
     language: str = ""
+    erased: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,11 +65,16 @@ class Pen:
 
 
 def _person(row: PersonRow) -> Person:
-    return Person(row.id, row.name, Role(row.role), row.active, row.language)
+    return Person(row.id, row.name, Role(row.role), row.active, row.language, row.erased_as is not None)
 
 
 def _pen(row: PenRow) -> Pen:
     return Pen(row.id, row.person_id, Role(row.role), row.device, row.given_at, row.ends_at, row.key)
+
+
+async def hold_site(db: Db, site: str) -> None:
+    """Hold the site until the transaction ends: one change of its people after another."""
+    await db.execute(select(SiteRow.id).where(SiteRow.id == site).with_for_update())
 
 
 async def people(db: Db, site: str, with_inactive: bool = False) -> list[Person]:
@@ -77,8 +86,8 @@ async def people(db: Db, site: str, with_inactive: bool = False) -> list[Person]
 
 
 async def person(db: Db, site: str, id_: str) -> Person | None:
-    """One person, or None."""
-    row = await db.get(PersonRow, (site, id_))
+    """One person as they are now, or None."""
+    row = await db.get(PersonRow, (site, id_), populate_existing=True)
     return None if row is None else _person(row)
 
 
@@ -141,7 +150,8 @@ async def add_person(
             name=who.name,
             role=who.role.value,
             pin_hash=pin_hash,
-            active=True,
+            active=who.active,
+            left_at=None if who.active else at,
             wrong_pins=0,
             pin_set_at=at,
             pin_set_by=by,
@@ -156,10 +166,44 @@ async def change_person(
 ) -> None:
     """Write a person's role, whether they are here, and perhaps another PIN, set by somebody at a time."""
     values: dict[str, object] = {"role": who.role.value, "active": who.active}
+    if who.active:
+        values["left_at"] = None
+    else:
+        values["left_at"] = func.coalesce(PersonRow.left_at, at)
     if pin_hash is not None:
         values |= {"pin_hash": pin_hash, "wrong_pins": 0, "wait_until": None, "pin_set_at": at, "pin_set_by": by}
         values["pin_once"] = once
     await db.execute(update(PersonRow).where(PersonRow.site_id == site, PersonRow.id == who.id).values(**values))
+
+
+async def erase_person(db: Db, site: str, id_: str, pin_hash: str) -> None:
+    """Call a person by the next number from now on, and let go of all else that is theirs."""
+    last = await db.scalar(select(func.max(PersonRow.erased_as)).where(PersonRow.site_id == site))
+    number = (last or 0) + 1
+    values = {"name": f"Person {number}", "erased_as": number, "pin_hash": pin_hash, "language": ""}
+    await db.execute(update(PersonRow).where(PersonRow.site_id == site, PersonRow.id == id_).values(**values))
+    await db.execute(delete(OwnTabletRow).where(OwnTabletRow.site_id == site, OwnTabletRow.person_id == id_))
+    await db.execute(delete(SessionRow).where(SessionRow.site_id == site, SessionRow.person_id == id_))
+
+
+async def left_before(db: Db, site: str, at: datetime) -> list[str]:
+    """Who left before a time and still has a name."""
+    query = select(PersonRow.id).where(
+        PersonRow.site_id == site, ~PersonRow.active, PersonRow.erased_as.is_(None), PersonRow.left_at < at
+    )
+    return list((await db.execute(query.order_by(PersonRow.id))).scalars())
+
+
+async def told_up_to(db: Db, site: str, id_: str) -> int:
+    """Up to which line of the account a person knows what was changed about them."""
+    query = select(PersonRow.told_seq).where(PersonRow.site_id == site, PersonRow.id == id_)
+    return (await db.scalar(query)) or 0
+
+
+async def note_told(db: Db, site: str, id_: str, seq: int) -> None:
+    """Note that a person knows the account up to a line; never less than before."""
+    mine = (PersonRow.site_id == site, PersonRow.id == id_)
+    await db.execute(update(PersonRow).where(*mine, PersonRow.told_seq < seq).values(told_seq=seq))
 
 
 async def note_pin(db: Db, site: str, person_id: str, entries: Collection[str], device: str, at: datetime) -> None:
@@ -252,33 +296,51 @@ async def keep_site_key(db: Db, site: str, private: str, public: str, now: datet
 _SESSION = Hot(
     select(PersonRow.id, PersonRow.name, PersonRow.role, PenRow.id, PenRow.role, PenRow.device, PenRow.given_at,
            PenRow.ends_at, PenRow.key, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours,
-           SiteRow.units, SiteRow.numbers, SiteRow.shifts)
+           SiteRow.units, SiteRow.numbers, SiteRow.shifts,
+           func.coalesce(SessionRow.used_at, SessionRow.opened_at))
     .select_from(SessionRow)
     .join(PersonRow, (PersonRow.site_id == SessionRow.site_id) & (PersonRow.id == SessionRow.person_id))
     .join(PenRow, PenRow.id == SessionRow.pen_id)
     .join(SiteRow, SiteRow.id == SessionRow.site_id)
-    .where(SessionRow.token_hash == bindparam("token"), SessionRow.ends_at > bindparam("now"), PersonRow.active)
+    .where(
+        SessionRow.token_hash == bindparam("token"), SessionRow.ends_at > bindparam("now"), PersonRow.active,
+        func.coalesce(SessionRow.used_at, SessionRow.opened_at) > bindparam("idle_since"),
+    )
 )  # fmt: skip
+_USED = Hot(
+    update(SessionRow).where(SessionRow.token_hash == bindparam("token")).values(used_at=bindparam("now"))
+)  # fmt: skip
+IDLE = timedelta(hours=2)
+"""A session that nobody used for so long has ended: common practice. The page asks for the PIN much sooner."""
+_USED_EACH = timedelta(minutes=5)
 
 
-async def site_and_session(db: Db, token_hash: str, now: datetime) -> tuple[SiteInfo, Person, Pen] | None:
-    """Site, person and pen of a session that has not ended."""
-    found = await _SESSION.rows(db, {"token": token_hash, "now": now})
+async def site_and_session(
+    db: Db, token_hash: str, now: datetime, used: bool = True
+) -> tuple[SiteInfo, Person, Pen] | None:  # fmt: skip
+    """Site, person and pen of a session that has not ended. `used`: somebody is there, who uses it."""
+    found = await _SESSION.rows(db, _asked(token_hash, now))
+    if found and used and now - found[0][-1] > _USED_EACH:
+        await _USED.rows(db, {"token": token_hash, "now": now})
     return _session_of(found)
+
+
+def _asked(token_hash: str, now: datetime) -> dict[str, object]:
+    return {"token": token_hash, "now": now, "idle_since": now - IDLE}
 
 
 async def site_and_session_shortly(
     driver: AsyncConnection[Any], token_hash: str, now: datetime
 ) -> tuple[SiteInfo, Person, Pen] | None:
     """The same, asked without a transaction."""
-    return _session_of(await _SESSION.ask(driver, {"token": token_hash, "now": now}))
+    return _session_of(await _SESSION.ask(driver, _asked(token_hash, now)))
 
 
 def _session_of(found: list[Any]) -> tuple[SiteInfo, Person, Pen] | None:
     if not found:
         return None
     (who, name, role, pen, pen_role, device, given, ends, key, site, job, zone, regime, shift, units, numbers,
-     shifts) = found[0]  # fmt: skip
+     shifts, _) = found[0]  # fmt: skip
     return (
         SiteInfo(site, job, zone, regime, shift, UnitSystem(units), numbers_of(numbers), shifts_of(shifts)),
         Person(who, name, Role(role)),

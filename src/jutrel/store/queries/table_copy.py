@@ -36,7 +36,7 @@ OF_MACHINE = {
     "record": SQL("look in (select id from look where machine_id = {})"),
 }
 """Those that can be copied for one machine alone."""
-LEFT_OUT = ("alembic_version", "heartbeat", "site_key", "pen", "session")
+LEFT_OUT = ("alembic_version", "heartbeat", "site_key", "pen", "session", "account")
 """What an installation makes for itself."""
 AT_ONCE = 1 << 20
 

@@ -7,7 +7,15 @@ from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
-from jutrel.store.tables.people import OwnTabletRow, PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow
+from jutrel.store.tables.people import (
+    OwnTabletRow,
+    PenRow,
+    PersonRow,
+    PinGivenRow,
+    RoleAskedRow,
+    SessionRow,
+    SiteKeyRow,
+)
 from jutrel.store.tables.projections import LookRow, OpenDefectRow, ReportRow
 from jutrel.store.tables.setup import SetupCodeRow
 from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
@@ -34,6 +42,7 @@ __all__ = [
     "PinGivenRow",
     "RecordRow",
     "ReportRow",
+    "RoleAskedRow",
     "SchoolChoiceRow",
     "SessionRow",
     "SetupCodeRow",

@@ -23,7 +23,8 @@ from jutrel.store.base import Base
 class SiteRow(Base):
     """A job. Times are stored in UTC and shown in `zone`; `shift_hours` is the usual shift, `units` what its people
     usually read: metric or us, `numbers` whom they call in an emergency, `shifts` when they begin and how long they
-    last [h]. `epoch` is another one after a backup was put back; what was written until `covered_at` is in a backup."""
+    last [h]. `epoch` is another one after a backup was put back; what was written until `covered_at` is in a backup.
+    `erase_after_days`: so long after somebody left their name is erased; none: nobody's is by itself."""
 
     __tablename__ = "site"
     id: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -36,6 +37,7 @@ class SiteRow(Base):
     shifts: Mapped[list[list[Any]]] = mapped_column(JSONB, default=list, server_default="[]")
     epoch: Mapped[str] = mapped_column(Text, default="", server_default="")
     covered_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    erase_after_days: Mapped[int | None] = mapped_column(Integer)
 
 
 class MachineRow(Base):

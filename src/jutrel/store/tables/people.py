@@ -12,7 +12,8 @@ from jutrel.store.base import Base
 
 class PersonRow(Base):
     """A person; the PIN is kept only as an argon2 hash. Wrong tries make the next one wait. `pin_once`: somebody
-    else gave it, and it is good for choosing one's own."""
+    else gave it, and it is good for choosing one's own. `told_seq`: up to which line of the account they know what
+    was changed about them; `erased_as`: the number by which records name them since their name was erased."""
 
     __tablename__ = "person"
     site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
@@ -27,6 +28,22 @@ class PersonRow(Base):
     language: Mapped[str] = mapped_column(Text, default="", server_default="")
     wrong_pins: Mapped[int] = mapped_column(Integer, default=0)
     wait_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    told_seq: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
+    left_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    erased_as: Mapped[int | None] = mapped_column(Integer)
+
+
+class RoleAskedRow(Base):
+    """A role that an administrator wants to give and that waits for another one."""
+
+    __tablename__ = "role_asked"
+    site_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    person_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    role: Mapped[str] = mapped_column(Text)
+    asked_by: Mapped[str] = mapped_column(Text)
+    asked_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),)
 
 
 class OwnTabletRow(Base):
@@ -91,7 +108,7 @@ class SiteKeyRow(Base):
 
 
 class SessionRow(Base):
-    """A signed-in person on a device. Only the hash of the token is kept."""
+    """A signed-in person on a device. Only the hash of the token is kept. `used_at`: about when it was used last."""
 
     __tablename__ = "session"
     token_hash: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -100,5 +117,6 @@ class SessionRow(Base):
     pen_id: Mapped[str] = mapped_column(Text)
     opened_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     ends_at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    used_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
     __table_args__ = (ForeignKeyConstraint(["site_id", "person_id"], ["person.site_id", "person.id"]),)

@@ -1,0 +1,247 @@
+"""A role that clears machines takes two administrators; people are erased; sessions that nobody uses end.
+
+How it could hurt somebody: an administrator makes himself, or an invented person, the mechanic who releases a Hold;
+takes the second administrator away first, or signs in as them; gives the role straight in the database; a change that
+nobody hears of. How it could lose what was reported: a person's name erased together with what they wrote.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterator
+from contextlib import ExitStack
+from datetime import UTC, datetime, timedelta
+
+import psycopg
+import pytest
+from fastapi.testclient import TestClient
+
+from jutrel.api import door
+from jutrel.api.app import make_app
+from jutrel.settings import Settings
+from tests.api.test_first_day import NEW, Console, console, enter, pin_in  # noqa: F401
+from tests.conftest import CATALOG, Cluster, sql
+from tests.device import OPTIONS, Device, Plain
+
+ADA, BO, MEK = "Ada Berg-Test", "Bo Test", "Mek Test"
+
+
+class Office:
+    """A site with people who each have a tablet; whoever is named is signed in on theirs."""
+
+    def __init__(self, app: TestClient, stack: ExitStack) -> None:
+        self.app, self.stack = app, stack
+        self.tablets: dict[str, TestClient] = {}
+        self.ids: dict[str, str] = {}
+
+    def at(self, name: str) -> TestClient:
+        if name not in self.tablets:
+            client = TestClient(self.app.app, base_url="http://yard.test")
+            client.portal = self.app.portal
+            self.tablets[name] = client
+        return self.tablets[name]
+
+    def enter(self, name: str, pin: str, own: str = "", at: str = "") -> Plain:
+        return enter(self.at(at or name), name, pin, own, device=f"tablet-{(at or name).split()[0].lower()}")
+
+    def add(self, by: str, name: str, role: str, pin: str = "4711", code: int = 201, **more: str) -> Plain:
+        person = self.ids.setdefault(name, str(uuid.uuid4()))
+        reply = self.at(by).post("/api/people", json={"id": person, "name": name, "role": role, "pin": pin, **more})
+        assert reply.status_code == code, reply.text
+        return dict(reply.json())
+
+    def change(self, by: str, name: str, code: int = 200, **what: object) -> Plain:
+        reply = self.at(by).patch(f"/api/people/{self.ids[name]}", json=what)
+        assert reply.status_code == code, reply.text
+        return dict(reply.json())
+
+    def confirm(self, by: str, name: str, role: str, pin: str, code: int = 204) -> str:
+        reply = self.at(by).post(f"/api/people/{self.ids[name]}/role", json={"role": role, "pin": pin})
+        assert reply.status_code == code, reply.text
+        return str(reply.json()["type"]).split("/")[-1] if reply.content else ""
+
+    def person(self, by: str, name: str) -> Plain:
+        return next(dict(p) for p in self.at(by).get("/api/people").json() if p["name"] == name)
+
+    def account(self) -> list[tuple[str, str, str]]:
+        lines = self.at(ADA).get("/api/account").json()
+        assert lines["whole"]
+        return [(x["by"], x["says"], x["about"]) for x in lines["lines"]]
+
+
+@pytest.fixture
+def office(empty: str, console: Console) -> Iterator[Office]:  # noqa: F811
+    """Ada and Bo, administrators with PINs of their own."""
+    with ExitStack() as stack:
+        app = stack.enter_context(
+            TestClient(make_app(Settings(database_url=empty), CATALOG), base_url="http://yard.test")
+        )
+        made = Office(app, stack)
+        made.enter(ADA, pin_in(console(*NEW)), "730418")
+        made.ids[ADA] = made.at(ADA).get("/api/session").json()["person"]["id"]
+        # The first second one comes by the first alone: there was nobody to ask.
+        assert made.add(ADA, BO, "administrator")["asked"] is None
+        made.enter(BO, "4711", "604193")
+        yield made
+
+
+def test_two_administrators_give_a_role_that_clears_machines(office: Office) -> None:
+    assert office.add(ADA, "Olu Test", "operator")["asked"] is None, "who clears nothing comes by one"
+    waits = office.add(ADA, MEK, "mechanic")
+    assert (waits["active"], waits["role"], waits["asked"]["role"], waits["asked"]["by"]) == (
+        False, "operator", "mechanic", ADA,
+    )  # fmt: skip
+    assert office.add(ADA, MEK, "mechanic")["asked"]["role"] == "mechanic", "sent twice"
+    assert MEK not in {p["name"] for p in office.at(ADA).get("/api/door").json()["people"]}
+    assert [office.person(who, MEK)["asked"]["may"] for who in (ADA, BO)] == [False, True]
+    # Not by whoever asked, not with a wrong PIN, not another role, not by who is no administrator.
+    assert office.confirm(ADA, MEK, "mechanic", "730418", 409) == "second-administrator"
+    assert office.confirm(BO, MEK, "mechanic", "111999", 401) == "wrong-pin"
+    assert office.confirm(BO, MEK, "supervisor", "604193", 404) == "not-asked"
+    office.enter("Olu Test", "4711", "518264")
+    assert office.confirm("Olu Test", MEK, "mechanic", "518264", 403) == "not-your-role"
+    for _ in range(2):  # the answer was lost: said again
+        assert office.confirm(BO, MEK, "mechanic", "604193") == ""
+    assert office.enter(MEK, "4711", "918273")["person"]["role"] == "mechanic"
+    # A change waits, too, and what they are goes on until then; one that is not given leaves no trace but the account.
+    assert office.change(ADA, MEK, role="supervisor")["role"] == "mechanic"
+    assert office.at(MEK).get("/api/session").json()["person"]["role"] == "mechanic"
+    assert office.at(BO).delete(f"/api/people/{office.ids[MEK]}/role").status_code == 204
+    assert office.confirm(BO, MEK, "supervisor", "604193", 404) == "not-asked"
+    # Who comes back as a mechanic is given the role anew.
+    office.change(ADA, MEK, active=False)
+    assert office.change(ADA, MEK, active=True)["active"] is False
+    assert office.confirm(BO, MEK, "mechanic", "604193") == ""
+    assert office.person(ADA, MEK)["active"] is True
+    said = [(by, says) for by, says, about in office.account() if about == MEK]
+    assert said[:3] == [
+        (BO, "Somebody came back."),
+        (ADA, "A role was asked for; another administrator has to confirm it."),
+        (ADA, "Somebody left: no sign-in any more."),
+    ]
+
+
+def test_one_administrator_is_not_two(office: Office, console: Console) -> None:  # noqa: F811
+    office.add(ADA, MEK, "mechanic")
+    # Ada gives Bo a PIN, signs in as Bo with it, chooses, and would confirm what Ada asked: before or after.
+    office.change(ADA, BO, pin="8264")
+    office.enter(BO, "8264", "370915", at="another")
+    assert office.confirm("another", MEK, "mechanic", "370915", 409) == "pin-newer"
+    office.change(ADA, MEK, role="mechanic", active=True)
+    assert office.confirm("another", MEK, "mechanic", "370915", 409) == "pin-of-other"
+    # Changing it once more as Bo does not make it Bo's own.
+    assert office.at("another").patch(f"/api/people/{office.ids[BO]}", json={"pin": "660417"}).is_success
+    office.enter(BO, "660417", at="another")
+    office.change(ADA, MEK, role="mechanic", active=True)
+    assert office.confirm("another", MEK, "mechanic", "660417", 409) == "pin-of-other"
+    # From the console Bo has one that Ada does not know.
+    office.enter(BO, pin_in(console("person", "pin", BO)), "604193")
+    office.change(ADA, MEK, role="mechanic", active=True)
+    assert office.confirm(BO, MEK, "mechanic", "604193") == ""
+    # Taking the second one away makes nobody the only one; a role is then given with a reason that others are told.
+    office.add(ADA, "Sam Test", "supervisor", reason="Bo is on leave, and the night shift has nobody.")
+    office.enter("Sam Test", "4711", "827364")
+    for away in ({"role": "operator"}, {"active": False}):
+        office.change(ADA, BO, **away)
+        assert office.add(ADA, "Eve Test", "mechanic", code=409)["type"].endswith("/alone")
+    office.add(ADA, "Eve Test", "mechanic", reason="No mechanic came today.")
+    told = [x["says"] for x in office.at("Sam Test").get("/api/session/news").json()["lines"]]
+    assert told == ["One administrator alone gave a role that two should give."] * 2
+    # Bo cannot be brought back as administrator by whoever took that away, unless everybody hears of it.
+    assert office.change(ADA, BO, code=409, role="administrator", active=True)["type"].endswith("/alone")
+
+
+def test_a_person_is_told_what_others_changed_about_them(office: Office) -> None:
+    office.add(ADA, "Olu Test", "operator")
+    office.enter("Olu Test", "4711", "518264")
+    news = office.at("Olu Test")
+    assert news.get("/api/session/news").json() == {"lines": [], "seq": 0}
+    office.change(BO, "Olu Test", role="trainer")
+    office.change(ADA, "Olu Test", pin="9182")
+    office.enter("Olu Test", "9182", "271804")
+    told = news.get("/api/session/news").json()
+    assert [(x["by"], x["says"]) for x in told["lines"]] == [
+        (BO, "Somebody got another role."), (ADA, "Somebody was given a new PIN."),
+    ]  # fmt: skip
+    assert news.get("/api/session/news").json() == told, "until it is read"
+    for _ in range(2):
+        assert news.post("/api/session/news", json={"seq": told["seq"]}).status_code == 204
+    assert news.get("/api/session/news").json()["lines"] == []
+    # Nobody reads ahead of what was written.
+    assert news.post("/api/session/news", json={"seq": 10**9}).status_code == 204
+    office.change(BO, "Olu Test", role="operator")
+    office.enter("Olu Test", "271804")
+    assert len(news.get("/api/session/news").json()["lines"]) == 1
+
+
+def test_no_role_changes_in_the_database_without_a_line_of_the_account(
+    office: Office, empty: str, cluster: Cluster
+) -> None:
+    """A server that was broken into can say much, but not hide it: the account is only added to."""
+    bo = office.ids[BO]
+    serving = empty.replace("+psycopg", "")
+    database = empty.rsplit("/", 1)[1]
+    for statement in (
+        f"update person set role = 'mechanic' where id = '{bo}'",
+        f"update person set active = false where id = '{bo}'",
+        f"update person set name = 'Somebody' where id = '{bo}'",
+        "insert into person (site_id, id, name, role, pin_hash, active, wrong_pins) "
+        "values ('ridge-dam', 'x', 'X', 'mechanic', '-', true, 0)",
+    ):
+        with pytest.raises(psycopg.errors.InsufficientPrivilege), psycopg.connect(serving) as db:
+            db.execute(statement)
+    with psycopg.connect(serving) as db:
+        db.execute(f"update person set role = role, wrong_pins = 1 where id = '{bo}'")
+    assert sql(cluster, f"select role, wrong_pins from person where id = '{bo}'", database) == [("administrator", 1)]
+
+
+def test_who_left_is_erased_and_what_they_wrote_stays_whole(
+    office: Office,
+    console: Console,
+    monkeypatch: pytest.MonkeyPatch,  # noqa: F811
+) -> None:
+    monkeypatch.setitem(OPTIONS, "ex-1", frozenset())
+    office.add(ADA, "Olu Test", "operator")
+    office.enter("Olu Test", "4711", "518264")
+    office.add(ADA, "Sam Test", "supervisor", reason="The first day.")
+    office.enter("Sam Test", "4711", "827364")
+    sam, olu = Device(office.at("Sam Test")), Device(office.at("Olu Test"))
+    file = {"id": sam.new_id(), "name": "EX-1", "model_id": "tolvane-e24", "hour_meter": 12.0, "options": []}
+    assert office.at("Sam Test").put("/api/machines/ex-1", json=file).is_success
+    olu.by = office.ids["Olu Test"]
+    look = olu.new_id()
+    assert olu.send("ex-1", look, [olu.opening("ex-1", hour_meter=12.5)]).json()["refused"] == []
+    erased = f"/api/people/{office.ids['Olu Test']}/name"
+    assert office.at(ADA).delete(erased).json()["type"].endswith("/still-here")
+    assert office.at("Sam Test").delete(erased).status_code == 403
+    office.change(ADA, "Olu Test", active=False)
+    for _ in range(2):
+        assert office.at(ADA).delete(erased).json()["name"] == "Person 1"
+    assert office.change(ADA, "Olu Test", code=409, active=True)["type"].endswith("/erased")
+    everything = [
+        office.at("Sam Test").get(at).text
+        for at in (f"/api/inspections/{look}", "/api/yard", "/api/account", "/api/account.csv", "/api/people",
+                   "/api/door", "/api/machines/ex-1/log.ndjson")
+    ]  # fmt: skip
+    assert "Person 1" in everything[0]
+    assert not [text for text in everything if "Olu" in text]
+    assert "good" in console("check", code=1)
+    console("verify")
+
+
+def test_a_session_that_nobody_uses_ends(office: Office, monkeypatch: pytest.MonkeyPatch) -> None:
+    start = datetime.now(UTC)
+
+    def later(**by: float) -> None:
+        monkeypatch.setattr(door, "now", lambda: start + timedelta(**by))
+
+    later(hours=1, minutes=50)
+    assert office.at(BO).get("/api/session").is_success, "somebody is there"
+    untouched = {"Jutrel-Untouched": "1"}
+    later(hours=3)
+    assert office.at(BO).get("/api/sessions", headers=untouched).is_success, (
+        "a page asks by itself, and nobody is there"
+    )
+    assert office.at(ADA).get("/api/sessions").status_code == 401
+    later(hours=3, minutes=55)
+    assert office.at(BO).get("/api/sessions").status_code == 401
