@@ -9,7 +9,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 import pytest
 from fastapi.testclient import TestClient
@@ -19,46 +19,15 @@ from jutrel.service.people.pins import own_pin
 from jutrel.service.problem import Problem
 from jutrel.settings import Settings
 from tests.api.conftest import Tablets
-from tests.command import run
-from tests.conftest import CATALOG, Cluster, owner_of, sql
+from tests.api.office import NEW, Console, enter, pin_in
+from tests.conftest import CATALOG, Cluster, sql
 from tests.device import OPTIONS, Device, Plain
-
-Console = Callable[..., str]
-
-
-@pytest.fixture
-def console(empty: str, monkeypatch: pytest.MonkeyPatch) -> Console:
-    """The server's console: what a command prints; the address of the database is the environment's."""
-    monkeypatch.setenv("JUTREL_DATABASE_URL", empty)
-    monkeypatch.setenv("JUTREL_OWNER_URL", owner_of(empty))
-
-    def at(*arguments: str, code: int = 0) -> str:
-        done = run(*arguments)
-        assert done.returncode == code, (done.stdout, done.stderr)
-        return done.stdout + done.stderr
-
-    return at
 
 
 @pytest.fixture
 def http(empty: str) -> Iterator[TestClient]:
     with TestClient(make_app(Settings(database_url=empty), CATALOG), base_url="http://yard.test") as client:
         yield client
-
-
-NEW = ("site", "new", "Ridge Dam", "--zone", "UTC", "--administrator", "Ada Berg-Test", "--shift", "06:00=8")
-
-
-def pin_in(said: str) -> str:
-    found = re.search(r"PIN ([0-9]{8})\n", said)
-    assert found is not None, said
-    return found[1]
-
-
-def enter(http: TestClient, name: str, pin: str, own: str = "", device: str = "tablet-1") -> Plain:
-    person = next(p["id"] for p in http.get("/api/door").json()["people"] if p["name"] == name)
-    body = {"person": person, "pin": pin, "device": device, "new_pin": own}
-    return dict(http.post("/api/session", json=body).json())
 
 
 def test_a_site_from_nothing_to_its_first_inspection(

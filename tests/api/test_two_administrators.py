@@ -19,58 +19,13 @@ from fastapi.testclient import TestClient
 from jutrel.api import door
 from jutrel.api.app import make_app
 from jutrel.settings import Settings
-from tests.api.test_first_day import NEW, Console, console, enter, pin_in  # noqa: F401
+from tests.api.office import ADA, BO, MEK, NEW, Console, Office, pin_in
 from tests.conftest import CATALOG, Cluster, sql
 from tests.device import OPTIONS, Device, Plain
 
-ADA, BO, MEK = "Ada Berg-Test", "Bo Test", "Mek Test"
-
-
-class Office:
-    """A site with people who each have a tablet; whoever is named is signed in on theirs."""
-
-    def __init__(self, app: TestClient, stack: ExitStack) -> None:
-        self.app, self.stack = app, stack
-        self.tablets: dict[str, TestClient] = {}
-        self.ids: dict[str, str] = {}
-
-    def at(self, name: str) -> TestClient:
-        if name not in self.tablets:
-            client = TestClient(self.app.app, base_url="http://yard.test")
-            client.portal = self.app.portal
-            self.tablets[name] = client
-        return self.tablets[name]
-
-    def enter(self, name: str, pin: str, own: str = "", at: str = "") -> Plain:
-        return enter(self.at(at or name), name, pin, own, device=f"tablet-{(at or name).split()[0].lower()}")
-
-    def add(self, by: str, name: str, role: str, pin: str = "4711", code: int = 201, **more: str) -> Plain:
-        person = self.ids.setdefault(name, str(uuid.uuid4()))
-        reply = self.at(by).post("/api/people", json={"id": person, "name": name, "role": role, "pin": pin, **more})
-        assert reply.status_code == code, reply.text
-        return dict(reply.json())
-
-    def change(self, by: str, name: str, code: int = 200, **what: object) -> Plain:
-        reply = self.at(by).patch(f"/api/people/{self.ids[name]}", json=what)
-        assert reply.status_code == code, reply.text
-        return dict(reply.json())
-
-    def confirm(self, by: str, name: str, role: str, pin: str, code: int = 204) -> str:
-        reply = self.at(by).post(f"/api/people/{self.ids[name]}/role", json={"role": role, "pin": pin})
-        assert reply.status_code == code, reply.text
-        return str(reply.json()["type"]).split("/")[-1] if reply.content else ""
-
-    def person(self, by: str, name: str) -> Plain:
-        return next(dict(p) for p in self.at(by).get("/api/people").json() if p["name"] == name)
-
-    def account(self) -> list[tuple[str, str, str]]:
-        lines = self.at(ADA).get("/api/account").json()
-        assert lines["whole"]
-        return [(x["by"], x["says"], x["about"]) for x in lines["lines"]]
-
 
 @pytest.fixture
-def office(empty: str, console: Console) -> Iterator[Office]:  # noqa: F811
+def office(empty: str, console: Console) -> Iterator[Office]:
     """Ada and Bo, administrators with PINs of their own."""
     with ExitStack() as stack:
         app = stack.enter_context(
@@ -121,7 +76,7 @@ def test_two_administrators_give_a_role_that_clears_machines(office: Office) -> 
     ]
 
 
-def test_one_administrator_is_not_two(office: Office, console: Console) -> None:  # noqa: F811
+def test_one_administrator_is_not_two(office: Office, console: Console) -> None:
     office.add(ADA, MEK, "mechanic")
     # Ada gives Bo a PIN, signs in as Bo with it, chooses, and would confirm what Ada asked: before or after.
     office.change(ADA, BO, pin="8264")
@@ -198,7 +153,7 @@ def test_no_role_changes_in_the_database_without_a_line_of_the_account(
 def test_who_left_is_erased_and_what_they_wrote_stays_whole(
     office: Office,
     console: Console,
-    monkeypatch: pytest.MonkeyPatch,  # noqa: F811
+    monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     monkeypatch.setitem(OPTIONS, "ex-1", frozenset())
     office.add(ADA, "Olu Test", "operator")
@@ -227,6 +182,48 @@ def test_who_left_is_erased_and_what_they_wrote_stays_whole(
     assert not [text for text in everything if "Olu" in text]
     assert "good" in console("check", code=1)
     console("verify")
+
+
+def test_many_people_come_from_one_list(office: Office) -> None:
+    office.add(ADA, "Olu Test", "operator")
+    sending = str(uuid.uuid4())
+
+    def send(rows: str, keep: bool = True, by: str = ADA, sent: str = sending) -> Plain:
+        body = {"id": sent, "text": f"name;role;here\n{rows}", "keep": keep}
+        return dict(office.at(by).post("/api/people-list", json=body).json())
+
+    good = "Tam Test;Operator;yes\nolu test;operator;\nWyn Test;mechanic;\nGone Test;operator;no\n"
+    looked = send(good, keep=False)
+    assert ([x["does"] for x in looked["lines"]], looked["kept"]) == (["new", "same", "waits"], False)
+    assert len(office.at(ADA).get("/api/people").json()) == 3, "nothing is written by looking"
+    bad = send(good + ";operator;\nUla Test;boss;\nTam Test;operator;\nBo Test;trainer;\nEd Test;operator;perhaps\n")
+    assert [(x["line"], x["field"]) for x in bad["lines"] if x["does"] == "refused"] == [
+        (6, "name"), (7, "role"), (8, "name"), (9, "role"), (10, "here"),
+    ]  # fmt: skip
+    assert (bad["kept"], len(office.at(ADA).get("/api/people").json())) == (False, 3), "all or none"
+    kept = send(good)
+    pins = {x["name"]: x["pin"] for x in kept["lines"]}
+    assert kept["kept"]
+    assert [bool(pins[n]) for n in ("Tam Test", "olu test", "Wyn Test")] == [True, False, True]
+    # The answer was lost: sent again it adds nobody, and says PINs that are good.
+    again = {x["name"]: x["pin"] for x in send(good)["lines"]}
+    assert office.enter("Tam Test", pins["Tam Test"], "918273")["type"].endswith("/wrong-pin")
+    assert office.enter("Tam Test", again["Tam Test"], "918273")["person"]["role"] == "operator"
+    assert [x["pin"] for x in send(good)["lines"] if x["name"] == "Tam Test"] == [""], "once it is theirs, it stays"
+    assert len(office.at(ADA).get("/api/people").json()) == 5
+    # Another list changes nobody; a mechanic of a list waits for the second administrator.
+    assert [x["does"] for x in send(good, sent=str(uuid.uuid4()))["lines"]] == ["same", "same", "same"]
+    office.ids["Wyn Test"] = office.person(BO, "Wyn Test")["id"]
+    assert office.person(BO, "Wyn Test")["active"] is False
+    office.confirm(BO, "Wyn Test", "mechanic", "604193")
+    out = office.at(ADA).get("/api/people-list.csv").text
+    assert "Wyn Test,mechanic,yes\r\n" in out
+    assert "Tam Test,operator,yes\r\n" in out
+    back = {"id": sending, "text": out, "keep": True}
+    assert {x["does"] for x in office.at(BO).post("/api/people-list", json=back).json()["lines"]} == {"same"}
+    assert office.at("Tam Test").post("/api/people-list", json=back).status_code == 403
+    many = "".join(f"P{n} Test;operator;\n" for n in range(101))
+    assert "take in 100 people at a time" in send(many)["detail"]
 
 
 def test_a_session_that_nobody_uses_ends(office: Office, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
@@ -12,13 +10,14 @@ from jutrel.core.errors import BadInput
 from jutrel.core.log.entry import Limit
 from jutrel.core.machine.unit import Unit
 from jutrel.core.wording import say
+from jutrel.exchange import table
+from jutrel.exchange.table import Columns
 
 COLUMNS = ("number", "model", "options", "hours", "place", "note", "figures")
 NEEDED = ("number", "model")
 MOST_ROWS = 500
 MOST_HOURS = 200_000.0
-FORMULA = ("=", "+", "-", "@")
-"""With what a spreadsheet takes a cell for a formula: such a cell goes out with a quote before it."""
+LISTED = Columns(COLUMNS, NEEDED, MOST_ROWS, say("take in {most} machines at a time", most=MOST_ROWS))
 APART = re.compile(r"\s*[|;+]\s*")
 FIGURES_APART = re.compile(r"\s*[|;]\s*")
 NUMBER = re.compile(r"-?\d{1,9}([.,]\d{1,6})?")
@@ -52,34 +51,15 @@ class ListedMachine:
 def lines_of(text: str) -> Iterator[tuple[int, Mapping[str, str]]]:
     """Each line of the list that says something, by its number in the file, as cells by column.
 
-    Cells may be parted by commas, semicolons or tabs; the first line names the columns.
-
     >>> list(lines_of("number;model\\nEX-07;tolvane-e24\\n"))
     [(2, {'number': 'EX-07', 'model': 'tolvane-e24'})]
 
     Raises
     ------
     BadInput
-        For a column that is not known or lacks, for more lines than are taken at once, for no list at all.
+        If it is no such list.
     """
-    first = text.lstrip("\ufeff").split("\n", 1)[0]
-    mark = max(",;\t", key=first.count)
-    rows = list(csv.reader(io.StringIO(text.lstrip("\ufeff")), delimiter=mark))
-    head = [cell.strip().lower() for cell in rows[0]] if rows else []
-    for name in head:
-        if name and name not in COLUMNS:
-            raise BadInput("text", "no column is called '{name}'; one of {those}", name=name, those=", ".join(COLUMNS))
-    for name in NEEDED:
-        if name not in head:
-            raise BadInput("text", "the first line lacks the column '{name}'", name=name)
-    if len(set(head)) < len(head):
-        raise BadInput("text", "a column is there twice")
-    if len(rows) - 1 > MOST_ROWS:
-        raise BadInput("text", "take in {most} machines at a time", most=MOST_ROWS)
-    for n, row in enumerate(rows[1:], 2):
-        cells = {name: _plain(cell) for name, cell in zip(head, row, strict=False) if name}
-        if any(cells.values()):
-            yield n, cells
+    return table.lines_of(text, LISTED)
 
 
 def listed(cells: Mapping[str, str]) -> ListedMachine:
@@ -107,15 +87,12 @@ def listed(cells: Mapping[str, str]) -> ListedMachine:
 
 def machine_list(units: Iterable[Unit], notes: Mapping[str, str]) -> str:
     """The list of these units, with what their files note, as `lines_of` reads it."""
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\r\n")
-    write.writerow(COLUMNS)
+    rows = []
     for u in units:
         shown = round(u.hours - u.offset, 1)
         figures = " | ".join(f"{name}={value}" for name, value in sorted(u.own_limits.items()))
-        row = (u.name, u.model_id, " | ".join(sorted(u.options)), shown, u.bay, notes.get(u.id, ""), figures)
-        write.writerow([_guarded(str(cell)) for cell in row])
-    return out.getvalue()
+        rows.append((u.name, u.model_id, " | ".join(sorted(u.options)), shown, u.bay, notes.get(u.id, ""), figures))
+    return table.table(COLUMNS, rows)
 
 
 def _hours(told: str) -> float:
@@ -146,12 +123,3 @@ def _place(told: str) -> int:
     if said and not re.fullmatch(r"\d{1,4}", said):
         raise BadInput("place", "a place in the yard is a whole number up to 9999")
     return int(said or 0)
-
-
-def _guarded(cell: str) -> str:
-    return "'" + cell if cell.startswith(FORMULA) else cell
-
-
-def _plain(cell: str) -> str:
-    cell = cell.strip()
-    return cell[1:] if cell[:1] == "'" and cell[1:].startswith(FORMULA) else cell

@@ -23,12 +23,16 @@ type Init<P extends keyof paths, M extends Method> = MaybeOptionalInit<paths[P],
 /** What a call came to: data, or a problem in the server's words, or no answer at all. */
 export type Reply<T> = { ok: true; data: T } | { ok: false; away: boolean; status: number; problem: Problem | null };
 
+/** Nobody has touched this tablet for a while: what its page asks by itself keeps no session open. */
+export const untouched = { value: false };
+
 const client = createClient<paths>({ baseUrl: "/" });
 const language = () => document.documentElement.lang || "en";
 // What the server says comes in the language that the pages speak.
 client.use({
   onRequest({ request }) {
     request.headers.set("Accept-Language", language());
+    if (untouched.value) request.headers.set("Jutrel-Untouched", "1");
     return request;
   },
 });

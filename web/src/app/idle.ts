@@ -2,8 +2,8 @@ import { useEventListener, useIntervalFn, useStorage } from "@vueuse/core";
 import { computed, ref, watch } from "vue";
 import { useRoute } from "vue-router";
 
-import { uuid7 } from "../parts/device";
-import { call, type Problem } from "../api/client";
+import { deviceName, uuid7 } from "../parts/device";
+import { call, untouched, type Problem } from "../api/client";
 import { useSession } from "./session";
 
 /** So long may a tablet lie untouched before it asks whether it is still the same person [ms]: common practice. */
@@ -37,6 +37,7 @@ export function useIdle() {
     if (is && !was && !idle.value) touch();
     if (is && owed.value === is && navigator.onLine) held.value = true;
   });
+  watch(idle, (is) => (untouched.value = is), { immediate: true });
   const covered = computed(() => held.value && person.value !== "" && route.name !== "run" && !route.meta.anyone && !route.meta.open);
 
   function touch() {
@@ -70,7 +71,11 @@ export function useIdle() {
   /** The PIN of whoever is signed in; null: it is right, and the page is open again. */
   async function give(pin: string): Promise<Problem | "away" | null> {
     const reply = await call("post", "/api/session/pin", { body: { person: person.value, pin, entries: [uuid7()] } });
-    if (!reply.ok) return reply.problem ?? "away";
+    // The server ended a session that nobody used: the same person signs in anew, and what is open stays.
+    if (!reply.ok && reply.problem?.type.endsWith("/not-signed-in")) {
+      const anew = await session.signIn(person.value, pin, deviceName());
+      if (anew) return anew === "denied" ? "away" : anew;
+    } else if (!reply.ok) return reply.problem ?? "away";
     owed.value = "";
     open();
     return null;

@@ -249,6 +249,10 @@ export const useTraining = () =>
 export const usePeople = () =>
   useQuery({ queryKey: key("people"), queryFn: ({ signal }) => answered(call("get", "/api/people", { signal })) });
 
+/** What others changed about whoever is signed in, and they have not read yet. */
+export const useNews = () =>
+  useQuery({ queryKey: key("news"), queryFn: ({ signal }) => answered(call("get", "/api/session/news", { signal })) });
+
 /** Who is signed in on which device. */
 export const useSessions = () =>
   useQuery({ queryKey: key("sessions"), queryFn: ({ signal }) => answered(call("get", "/api/sessions", { signal })) });

@@ -6,7 +6,9 @@ import { useSession } from "../app/session";
 import { useDefects, useSays, useYard } from "../data/queries";
 import GradeMark from "../parts/GradeMark.vue";
 import PageState from "../parts/PageState.vue";
+import RolesAsked from "../people/RolesAsked.vue";
 import MineSection from "./MineSection.vue";
+import NewsCard from "./NewsCard.vue";
 import RepairList from "./RepairList.vue";
 import { groupsOf, wordOf } from "./groups";
 
@@ -48,6 +50,8 @@ const wide = computed(() => session.may("run-site") || repairs.value.length > 0)
       <p class="quiet">{{ t("today.says") }}</p>
     </div>
     <p v-if="stale" class="card without" role="status">{{ t("connection.without") }}</p>
+    <NewsCard />
+    <RolesAsked v-if="session.may('manage')" />
     <PageState v-if="!told" :says="says" waits />
     <template v-else>
       <MineSection v-if="mineFirst" :mine="groups.mine" :machines="machines" :me="me" />

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Mapping
 
 from fastapi import APIRouter, Query, Request, Response
@@ -43,6 +41,7 @@ from jutrel.api.wire import Uuid
 from jutrel.core.account import CONSOLE, SAYS, AccountLine
 from jutrel.core.people import Role, rights_of, role_said
 from jutrel.core.wording import Wording, say
+from jutrel.exchange.table import table
 from jutrel.service.log import hands
 from jutrel.service.log.seal import read_key
 from jutrel.service.people import people as service
@@ -194,21 +193,14 @@ async def get_account_csv(here: Work, who: Who, wording: Tongue) -> Response:
     """The whole account as CSV (RFC 4180), the oldest first."""
     service.allow(who, Role.ADMINISTRATOR, Role.SUPERVISOR)
     names = await service.names_of(here)
-    text = io.StringIO()
-    rows = csv.writer(text)
-    rows.writerow(["seq", "at", "by", "what", "about", "details", "hash"])
+    rows = []
     for x in reversed(await account(here, None, None)):
         out = line_out(x, names, wording)
         details = "; ".join(f"{k}: {v}" for k, v in sorted(out.details.items()))
-        cells = [out.by or CONSOLE, out.says, out.about, details]
-        rows.writerow([x.seq, x.at.isoformat(), *(_no_formula(c) for c in cells), x.hash])
+        rows.append((x.seq, x.at.isoformat(), out.by or CONSOLE, out.says, out.about, details, x.hash))
+    text = table(("seq", "at", "by", "what", "about", "details", "hash"), rows)
     headers = {"Content-Disposition": 'attachment; filename="account.csv"'}
-    return Response(text.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
-
-
-def _no_formula(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula."""
-    return "'" + cell if cell[:1] in "=+-@\t\r" else cell
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
 
 
 def line_out(line: AccountLine, names: Mapping[str, str], wording: Wording) -> AccountLineOut:

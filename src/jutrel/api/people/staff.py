@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from typing import Annotated
+
+from fastapi import APIRouter, Request, Response
+from pydantic import Field, StringConstraints
 
 from jutrel.api.door import PROBLEMS, Who, Work, now, settings_of, shop_of, tablet_of
 from jutrel.api.language import Tongue
@@ -17,14 +20,16 @@ from jutrel.api.people.wire import (
     RoleConfirmIn,
     StaffOut,
 )
-from jutrel.api.wire import Uuid
+from jutrel.api.wire import NO_NUL, In, Out, Uuid
 from jutrel.core.people import Right
+from jutrel.core.wording import spoken
 from jutrel.service.context import Here
 from jutrel.service.people import changes, roles
 from jutrel.service.people import people as service
 from jutrel.service.people.account import news_for, read_news
 from jutrel.service.people.pens import Actor, hashed
 from jutrel.service.people.people import Person
+from jutrel.service.people.people_list import PeopleNews, PersonLine, people_in, people_out
 
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
 
@@ -104,6 +109,37 @@ async def erase(here: Work, who: Who, person: Uuid) -> StaffOut:
     service.require(who, Right.MANAGE)
     made = await changes.erase_person(here, who.person.id, person)
     return (await _staff(here, who, [made]))[0]
+
+
+class PeopleListIn(In):
+    """A list of people as CSV: name, role, here. `id` is made by the client."""
+
+    id: Uuid
+    text: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=100_000)]
+    keep: bool = Field(default=False, description="False: only say what it would come to.")
+
+
+class PersonLineOut(Out, of=PersonLine):
+    """A line of the list, and what it comes to; `pin`: for the first time of one who was added, said this once."""
+
+
+class PeopleListOut(Out, of=PeopleNews):
+    """What the list comes to; `kept`: its new people are on the site."""
+
+
+@router.post("/people-list")
+async def post_people_list(here: Work, who: Who, wording: Tongue, body: PeopleListIn) -> PeopleListOut:
+    """Look at a list of people, and add those who are new: all of them, or none if one line is refused."""
+    news = await people_in(here, who, body.id, body.text, body.keep, wording)
+    return PeopleListOut.model_validate(spoken(news, wording))
+
+
+@router.get("/people-list.csv", response_class=Response, responses={200: {"content": {"text/csv": {}}}})
+async def get_people_list(here: Work, who: Who) -> Response:
+    """The people of the site as a list: to be edited, and taken in elsewhere."""
+    service.require(who, Right.MANAGE)
+    headers = {"Content-Disposition": 'attachment; filename="people.csv"'}
+    return Response(await people_out(here), media_type="text/csv", headers=headers)
 
 
 @router.get("/session/news")

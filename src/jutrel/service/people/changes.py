@@ -61,17 +61,23 @@ async def add_person(
         if have.name == name and role in (have.role, asked.role if asked else have.role):
             return have
         raise Conflict("id-taken", "This id belongs to another person.", field="id")
-    waits = await _waits(here, actor, person_id, role, reason)
-    made = Person(person_id, name, Role.OPERATOR if waits else role, not waits)
-    await enrol(here, actor.person.id, made, pin_hash, once=once, pin_set_at=here.now)
-    if waits:
-        await ask(here, actor, person_id, role)
-    elif reason:
+    waits = await waits_for_second(here, actor, person_id, role, reason)
+    made = await add_hashed(here, actor, Person(person_id, name, role), pin_hash, once=once, waits=waits)
+    if not waits and reason:
         await _note_alone(here, actor, person_id, role, reason)
     return made
 
 
-async def _waits(here: Here, actor: Actor, subject: str, role: Role, reason: str) -> bool:
+async def add_hashed(here: Here, actor: Actor, who: Person, pin_hash: str, *, once: bool, waits: bool) -> Person:
+    """Add a person with a PIN's hash; whose role `waits` for a second administrator cannot sign in before."""
+    made = replace(who, role=Role.OPERATOR, active=False) if waits else who
+    await enrol(here, actor.person.id, made, pin_hash, once=once, pin_set_at=here.now)
+    if waits:
+        await ask(here, actor, who.id, who.role)
+    return made
+
+
+async def waits_for_second(here: Here, actor: Actor, subject: str, role: Role, reason: str = "") -> bool:
     """Whether a role waits for another administrator; Conflict if none could confirm it and no reason is given."""
     if role not in GIVEN_BY_TWO:
         return False
@@ -122,7 +128,7 @@ async def change_person(
         raise Conflict("own-account", "You cannot take this role from yourself: ask another administrator.")
     now = replace(have, role=role or have.role, active=have.active if active is None else active)
     gets = now.active and (now.role is not have.role or not have.active)
-    waits = gets and await _waits(here, actor, person, now.role, reason)
+    waits = gets and await waits_for_second(here, actor, person, now.role, reason)
     wanted = now.role
     if waits:
         # Whoever was away stays away until it is confirmed; whoever is here goes on as what they are.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import re
+import secrets
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -20,6 +21,7 @@ from jutrel.store.queries import people as store
 from jutrel.store.queries.people import Pin
 
 _hasher = PasswordHasher(time_cost=2, memory_cost=32 * 1024, parallelism=1)
+FIRST_DIGITS = 8
 FREE_TRIES = 2
 LONGEST_WAIT_S = 900
 
@@ -44,6 +46,11 @@ def hash_pin(pin: str) -> str:
     if not re.fullmatch(r"[0-9]{4,8}", pin):
         raise Problem("bad-pin", "A PIN has four to eight digits.", field="pin")
     return _hasher.hash(pin)
+
+
+def first_pin() -> str:
+    """A PIN by chance, for the first time only."""
+    return "".join(str(secrets.randbelow(10)) for _ in range(FIRST_DIGITS))
 
 
 def own_pin(pin: str) -> str:

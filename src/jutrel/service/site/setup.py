@@ -20,7 +20,7 @@ from jutrel.service.people.account import note
 from jutrel.service.people.changes import enrol
 from jutrel.service.people.pens import hashed
 from jutrel.service.people.people import Person
-from jutrel.service.people.pins import hash_pin
+from jutrel.service.people.pins import first_pin, hash_pin
 from jutrel.service.problem import Conflict, NotFound
 from jutrel.service.site.shift_begins import check_shifts
 from jutrel.store.base import Db
@@ -28,7 +28,6 @@ from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries import setup as rows
 
-FIRST_DIGITS = 8
 LETTERS, CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789", 12
 """Of a code: no letter that looks like a figure; sixty bits."""
 CODE_LIFE, MOST_WRONG = timedelta(hours=1), 5
@@ -50,11 +49,6 @@ def slug_of(name: str) -> str:
     """
     plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:40].strip("-") or "site"
-
-
-def first_pin() -> str:
-    """A PIN by chance, for the first time only."""
-    return "".join(str(secrets.randbelow(10)) for _ in range(FIRST_DIGITS))
 
 
 async def new_site(db: Db, books: Books, site: SiteInfo, administrator: str, now: datetime) -> FirstPin:
