@@ -24,8 +24,10 @@ async function read() {
     <h2 class="h3">{{ t("news.title") }}</h2>
     <ul>
       <li v-for="x in data.lines" :key="x.seq">
-        <b>{{ x.says }}</b> {{ x.about }} · {{ t("account.by", { name: x.by || t("account.console") }) }} ·
-        {{ dayAndTime(x.at, session.zone) }}<template v-if="x.details.why"> · {{ t("news.why", { why: x.details.why }) }}</template>
+        <b>{{ x.says }}</b> {{ x.about
+        }}<template v-if="x.details.to">{{ t("news.roles", { from: x.details.from ?? "", to: x.details.to }) }}</template> ·
+        {{ t("account.by", { name: x.by || t("account.console") }) }} · {{ dayAndTime(x.at, session.zone)
+        }}<template v-if="x.details.why"> · {{ t("news.why", { why: x.details.why }) }}</template>
       </li>
     </ul>
     <p class="quiet">{{ t("news.says") }}</p>

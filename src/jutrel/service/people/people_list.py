@@ -87,7 +87,7 @@ async def people_in(here: Here, actor: Actor, sending: str, text: str, keep: boo
             made_id = _id_of(sending, key)
             known = there.get(key)
             role = person.role
-            if known is None or known.id == made_id:
+            if known is None or (known.id == made_id and await _unused(here, actor, made_id)):
                 new[n] = (made_id, person.name, role)
                 waits = await waits_for_second(here, actor, made_id, role)
                 does = PersonDoes.WAITS if waits else PersonDoes.NEW
@@ -118,13 +118,17 @@ async def people_in(here: Here, actor: Actor, sending: str, text: str, keep: boo
     return PeopleNews(tuple(out), True)
 
 
+async def _unused(here: Here, actor: Actor, person: str) -> bool:
+    """Whether somebody is not on the site yet, or has not used the first PIN that this administrator gave."""
+    have = await store.pin_of(here.db, here.site.id, person)
+    if have is None:
+        return True
+    return have.once and (await store.pin_set(here.db, here.site.id, person))[1] == actor.person.id
+
+
 async def _first_pins(here: Here, actor: Actor, ids: list[str]) -> dict[str, tuple[str, str]]:
     """A PIN for the first time and its hash, for each of these who is new, or has not used the one of this list."""
-    open_ = []
-    for person in ids:
-        have = await store.pin_of(here.db, here.site.id, person)
-        if have is None or (have.once and (await store.pin_set(here.db, here.site.id, person))[1] == actor.person.id):
-            open_.append(person)
+    open_ = [person for person in ids if await _unused(here, actor, person)]
     pins = [first_pin() for _ in open_]
     hashes = await asyncio.gather(*(asyncio.to_thread(hash_pin, pin) for pin in pins))
     return dict(zip(open_, zip(pins, hashes, strict=True), strict=True))
