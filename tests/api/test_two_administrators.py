@@ -184,6 +184,26 @@ def test_who_left_is_erased_and_what_they_wrote_stays_whole(
     console("verify")
 
 
+def test_names_of_people_who_left_go_by_the_sites_rule(
+    office: Office, console: Console, cluster: Cluster, empty: str
+) -> None:
+    database = empty.rsplit("/", 1)[1]
+    for name in ("Olu Test", "Tam Test", "Wyn Test"):
+        office.add(ADA, name, "operator")
+    for name in ("Olu Test", "Tam Test"):
+        office.change(ADA, name, active=False)
+    back = f"update person set left_at = left_at - interval '41 days' where id = '{office.ids['Olu Test']}'"
+    sql(cluster, back, database)
+    assert "names erased: 0" in console("site", "tidy"), "no rule, nobody is erased"
+    assert "days: give 30 days or more" in console("site", "erase-after", "7", code=1)
+    console("site", "erase-after", "40")
+    assert "names erased: 1" in console("site", "tidy")
+    assert "names erased: 0" in console("site", "tidy")
+    names = {p["name"] for p in office.at(ADA).get("/api/people").json()}
+    assert names == {ADA, BO, "Person 1", "Tam Test", "Wyn Test"}
+    assert ("", "Somebody's name was erased.", "Person 1") in office.account()
+
+
 def test_many_people_come_from_one_list(office: Office) -> None:
     office.add(ADA, "Olu Test", "operator")
     sending = str(uuid.uuid4())

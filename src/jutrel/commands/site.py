@@ -18,6 +18,7 @@ from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.core.people import Role
 from jutrel.service.context import Books, here_of
 from jutrel.service.inspection.photo import tidy_photos
+from jutrel.service.people.erasure import erase_after, erase_due
 from jutrel.service.problem import Problem
 from jutrel.service.site.backups import backed_up, put_back
 from jutrel.service.site.checkup import checked_up
@@ -130,12 +131,30 @@ def site_put_back() -> None:
 
 @site.command("tidy")
 def site_tidy() -> None:
-    """Take away photos that nothing has shown for a week."""
+    """Take away photos that nothing has shown for a week, and names of people who left, by the site's rule."""
 
-    async def tidy(db: Db, books: Books) -> int:
-        return await tidy_photos(await here_of(db, books, datetime.now(UTC)))
+    async def tidy(db: Db, books: Books) -> tuple[int, int]:
+        here = await here_of(db, books, datetime.now(UTC))
+        return await tidy_photos(here), await erase_due(here)
 
-    typer.echo(f"photos taken away: {_in_store(tidy)}")
+    photos, names = _in_store(tidy)
+    typer.echo(f"photos taken away: {photos}")
+    typer.echo(f"names erased: {names}")
+
+
+@site.command("erase-after")
+def site_erase_after(
+    days: Annotated[str, typer.Argument(help="Days after somebody left, 30 or more; or: never.")],
+) -> None:
+    """Say after how long `jutrel site tidy` erases the names of people who left."""
+    if days != "never" and not re.fullmatch(r"[0-9]{1,5}", days):
+        raise fail("days: write a number of days, or never")
+
+    async def keep(db: Db, books: Books) -> None:
+        here = await here_of(db, books, datetime.now(UTC))
+        await erase_after(here, None if days == "never" else int(days))
+
+    _in_store(keep)
 
 
 @person.command("new")

@@ -40,6 +40,7 @@ class AccountChange(StrEnum):
     MODEL_TAKEN = "model-taken"
     SHIFTS_CHANGED = "shifts-changed"
     SCHOOL_CHOSEN = "school-chosen"
+    ERASURE_CHANGED = "erasure-changed"
     PUT_BACK = "put-back"
     SESSION_ENDED = "session-ended"
 
@@ -62,6 +63,7 @@ SAYS: Mapping[AccountChange, Said] = MappingProxyType(
         AccountChange.MODEL_TAKEN: say("A model file was taken in."),
         AccountChange.SHIFTS_CHANGED: say("The shifts were changed."),
         AccountChange.SCHOOL_CHOSEN: say("How something is done here was changed."),
+        AccountChange.ERASURE_CHANGED: say("When names of people who left are erased was changed."),
         AccountChange.SESSION_ENDED: say("Somebody was signed out on a device."),
         AccountChange.PUT_BACK: say("A backup was put back. Tablets send again what it lacks."),
     }

@@ -194,6 +194,17 @@ async def left_before(db: Db, site: str, at: datetime) -> list[str]:
     return list((await db.execute(query.order_by(PersonRow.id))).scalars())
 
 
+async def erase_after(db: Db, site: str, days: int | None) -> None:
+    """Keep after how many days the name of somebody who left is erased; None: never by itself."""
+    await db.execute(update(SiteRow).where(SiteRow.id == site).values(erase_after_days=days))
+
+
+async def erased_after(db: Db, site: str) -> int | None:
+    """After how many days the name of somebody who left is erased; None: never by itself."""
+    days: int | None = await db.scalar(select(SiteRow.erase_after_days).where(SiteRow.id == site))
+    return days
+
+
 async def told_up_to(db: Db, site: str, id_: str) -> int:
     """Up to which line of the account a person knows what was changed about them."""
     query = select(PersonRow.told_seq).where(PersonRow.site_id == site, PersonRow.id == id_)
