@@ -48,7 +48,7 @@ def test_two_administrators_give_a_role_that_clears_machines(office: Office) -> 
     )  # fmt: skip
     assert office.add(ADA, MEK, "mechanic")["asked"]["role"] == "mechanic", "sent twice"
     assert MEK not in {p["name"] for p in office.at(ADA).get("/api/door").json()["people"]}
-    assert [office.person(who, MEK)["asked"]["may"] for who in (ADA, BO)] == [False, True]
+    assert [office.person(who, MEK)["asked"]["may_confirm"] for who in (ADA, BO)] == [False, True]
     # Not by whoever asked, not with a wrong PIN, not another role, not by who is no administrator.
     assert office.confirm(ADA, MEK, "mechanic", "730418", 409) == "second-administrator"
     assert office.confirm(BO, MEK, "mechanic", "111999", 401) == "wrong-pin"
@@ -81,7 +81,7 @@ def test_one_administrator_is_not_two(office: Office, console: Console) -> None:
     # Ada gives Bo a PIN, signs in as Bo with it, chooses, and would confirm what Ada asked: before or after.
     office.change(ADA, BO, pin="8264")
     office.enter(BO, "8264", "370915", at="another")
-    assert office.confirm("another", MEK, "mechanic", "370915", 409) == "pin-newer"
+    assert office.confirm("another", MEK, "mechanic", "370915", 409) == "pin-of-other"
     office.change(ADA, MEK, role="mechanic", active=True)
     assert office.confirm("another", MEK, "mechanic", "370915", 409) == "pin-of-other"
     # Changing it once more as Bo does not make it Bo's own.

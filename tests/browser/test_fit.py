@@ -28,7 +28,8 @@ WAYS = [(390, 844, "dark", "es"), (1280, 800, "light", "en"), (1280, 800, "dark"
 """The hardest in every run: the longer words on the narrow screen, in the dark; the others by `make test-deep`."""
 
 
-@pytest.mark.parametrize(("width", "height", "scheme", "language"), WAYS if DEEP else WAYS[:1])
+@pytest.mark.skipif(not DEEP, reason="every page fits: test_pages.py; each way at length: make test-deep")
+@pytest.mark.parametrize(("width", "height", "scheme", "language"), WAYS)
 def test_every_view(
     demo: str, serve: Serve, hand: NewHand, width: int, height: int, scheme: str, language: str
 ) -> None:

@@ -17,6 +17,7 @@ from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
 from tests.browser.test_fit import check
 from tests.conftest import CATALOG, Serve
+from tests.deep import DEEP
 
 pytestmark = pytest.mark.browser
 READ = """() => {
@@ -66,6 +67,7 @@ def test_the_list_of_english_words_finds_them(bare: str, serve: Serve, hand: New
     assert len(in_english(me)) > 5
 
 
+@pytest.mark.skipif(not DEEP, reason="a whole job once more: make test-deep")
 def test_the_whole_job_in_spanish_on_a_phone(bare: str, serve: Serve, hand: NewHand, tmp_path: Path) -> None:
     me = hand(serve(bare, JUTREL_DEMO_PIN="2468"), 390, 844, language="es")
 

@@ -13,6 +13,7 @@ from playwright.sync_api import TimeoutError, expect
 
 from tests.browser.conftest import NewHand
 from tests.browser.hand import Hand
+from tests.deep import DEEP
 from tests.device import Device
 from tests.panel.processes import Processes
 from tests.patience import client
@@ -94,6 +95,7 @@ def stands(stand: str) -> str:
     return f"[data-test=run][data-stand={stand}]"
 
 
+@pytest.mark.skipif(not DEEP, reason="a whole shift in its own time: make test-deep")
 def test_a_live_shift_from_key_to_key(machine: tuple[Processes, float], hand: NewHand) -> None:
     p, since = machine
     walked(p, since, "Mira", hour_meter=6128.4)

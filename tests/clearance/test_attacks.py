@@ -527,12 +527,12 @@ def test_a_run_that_nobody_closed_leaves_no_stopped_engine(yard: Yard) -> None:
 def test_a_clock_that_was_put_back(yard: Yard) -> None:
     me, machine = yard.tablet("Mira"), yard.machine()
     me.whole(machine)
-    yard.later(me, hours=2)
+    yard.later(me, hours=1.9)
     stream = started(me, machine)
     say(me, machine, stream, "oil-pressure")
     tell = me.entry("incident", what="struck", note="the pile")
     assert sent(me, machine, f"defect.{me.new_id()}", tell) == []
-    yard.later(me, hours=-2)
+    yard.later(me, hours=-1.9)
     now = run_of(me, machine, stream)
     assert (now["gate"]["may"], now["engine"], now["ready_to_work"]) == (False, "running", False)
     assert go(me, machine) not in ("ready", "limited", "ready-mends-due")

@@ -15,8 +15,8 @@ from tests.clearance.oracle import Act, may
 from tests.clearance.world import Asked, World
 from tests.deep import DEEP
 
-MANY = 20_000 if DEEP else 40
-PARTS = 100 if DEEP else 2
+MANY = 20_000 if DEEP else 30
+PARTS = 100 if DEEP else 1
 
 
 def said(seed: int, q: Asked, acts: list[Act], world: World) -> str:

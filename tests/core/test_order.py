@@ -35,7 +35,7 @@ def costs(stations: int, seed: int) -> tuple[Matrix, list[int], Ground, FreeGrou
     return milliseconds(seconds), before, ground, FreeGround(obstacles, CLEARANCE_M), places
 
 
-@pytest.mark.parametrize("part", range(10 if DEEP else 2))
+@pytest.mark.parametrize("part", range(10 if DEEP else 1))
 def test_300_random_layouts_cost_what_or_tools_proves(part: int) -> None:
     for seed in range(part * 30, part * 30 + 30):
         stations = 4 + seed % 11
@@ -55,7 +55,7 @@ def test_300_random_layouts_cost_what_or_tools_proves(part: int) -> None:
 
 
 # 1003, 1008, 1009 and 1012 are left out: OR-Tools needs from 15 s to more than two minutes to prove them.
-@pytest.mark.parametrize("seed", [s for s in range(1000, 1024 if DEEP else 1005) if s not in (1003, 1008, 1009, 1012)])
+@pytest.mark.parametrize("seed", [s for s in range(1000, 1024 if DEEP else 1002) if s not in (1003, 1008, 1009, 1012)])
 def test_20_random_layouts_of_25(seed: int) -> None:
     cost, before, *_ = costs(25, seed)
     assert best_order(cost, before).cost == proven_optimum(cost, before)

@@ -29,6 +29,7 @@ from jutrel.panel.import_log import import_values, seconds_of
 from jutrel.standin.scenario import frames, scenario
 from tests.api.test_runs import begin, engine, left, run_of, say
 from tests.api.test_runs import can as may
+from tests.deep import DEEP
 from tests.device import Device
 from tests.panel.processes import CHANNEL, KEY, Processes
 from tests.panel.wire import HEADERS, Then, Wire, hours_of, message, tell, told
@@ -279,6 +280,7 @@ def order(me: Device, turns: str, *faults: str) -> None:
     me.http.put("/api/machines/ex-01/stand-in", json=body).raise_for_status()
 
 
+@pytest.mark.skipif(not DEEP, reason="a start for each process: make test-deep")
 def test_each_process_is_killed_in_the_middle_of_a_start(machine: tuple[Processes, Device]) -> None:
     p, me = machine
     p.until(lambda: (panel(me) or {}).get("engine") == "stopped")

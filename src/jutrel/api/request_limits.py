@@ -40,6 +40,7 @@ PLAIN = Limit(SMALL, 10.0)
 LIMITS = (
     (re.compile(r"/api/entries"), Limit(1_500_000, 30.0)),
     (re.compile(r"/api/models"), Limit(900_000, 30.0)),
+    (re.compile(r"/api/machine-list|/api/people-list"), Limit(600_000, 30.0)),
     (re.compile(r"/api/panels"), Limit(700_000, 10.0)),
     (re.compile(r"/api/photos/[^/]+|/api/machines/[^/]+/photo"), Limit(15_000_000, 180.0, json=False)),
 )

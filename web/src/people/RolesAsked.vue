@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed, nextTick, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Schemas } from "../api/client";
@@ -15,6 +15,8 @@ const { data } = usePeople();
 const told = useTold();
 const waits = computed(() => (data.value ?? []).filter((p) => p.asked));
 const giving = ref<Schemas["StaffOut"] | null>(null);
+const keys = ref<InstanceType<typeof PinPad>[]>([]);
+const box = ref<HTMLElement[]>([]);
 const pin = ref("");
 const says = ref("");
 const busy = ref(false);
@@ -22,6 +24,7 @@ const busy = ref(false);
 function begin(p: Schemas["StaffOut"]) {
   giving.value = p;
   pin.value = says.value = "";
+  void nextTick(() => box.value[0]?.focus());
 }
 async function confirm() {
   if (!giving.value?.asked || busy.value) return;
@@ -57,7 +60,7 @@ async function drop(p: Schemas["StaffOut"]) {
           >
           <span class="row">
             <button
-              v-if="p.asked!.may && giving?.id !== p.id"
+              v-if="p.asked!.may_confirm && giving?.id !== p.id"
               type="button"
               class="button primary"
               data-test="confirm-role"
@@ -65,13 +68,13 @@ async function drop(p: Schemas["StaffOut"]) {
               {{ t("people.confirm") }}
             </button>
             <button type="button" class="button" data-test="drop-role" @click="drop(p)">
-              {{ p.asked!.may ? t("people.refuse") : t("people.withdraw") }}
+              {{ p.asked!.may_confirm ? t("people.refuse") : t("people.withdraw") }}
             </button>
           </span>
         </div>
-        <div v-if="giving?.id === p.id" class="stack pad">
+        <div v-if="giving?.id === p.id" ref="box" class="stack pad" tabindex="-1" @keydown="keys[0]?.key($event)">
           <p>{{ t("pinAgain.says", { name: session.person?.name ?? "" }) }}</p>
-          <PinPad v-model="pin" :busy="busy" :enter="t('people.confirm')" @enter="confirm" />
+          <PinPad ref="keys" v-model="pin" :busy="busy" :enter="t('people.confirm')" @enter="confirm" />
         </div>
       </li>
     </ul>
@@ -81,5 +84,5 @@ async function drop(p: Schemas["StaffOut"]) {
 
 <style scoped>
 ul { list-style: none; padding: 0; margin: 0; display: grid; gap: 12px; } p { margin: 0; }
-.says { color: var(--hold); font-weight: 560; } .pad { max-width: 420px; }
+.says { color: var(--hold); font-weight: 560; } .pad { max-width: 420px; outline: none; }
 </style>

@@ -50,7 +50,7 @@ async def _staff(here: Here, who: Actor, listed: list[Person]) -> list[StaffOut]
                 role=wants.role,
                 by=names.get(wants.by, wants.by),
                 at=wants.at,
-                may=who.person.id not in (wants.by, p.id),
+                may_confirm=who.person.id not in (wants.by, p.id),
             ),
         )
 

@@ -69,7 +69,7 @@ class RoleAskedOut(Out):
     role: Role
     by: str
     at: datetime
-    may: bool
+    may_confirm: bool
 
 
 class StaffOut(PersonOut):

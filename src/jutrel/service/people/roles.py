@@ -130,10 +130,7 @@ async def _give(here: Here, actor: Actor, person: str, role: Role) -> None:
 
 
 async def _own_hand(here: Here, second: str, wants: RoleAsked) -> None:
-    """That the second's PIN is not known to whoever asks: else one person is both."""
-    set_at, _ = await store.pin_set(here.db, here.site.id, second)
-    if set_at is not None and set_at > wants.at:
-        raise Conflict("pin-newer", "Your PIN was set after this was asked. Have it asked for anew, then confirm it.")
+    """That the second's PIN was not given anew by whoever asks, who knew it then: else one person is both."""
     about = await account_store.lines_about(here.db, here.site.id, second)
     given = next((x for x in about if x.what is AccountChange.PIN_GIVEN), None)
     if given is not None and given.by == wants.by:
