@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import logging
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 import pytest
 
@@ -12,23 +14,35 @@ from jutrel.api.server_log import JsonLine, log
 from tests.device import Device
 
 
+class Kept(logging.Handler):
+    def __init__(self) -> None:
+        super().__init__()
+        self.lines: list[str] = []
+
+    def emit(self, record: logging.LogRecord) -> None:
+        self.lines.append(JsonLine().format(record))
+
+
+@contextmanager
+def kept_lines(level: str = "WARNING") -> Iterator[list[str]]:
+    """What is written to the log meanwhile, from a level on."""
+    kept, before = Kept(), log.level
+    log.addHandler(kept)
+    log.setLevel(level)
+    try:
+        yield kept.lines
+    finally:
+        log.removeHandler(kept)
+        log.setLevel(before)
+
+
 def test_a_fault_is_one_line_that_can_be_read(tablet: Device, monkeypatch: pytest.MonkeyPatch) -> None:
-    lines: list[str] = []
-
-    class Kept(logging.Handler):
-        def emit(self, record: logging.LogRecord) -> None:
-            lines.append(JsonLine().format(record))
-
     async def broken(*_: object) -> None:
         raise RuntimeError("line one\nline two")
 
     monkeypatch.setattr(incidents, "incidents", broken)
-    kept = Kept()
-    log.addHandler(kept)
-    try:
+    with kept_lines() as lines:
         reply = tablet.http.get("/api/machines/ex-01/incidents")
-    finally:
-        log.removeHandler(kept)
     assert (reply.status_code, reply.json()["type"]) == (500, "/problems/fault")
     assert "Nothing was stored" in reply.json()["detail"]
     assert "line one" not in reply.text, "what broke is for the log"
@@ -38,3 +52,4 @@ def test_a_fault_is_one_line_that_can_be_read(tablet: Device, monkeypatch: pytes
     assert (told["event"], told["level"]) == ("request failed", "error")
     assert (told["method"], told["path"]) == ("GET", "/api/machines/ex-01/incidents")
     assert "RuntimeError: line one" in told["exception"]
+    assert told["request"] == reply.headers["x-request-id"], "whoever tells of it is found"

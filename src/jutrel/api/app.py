@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from datetime import datetime
 
 from fastapi import FastAPI, Request, Response
 from fastapi.routing import APIRoute
@@ -26,6 +27,7 @@ from jutrel.api.machine.lists import router as machine_lists
 from jutrel.api.machine.overnight import router as overnight
 from jutrel.api.machine.routes import router as machine
 from jutrel.api.machine.yard import router as yard
+from jutrel.api.metrics import Measured, watcher
 from jutrel.api.panel.routes import readers
 from jutrel.api.panel.routes import router as panel
 from jutrel.api.people.routes import router as people
@@ -43,8 +45,9 @@ from jutrel.api.site.routes import router as site
 from jutrel.api.site.setup import router as setup
 from jutrel.api.wire import HealthOut, ReadyOut
 from jutrel.core.wording import say
-from jutrel.service.context import Catalog, Shop
+from jutrel.service.context import Catalog, Shop, here_of
 from jutrel.service.machine.judge_anew import judge_all
+from jutrel.service.site.backups import backup_reach
 from jutrel.service.site.readiness import SAYS, Readiness
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
@@ -98,6 +101,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
+    app.add_middleware(Measured)
     # What is asked most stands first.
     for router in (
         log,
@@ -147,6 +151,12 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         amiss = await readiness.amiss()
         response.status_code = 503 if amiss else 200
         return ReadyOut(ready=not amiss, amiss={a.value: SAYS[a] for a in amiss})
+
+    async def covered() -> datetime | None:
+        async with app.state.shop.store.transaction() as db:
+            return (await backup_reach(await here_of(db, app.state.shop.books, now()))).covered
+
+    app.include_router(watcher(readiness, covered, now))
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(request: Request, path: str) -> Response:

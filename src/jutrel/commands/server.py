@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+import tempfile
 from pathlib import Path
 from typing import Annotated
 
@@ -13,6 +14,7 @@ import uvicorn
 
 from jutrel.api.app import make_app
 from jutrel.api.heads import HeadInTime
+from jutrel.api.metrics import SEVERAL
 from jutrel.catalog import catalog
 from jutrel.demo.load import load_demo
 from jutrel.service.site.upgrade import bring_up
@@ -53,6 +55,9 @@ def serve(
     certificate_key: Annotated[Path | None, typer.Option(exists=True, help="Its key: PEM.")] = None,
 ) -> None:
     """Serve API and front end."""
+    if workers > 1 and SEVERAL not in os.environ:
+        # Each process counts for itself, and any of them tells all.
+        os.environ[SEVERAL] = tempfile.mkdtemp(prefix="jutrel-counts-")
     uvicorn.run(
         "jutrel.serving:app",
         factory=True,
@@ -64,5 +69,6 @@ def serve(
         ssl_keyfile=certificate_key,
         log_level=os.environ.get("JUTREL_LOG", "warning"),
         server_header=False,
+        access_log=False,  # a line of our own names no person and no machine
         timeout_graceful_shutdown=3,  # a page that listens never ends by itself
     )
