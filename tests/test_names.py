@@ -15,6 +15,7 @@ SHARED = {
         "app",
         "compress",
         "door",
+        "metrics",
         "derived",
         "front_end",
         "language",

@@ -27,9 +27,10 @@ from jutrel.api.machine.lists import router as machine_lists
 from jutrel.api.machine.overnight import router as overnight
 from jutrel.api.machine.routes import router as machine
 from jutrel.api.machine.yard import router as yard
-from jutrel.api.metrics import Measured, watcher
+from jutrel.api.metrics import Timed, watcher
 from jutrel.api.panel.routes import readers
 from jutrel.api.panel.routes import router as panel
+from jutrel.api.people.passkeys import router as passkeys
 from jutrel.api.people.routes import router as people
 from jutrel.api.people.staff import router as staff
 from jutrel.api.procedure.routes import router as procedure
@@ -101,7 +102,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     app.add_middleware(Compressed)
     app.add_middleware(Limits, shop=app.state.shop)
     guard(app)
-    app.add_middleware(Measured)
+    app.add_middleware(Timed)
     # What is asked most stands first.
     for router in (
         log,
@@ -111,6 +112,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         inspection,
         people,
         staff,
+        passkeys,
         machine,
         machine_lists,
         model_drafts,

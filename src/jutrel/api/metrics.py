@@ -42,7 +42,7 @@ BACKUP = Gauge(
 )
 
 
-class Measured:
+class Timed:
     """Around every request: a number by which it is found in the log, and how long it took."""
 
     def __init__(self, app: ASGIApp) -> None:

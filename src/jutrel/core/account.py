@@ -32,6 +32,8 @@ class AccountChange(StrEnum):
     ROLE_DROPPED = "role-dropped"
     PIN_GIVEN = "pin-given"
     PIN_CHOSEN = "pin-chosen"
+    KEY_ADDED = "key-added"
+    KEY_ENDED = "key-ended"
     PERSON_LEFT = "person-left"
     PERSON_BACK = "person-back"
     PERSON_ERASED = "person-erased"
@@ -55,6 +57,8 @@ SAYS: Mapping[AccountChange, Said] = MappingProxyType(
         AccountChange.ROLE_DROPPED: say("A role that was asked for was not given."),
         AccountChange.PIN_GIVEN: say("Somebody was given a new PIN."),
         AccountChange.PIN_CHOSEN: say("Somebody chose their own PIN."),
+        AccountChange.KEY_ADDED: say("Somebody added a key of their own to sign in with."),
+        AccountChange.KEY_ENDED: say("Somebody took a key away that they signed in with."),
         AccountChange.PERSON_LEFT: say("Somebody left: no sign-in any more."),
         AccountChange.PERSON_BACK: say("Somebody came back."),
         AccountChange.PERSON_ERASED: say("Somebody's name was erased."),

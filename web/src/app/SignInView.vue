@@ -9,6 +9,7 @@ import { deviceName } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 import PinPad from "../parts/PinPad.vue";
 import { canSeal } from "../parts/pens";
+import { askKey, canUseKeys } from "./keys";
 import { useLanguage } from "./language";
 import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
@@ -85,6 +86,23 @@ async function enter() {
     return;
   }
   given.value = "";
+  await goOn();
+}
+/** With a key of one's own: it says who it is. */
+async function byKey() {
+  if (busy.value) return;
+  says.value = "";
+  busy.value = true;
+  const asked = await call("post", "/api/session/passkey/options");
+  const answer = asked.ok ? await askKey(asked.data.options) : null;
+  const problem = answer ? await session.signInByKey(answer as unknown as Schemas["Credential"], deviceName()) : null;
+  busy.value = false;
+  if (!asked.ok) says.value = asked.problem?.detail ?? t("connection.awayLong");
+  else if (!answer) says.value = t("signIn.noKey");
+  else if (problem) says.value = problem === "away" ? t("connection.awayLong") : problem === "denied" ? t("signIn.denied") : problem.detail;
+  else await goOn();
+}
+async function goOn() {
   void outbox.flush();
   await greet(session.person?.language ?? "", justChosen.value);
   justChosen.value = false;
@@ -130,6 +148,9 @@ async function enter() {
         :busy="busy"
         :enter="given ? t('signIn.take') : t('signIn.enter')"
         @enter="enter" />
+      <button v-if="door?.keys && canUseKeys()" type="button" class="button key" :disabled="busy" data-test="with-key" @click="byKey">
+        {{ t("signIn.key") }}
+      </button>
     </section>
   </div>
 </template>
@@ -137,7 +158,7 @@ async function enter() {
 <style scoped>
 .door { display: grid; grid-template-columns: 1fr 380px; gap: 48px; max-width: 1060px; margin: 0 auto; padding: 36px 24px; min-height: 100%; align-items: start; }
 .brand { display: flex; gap: 14px; align-items: center; font-size: 32px; font-weight: 740; margin-bottom: 22px; }
-.tongue { margin-left: auto; }
+.tongue { margin-left: auto; } .key { width: 100%; margin-top: 16px; }
 .people { list-style: none; padding: 0; margin: 18px 0; display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
 .person { width: 100%; justify-content: space-between; min-height: 68px; }
 .role { font-size: 16px; font-weight: 420; }

@@ -2,7 +2,7 @@ import { useStorage } from "@vueuse/core";
 import { defineStore } from "pinia";
 import { ref } from "vue";
 
-import { call, type Problem, type Schemas } from "../api/client";
+import { call, type Problem, type Reply, type Schemas } from "../api/client";
 import { measure } from "../parts/clock";
 import { store } from "../parts/device";
 import { learnSiteKey, makePair } from "../parts/pens";
@@ -74,11 +74,20 @@ export const useSession = defineStore("session", () => {
   }
 
   async function signIn(who: string, pin: string, device: string, own = ""): Promise<Problem | "away" | "denied" | null> {
+    return await enter((key) => call("post", "/api/session", { body: { person: who, pin, device, key, new_pin: own } }));
+  }
+
+  /** With what a key of one's own answered. */
+  async function signInByKey(credential: Schemas["Credential"], device: string): Promise<Problem | "away" | "denied" | null> {
+    return await enter((key) => call("post", "/api/session/passkey", { body: { credential, device, key } }));
+  }
+
+  async function enter(asks: (key: string) => Promise<Reply<Schemas["SignedInOut"]>>): Promise<Problem | "away" | "denied" | null> {
     if (denied.value) await look();
     if (denied.value) return "denied";
     const sent = Date.now();
     const pair = await makePair().catch(() => null);
-    const reply = await call("post", "/api/session", { body: { person: who, pin, device, key: pair?.key ?? "", new_pin: own } });
+    const reply = await asks(pair?.key ?? "");
     if (!reply.ok) return reply.problem ?? "away";
     measure(sent, reply.data.now);
     const { pen: given, ...session } = reply.data;
@@ -116,5 +125,5 @@ export const useSession = defineStore("session", () => {
     await tellServer();
   }
 
-  return { denied, person, may, pen, site, zone, numbers, known, look, forget, signIn, signOut };
+  return { denied, person, may, pen, site, zone, numbers, known, look, forget, signIn, signInByKey, signOut };
 });

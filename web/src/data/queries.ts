@@ -253,6 +253,10 @@ export const usePeople = () =>
 export const useNews = () =>
   useQuery({ queryKey: key("news"), queryFn: ({ signal }) => answered(call("get", "/api/session/news", { signal })) });
 
+/** One's own keys. */
+export const useKeys = () =>
+  useQuery({ queryKey: key("passkeys"), queryFn: ({ signal }) => answered(call("get", "/api/passkeys", { signal })) });
+
 /** Who is signed in on which device. */
 export const useSessions = () =>
   useQuery({ queryKey: key("sessions"), queryFn: ({ signal }) => answered(call("get", "/api/sessions", { signal })) });

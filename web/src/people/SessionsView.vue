@@ -6,6 +6,7 @@ import { call, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useSays, useSessions } from "../data/queries";
+import KeysCard from "./KeysCard.vue";
 import PageState from "../parts/PageState.vue";
 
 /** Where somebody is signed in; a tablet that was lost is signed out from here. */
@@ -28,6 +29,7 @@ async function end(line: Schemas["SignedInLineOut"]) {
   <div class="page stack">
     <h1>{{ t("sessions.title") }}</h1>
     <p class="quiet">{{ t("sessions.says") }}</p>
+    <KeysCard />
     <PageState :says="says" :waits="!data" />
     <ul data-test="sessions">
       <li v-for="line in data" :key="line.id" class="card row spread wrap">

@@ -118,7 +118,10 @@ const wide = computed(() => session.may("run-site") || repairs.value.length > 0)
           </div>
         </section>
       </template>
-      <RouterLink class="button all" to="/">{{ t("today.yard", machines.length) }}</RouterLink>
+      <div class="row wrap">
+        <RouterLink class="button all" to="/">{{ t("today.yard", machines.length) }}</RouterLink>
+        <RouterLink class="button plain" to="/sessions">{{ t("sessions.title") }}</RouterLink>
+      </div>
     </template>
   </div>
 </template>

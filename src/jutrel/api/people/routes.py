@@ -22,6 +22,7 @@ from jutrel.api.door import (
     token_of,
 )
 from jutrel.api.language import Tongue
+from jutrel.api.people.place import place_of
 from jutrel.api.people.wire import (
     AccountLineOut,
     AccountOut,
@@ -42,12 +43,15 @@ from jutrel.core.account import CONSOLE, SAYS, AccountLine
 from jutrel.core.people import Role, rights_of, role_said
 from jutrel.core.wording import Wording, say
 from jutrel.exchange.table import table
+from jutrel.service.context import Here
 from jutrel.service.log import hands
 from jutrel.service.log.seal import read_key
 from jutrel.service.people import people as service
 from jutrel.service.people.account import account, account_broken_at
 from jutrel.service.people.pens import certificate_of, hashed, site_key
+from jutrel.service.people.pins import TriedPin
 from jutrel.service.people.sessions import end_session_of, sessions_for
+from jutrel.settings import Settings
 
 HINT = say("Demo: everyone's PIN is {pin}. All people, makers and numbers are invented.").text
 router = APIRouter(prefix="/api", tags=["people"], responses=PROBLEMS)
@@ -60,6 +64,7 @@ async def door(request: Request, here: Open, wording: Tongue) -> DoorOut:
     return DoorOut(
         site=here.site.name,
         people=[PersonOut.model_validate(p) for p in listed],
+        keys=place_of(request, settings_of(request)) is not None,
         hint=wording.say(say(HINT, pin=pin)) if (pin := settings_of(request).demo_pin) else "",
     )
 
@@ -79,6 +84,11 @@ async def sign_in(request: Request, response: Response, body: SignIn) -> SignedI
     here, tried = await service.try_pin(
         shop, body.person, body.pin, body.device, hours, now(), body.key, body.new_pin, hashed(tablet)
     )
+    return entered(response, settings, here, tried, tablet)
+
+
+def entered(response: Response, settings: Settings, here: Here, tried: TriedPin, tablet: str) -> SignedInOut:
+    """The answer of signing in: who, what they may do, and their pen; or the refusal, raised."""
     if tried.refusal is not None:
         raise tried.refusal
     assert tried.actor is not None

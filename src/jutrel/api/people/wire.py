@@ -105,6 +105,7 @@ class DoorOut(Out):
     site: str
     people: list[PersonOut]
     hint: str
+    keys: bool = Field(default=False, description="Whether somebody may sign in with a key of their own here.")
 
 
 class SessionOut(Out):

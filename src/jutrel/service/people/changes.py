@@ -18,6 +18,7 @@ from jutrel.service.people.people import Actor, Person, require
 from jutrel.service.people.pins import hash_pin, own_pin
 from jutrel.service.people.roles import Seconds, ask, seconds_for
 from jutrel.service.problem import Conflict, NotFound, Problem
+from jutrel.store.queries import passkeys as passkey_store
 from jutrel.store.queries import people as store
 from jutrel.store.queries import roles_asked as asked_store
 
@@ -87,7 +88,7 @@ async def waits_for_second(here: Here, actor: Actor, subject: str, role: Role, r
     if seconds is Seconds.NONE:
         raise Conflict(
             "alone",
-            "No other administrator can confirm this. Say why you give it alone: everybody who runs the site is told.",
+            "No other administrator can confirm this. Say why you give it alone; those who run the site are told.",
             field="reason",
         )
     return True
@@ -147,6 +148,9 @@ async def change_person(
     await _note_change(here, actor, have, now, pin is not None)
     if pin is not None or now.active is not have.active or now.role is not have.role:
         await store.end_sessions_of(here.db, here.site.id, person, here.now)
+    if not own and (pin is not None or not now.active):
+        # A PIN is given anew because something was lost: a key may be, too.
+        await passkey_store.let_go(here.db, here.site.id, person)
     return now
 
 
@@ -184,6 +188,7 @@ async def erase_person(here: Here, by: str, person: str) -> Person:
     if have.active:
         raise Conflict("still-here", "Only who has left can be erased.")
     await asked_store.drop_role(here.db, here.site.id, person)
+    await passkey_store.let_go(here.db, here.site.id, person)
     await store.erase_person(here.db, here.site.id, person, NO_HASH)
     await note(here, by, AccountChange.PERSON_ERASED, person)
     made = await store.person(here.db, here.site.id, person)

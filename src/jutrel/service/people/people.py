@@ -61,16 +61,19 @@ async def _open_session(
         _, giver = await store.pin_set(here.db, here.site.id, who.id)
         await store.change_person(here.db, here.site.id, who, pin_hash, here.now, giver or who.id)
         await note(here, who.id, AccountChange.PIN_CHOSEN, who.id)
-    pen, secret = new_pen(known.person, device, here.now, hours, key)
+    return await open_session(here, known.person, device, hours, key, tablet)
+
+
+async def open_session(here: Here, who: Person, device: str, hours: float, key: str, tablet: str) -> TriedPin:
+    """Open a session for somebody who has shown who they are, and hand out a pen, until an hour after the shift."""
+    pen, secret = new_pen(who, device, here.now, hours, key)
     over = timetable_about(here.site, here.now).until(here.now) + AFTER_SHIFT
     pen = replace(pen, ends_at=min(pen.ends_at, over))
     token = secrets.token_urlsafe(32)
     if tablet:
-        await store.know_tablet(here.db, here.site.id, known.person.id, tablet, here.now)
+        await store.know_tablet(here.db, here.site.id, who.id, tablet, here.now)
     await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
-    return TriedPin(
-        token, secret, Actor(here.site.id, known.person, pen), certificate=await vouched(here, known.person, pen)
-    )
+    return TriedPin(token, secret, Actor(here.site.id, who, pen), certificate=await vouched(here, who, pen))
 
 
 async def try_pin(

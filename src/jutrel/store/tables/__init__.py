@@ -7,6 +7,7 @@ from jutrel.store.tables.instrument import InstrumentRow
 from jutrel.store.tables.log import EditionRow, EntryRow, PhotoRow, RecordRow, StreamRow
 from jutrel.store.tables.machine import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 from jutrel.store.tables.panel import PanelNowRow, PanelSampleRow, PanelToldRow, StandinOrderRow
+from jutrel.store.tables.passkey import PasskeyAskedRow, PasskeyRow
 from jutrel.store.tables.people import (
     OwnTabletRow,
     PenRow,
@@ -36,6 +37,8 @@ __all__ = [
     "PanelNowRow",
     "PanelSampleRow",
     "PanelToldRow",
+    "PasskeyAskedRow",
+    "PasskeyRow",
     "PenRow",
     "PersonRow",
     "PhotoRow",
