@@ -22,7 +22,7 @@ test:
 
 test-deep:
 	@scripts/setup.sh dev
-	@JUTREL_DEEP=1 $(PY) -m pytest -n 2 tests/log/test_machine_of_states.py tests/core tests/store/test_store.py \
+	@JUTREL_DEEP=1 $(PY) -m pytest -n 2 tests/log/test_machine_of_states.py tests/log/test_kills.py tests/core tests/store/test_store.py \
 	  tests/api/test_contract.py tests/api/test_limits.py tests/api/test_past_the_software.py tests/api/test_live.py tests/browser/test_fit.py tests/browser/test_defects.py tests/browser/test_families.py tests/browser/test_readings.py tests/browser/test_live_shift.py tests/browser/test_languages.py \
 	  tests/api/test_own_interlocks.py tests/catalog \
 	  tests/browser/test_no_network.py tests/browser/test_run.py tests/panel tests/exchange/test_options.py \

@@ -42,7 +42,7 @@ from jutrel.store.queries import people as people_store
 from jutrel.store.queries.passkeys import Passkey
 from jutrel.store.queries.people import Pin
 
-__all__ = ["Passkey", "KeyPlace"]
+__all__ = ["KeyPlace", "Passkey"]
 ASKED_FOR = timedelta(minutes=3)
 MOST_KEYS, MOST_ASKED, MOST_ASKED_OF_ALL = 5, 5, 500
 WAIT_S = 30

@@ -116,7 +116,9 @@ async def _give(here: Here, actor: Actor, person: str, role: Role) -> None:
     if asks is None or not asks.active or asks.role is not Role.ADMINISTRATOR:
         raise Conflict("asked-by-nobody", "Whoever asked for it is no administrator any more. Ask for it anew.")
     if wants.by == me.id or person == me.id:
-        raise Conflict("second-administrator", "You asked for this, or it is about you. A second administrator says yes to it.")
+        raise Conflict(
+            "second-administrator", "You asked for this, or it is about you. A second administrator says yes to it."
+        )
     await _own_hand(here, me.id, wants)
     new = replace(have, role=role, active=True)
     await store.change_person(here.db, here.site.id, new, None, here.now, me.id)
