@@ -28,6 +28,8 @@ def test_a_unit_gets_its_own_figures_meter_and_photo(bare: str, serve: Serve, ha
     me.tap("save-file")
     expect(me.see("file-problem")).to_contain_text("between 100 and 1000 kPa")
     own.fill("365")
+    for way in ("Less", "More"):  # to whoever hears the page, two of them are not alike
+        expect(me.page.get_by_role("button", name=f"{way}: {me.say('file.bay')}", exact=True)).to_have_count(1)
     me.tap("option-ride-control")  # taken off
     me.tap("save-file")
     expect(me.see("limit-tyre-cold-front")).to_contain_text("365 kPa")

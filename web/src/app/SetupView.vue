@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInput, ElInputNumber, ElOption, ElSelect } from "element-plus";
+import { ElInput, ElOption, ElSelect } from "element-plus";
 import { computed, onMounted, reactive, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRouter } from "vue-router";
@@ -7,6 +7,7 @@ import { useRouter } from "vue-router";
 import { call, type Schemas } from "../api/client";
 import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
+import NumberField from "../parts/NumberField.vue";
 
 /** A new installation: the site, its shifts, whom to call, and its first administrator. The code comes from the console. */
 const { t } = useI18n();
@@ -102,7 +103,7 @@ const is = (field: string) => wrong.value === field || wrong.value.startsWith(`$
       <p class="quiet">{{ t("setup.shiftsSay") }}</p>
       <div v-for="(shift, n) in form.shifts" :key="n" class="row wrap" :class="{ wrong: is('shifts') }">
         <label>{{ t("setup.begins") }}<input v-model="shift.begins" type="time" class="time" :data-test="`begins-${n}`" /></label>
-        <label>{{ t("setup.hours") }}<ElInputNumber v-model="shift.hours" :min="1" :max="16" :aria-label="t('setup.hours')" /></label>
+        <label>{{ t("setup.hours") }}<NumberField v-model="shift.hours" :min="1" :max="16" :aria-label="t('setup.hours')" /></label>
         <button v-if="form.shifts.length > 1" type="button" class="button plain" @click="form.shifts.splice(n, 1)">
           {{ t("setup.less") }}
         </button>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ElInput, ElInputNumber, ElOption, ElSelect, ElSwitch } from "element-plus";
+import { ElInput, ElOption, ElSelect, ElSwitch } from "element-plus";
 import { computed, reactive, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Problem, type Schemas } from "../api/client";
 import { uuid7 } from "../parts/device";
+import NumberField from "../parts/NumberField.vue";
 
 const props = defineProps<{ file: Schemas["MachineFileOut"] | null; models: Schemas["ModelOut"][] }>();
 const emit = defineEmits<{ saved: [file: Schemas["MachineFileOut"]]; cancel: [] }>();
@@ -87,7 +88,7 @@ async function save() {
       </div>
       <label v-if="!file" class="field"
         ><span>{{ t("file.hours") }}</span
-        ><ElInputNumber
+        ><NumberField
           v-model="form.hour_meter"
           :min="0"
           :max="200000"
@@ -97,7 +98,7 @@ async function save() {
       /></label>
       <label class="field"
         ><span>{{ t("file.bay") }}</span
-        ><ElInputNumber v-model="form.bay" :min="0" :max="9999" :aria-label="t('file.bay')"
+        ><NumberField v-model="form.bay" :min="0" :max="9999" :aria-label="t('file.bay')"
       /></label>
       <label class="field"
         ><span>{{ t("file.active") }}</span

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ElDialog, ElInput, ElInputNumber } from "element-plus";
+import { ElDialog, ElInput } from "element-plus";
 import { reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Schemas } from "../api/client";
 import { uuid7 } from "../parts/device";
+import NumberField from "../parts/NumberField.vue";
 
 const props = defineProps<{ file: Schemas["MachineFileOut"] }>();
 const open = defineModel<boolean>({ required: true });
@@ -32,11 +33,11 @@ async function save() {
     <div class="stack">
       <label class="row spread"
         ><span>{{ t("file.lastOld") }}</span
-        ><ElInputNumber v-model="form.last" :min="0" :max="200000" :precision="1" :aria-label="t('file.lastOld')" data-test="meter-last"
+        ><NumberField v-model="form.last" :min="0" :max="200000" :precision="1" :aria-label="t('file.lastOld')" data-test="meter-last"
       /></label>
       <label class="row spread"
         ><span>{{ t("file.firstNew") }}</span
-        ><ElInputNumber v-model="form.first" :min="0" :max="200000" :precision="1" :aria-label="t('file.firstNew')" data-test="meter-first"
+        ><NumberField v-model="form.first" :min="0" :max="200000" :precision="1" :aria-label="t('file.firstNew')" data-test="meter-first"
       /></label>
       <label class="stack"
         ><span>{{ t("file.why") }}</span

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInputNumber, ElSwitch } from "element-plus";
+import { ElSwitch } from "element-plus";
 import { computed, reactive, ref } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -10,6 +10,7 @@ import { NO_CONDITIONS } from "../walkaround/useWalk";
 import PutRight from "./PutRight.vue";
 import LockPanel from "../parts/LockPanel.vue";
 import type { RunNow, UseRun } from "./useRun";
+import NumberField from "../parts/NumberField.vue";
 
 /** Before a run: may it be started, what the one before left, what the day is like. */
 const props = defineProps<{ run: RunNow; r: UseRun }>();
@@ -90,7 +91,7 @@ async function begin() {
     <form class="card stack" novalidate @submit.prevent="begin">
       <label class="field"
         ><span>{{ t("approach.hour_meter") }}</span
-        ><ElInputNumber
+        ><NumberField
           v-model="meter"
           :precision="1"
           :step="1"
@@ -105,7 +106,7 @@ async function begin() {
           }}<small v-if="air !== null && form.air_c === null">{{
             t(station !== null ? "run.airFrom" : "run.airTold", { v: air })
           }}</small></span
-        ><ElInputNumber
+        ><NumberField
           v-model="form.air_c"
           :placeholder="String(air ?? NO_CONDITIONS.air_c)"
           :step="1"

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { ElInputNumber } from "element-plus";
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -8,6 +7,7 @@ import MachinePlan from "../parts/MachinePlan.vue";
 import FoundAt from "./FoundAt.vue";
 import type { RunNow, Step, UseRun } from "./useRun";
 import type { Finding } from "../walkaround/useWalk";
+import NumberField from "../parts/NumberField.vue";
 
 /** Where this machine is greased, on its own plan: one place after the other, with strokes, or what is wrong there. */
 const props = defineProps<{ step: Step; run: RunNow; r: UseRun }>();
@@ -130,7 +130,7 @@ async function report(findings: Finding[]) {
         >
       </p>
       <div class="row wrap">
-        <ElInputNumber v-model="strokes" :min="1" :max="600" :step="1" :precision="0" :aria-label="t('run.strokes')" data-test="strokes" />
+        <NumberField v-model="strokes" :min="1" :max="600" :step="1" :precision="0" :aria-label="t('run.strokes')" data-test="strokes" />
         <button type="button" class="button primary" data-test="greased" @click="say(current, 'greased')">
           {{ t("run.greasedIt", { n: strokes }) }}
         </button>

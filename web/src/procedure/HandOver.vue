@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInput, ElInputNumber } from "element-plus";
+import { ElInput } from "element-plus";
 import { ref } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -7,6 +7,7 @@ import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { inLanguage } from "../api/client";
 import type { RunNow, UseRun } from "./useRun";
+import NumberField from "../parts/NumberField.vue";
 
 /** What was filled, and what the next operator and the mechanic are to know; made from the log, with a note by hand. */
 const props = defineProps<{ run: RunNow; r: UseRun }>();
@@ -64,7 +65,7 @@ const end = () => props.r.add({ kind: "abandoned", reason: why.value.trim() });
       </button>
     </div>
     <div v-if="fluid" class="row wrap">
-      <ElInputNumber v-model="litres" :min="0" :max="20000" :step="5" :precision="1" :aria-label="t('run.litres')" data-test="litres" />
+      <NumberField v-model="litres" :min="0" :max="20000" :step="5" :precision="1" :aria-label="t('run.litres')" data-test="litres" />
       {{ t("run.litres") }}
       <label class="row"
         ><input v-model="safe" type="checkbox" data-test="protected" /><span>{{ t("run.protected") }}</span></label

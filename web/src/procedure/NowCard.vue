@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInput, ElInputNumber } from "element-plus";
+import { ElInput } from "element-plus";
 import { computed, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 
@@ -8,6 +8,7 @@ import GreasePlan from "./GreasePlan.vue";
 import StepMeasure from "./StepMeasure.vue";
 import { speak, voice } from "../parts/voice";
 import { clock, type Outcome, type RunNow, type Step, type UseRun } from "./useRun";
+import NumberField from "../parts/NumberField.vue";
 
 /** The step that is on, readable at arm's length: what to do, the timer if there is one, yes, not so, or skipped. */
 const props = defineProps<{ step: Step; run: RunNow; r: UseRun; busy: boolean }>();
@@ -162,7 +163,7 @@ function notSo() {
     <GreasePlan v-if="step.points.length" :step="step" :run="run" :r="r" />
     <StepMeasure v-if="step.measures.length && step.mark !== 'later'" :step="step" :machine="run.machine.id" :r="r" />
     <label v-if="step.unit" class="row value"
-      ><ElInputNumber v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" />
+      ><NumberField v-model="value" :precision="1" :step="1" :min="step.low" :max="step.high" :aria-label="step.name" data-test="value" />
       {{ step.unit }}</label
     >
     <form v-if="skipping || failing" class="stack" @submit.prevent="send(failing ? 'failed' : 'skipped')">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInput, ElInputNumber, ElSwitch } from "element-plus";
+import { ElInput, ElSwitch } from "element-plus";
 import { useDebounceFn, useTimeoutFn } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
@@ -18,6 +18,7 @@ import StandsNow from "./StandsNow.vue";
 import { useNext } from "../yard/useNext";
 import { useOutbox } from "../parts/outbox";
 import { figure } from "../app/language";
+import NumberField from "../parts/NumberField.vue";
 
 const props = defineProps<{ machine: string }>();
 const { t } = useI18n();
@@ -206,7 +207,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
                 {{ t("approach.meterWrong") }}
               </button></span
             >
-            <ElInputNumber
+            <NumberField
               v-model="meter"
               :precision="1"
               :step="1"
@@ -217,12 +218,12 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           /></label>
           <label class="field"
             ><span>{{ t("approach.air") }}</span
-            ><ElInputNumber v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air"
+            ><NumberField v-model="form.air_c" :step="1" :min="-60" :max="60" :aria-label="t('approach.air')" data-test="air"
           /></label>
           <label class="field"
             ><span
               >{{ t("approach.pitch") }}<small>{{ t("approach.pitchHelp") }}</small></span
-            ><ElInputNumber
+            ><NumberField
               v-model="form.pitch_deg"
               :step="0.5"
               :min="-45"
@@ -233,11 +234,11 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
           <label class="field"
             ><span
               >{{ t("approach.roll") }}<small>{{ t("approach.rollHelp") }}</small></span
-            ><ElInputNumber v-model="form.roll_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.roll')"
+            ><NumberField v-model="form.roll_deg" :step="0.5" :min="-45" :max="45" :aria-label="t('approach.roll')"
           /></label>
           <label class="field"
             ><span>{{ t("approach.shift") }}</span
-            ><ElInputNumber v-model="form.shift_hours" :step="1" :min="1" :max="24" :aria-label="t('approach.shift')"
+            ><NumberField v-model="form.shift_hours" :step="1" :min="1" :max="24" :aria-label="t('approach.shift')"
           /></label>
         </section>
         <section class="card">
@@ -250,7 +251,7 @@ const stands = (side: (typeof sides)[number], on: boolean) => (form[`gap_${side}
             <div v-for="s in sides" :key="s" class="field">
               <span>{{ t(`approach.${s}`) }}</span>
               <span class="row"
-                ><ElInputNumber
+                ><NumberField
                   v-if="form[`gap_${s}`] !== null"
                   v-model="form[`gap_${s}`]!"
                   class="gap"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElDrawer, ElInput, ElInputNumber } from "element-plus";
+import { ElDrawer, ElInput } from "element-plus";
 import { useMediaQuery } from "@vueuse/core";
 import { computed } from "vue";
 import { useI18n } from "vue-i18n";
@@ -14,6 +14,7 @@ import TraceLines from "../parts/TraceLines.vue";
 import DropCounter from "./DropCounter.vue";
 import { useDefect, type DefectAt } from "./useDefect";
 import type { Finding } from "./useWalk";
+import NumberField from "../parts/NumberField.vue";
 
 /** What is wrong at a checkpoint: chosen, graded as it is said, and kept. */
 const props = defineProps<DefectAt & { photos: number }>();
@@ -140,9 +141,10 @@ const left = computed(() => evening.value?.places.find((p) => p.checkpoint === p
           </div>
           <label v-for="a in numbers" :key="a.id" class="row"
             >{{ a.ask
-            }}<ElInputNumber :model-value="number(a.id)" :aria-label="a.ask" @update:model-value="(v) => (values[a.id] = v ?? 0)" />{{
-              a.unit
-            }}</label
+            }}<NumberField
+              :model-value="number(a.id)"
+              :aria-label="a.ask"
+              @update:model-value="(v: number | undefined) => (values[a.id] = v ?? 0)" />{{ a.unit }}</label
           >
           <DropCounter
             v-if="counts"

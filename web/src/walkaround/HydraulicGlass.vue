@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElInput, ElInputNumber } from "element-plus";
+import { ElInput } from "element-plus";
 import { useDebounceFn } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
@@ -8,6 +8,7 @@ import type { Schemas } from "../api/client";
 import { latest, takeReading } from "../core/rulebook";
 import JudgementLine from "../parts/JudgementLine.vue";
 import { LEVEL, type ReadWhat } from "./useWalk";
+import NumberField from "../parts/NumberField.vue";
 
 const props = defineProps<{
   walk: Schemas["WalkOut"];
@@ -221,15 +222,14 @@ const signed = (x: number) => (x < 0 ? "" : "+") + percent(x);
       </div>
       <div class="numbers">
         <label
-          >{{ t("glass.oil") }}<ElInputNumber v-model="oil" :step="1" :min="-60" :max="140" :aria-label="t('glass.oil')" data-test="oil"
+          >{{ t("glass.oil") }}<NumberField v-model="oil" :step="1" :min="-60" :max="140" :aria-label="t('glass.oil')" data-test="oil"
         /></label>
         <label
           >{{ t("glass.pitch")
-          }}<ElInputNumber v-model="pitch" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.pitch')" data-test="pitch"
+          }}<NumberField v-model="pitch" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.pitch')" data-test="pitch"
         /></label>
         <label
-          >{{ t("glass.roll")
-          }}<ElInputNumber v-model="roll" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.roll')" data-test="roll"
+          >{{ t("glass.roll") }}<NumberField v-model="roll" :step="0.5" :min="-45" :max="45" :aria-label="t('glass.roll')" data-test="roll"
         /></label>
       </div>
     </div>
