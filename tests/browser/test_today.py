@@ -89,3 +89,26 @@ def test_a_mechanic_sees_first_what_holds_machines(demo: str, serve: Serve, hand
     assert me.axe() == []
     repairs.get_by_role("link").first.click()
     me.see("do-released").wait_for()
+
+
+def test_who_may_not_see_a_page_asks_with_one_tap(bare: str, serve: Serve, hand: NewHand) -> None:
+    """And sees what became of it; whoever may do it is led to the page."""
+    base = serve(bare)
+    me = hand(base)
+    me.sign_in("Mira")
+    me.page.goto(f"{base}/people")
+    expect(me.see("ask-bar")).to_contain_text("Administrator")
+    me.tap("ask-them")
+    expect(me.see("ask-bar")).to_contain_text("They see it on Today")
+    assert me.axe() == []
+    me.page.goto(f"{base}/today")
+    expect(me.page.get_by_test_id("ask-bar")).to_have_count(0)
+    expect(me.see("asks")).to_contain_text("/people")
+    me.sign_out()
+    me.sign_in("Rolf")
+    me.page.goto(f"{base}/today")
+    me.see("asks").get_by_role("link", name="Open the page").click()
+    expect(me.page.get_by_role("heading", name="People", exact=True)).to_be_visible()
+    me.page.goto(f"{base}/today")
+    me.tap("ask-done")
+    expect(me.page.get_by_test_id("asks")).to_have_count(0)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import secrets
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from datetime import UTC, datetime
 from typing import Annotated, Any
 from urllib.parse import urlsplit
@@ -176,6 +176,7 @@ def problem(
     field: str | None = None,
     wait_s: int | None = None,
     line: int | None = None,
+    roles: Sequence[str] = (),
 ) -> JSONResponse:
     """A problem document (RFC 9457), in the language of the request."""
     wording = wording_of(scope)
@@ -187,6 +188,7 @@ def problem(
         field=field,
         wait_s=wait_s,
         line=line,
+        roles=list(roles),
     )
     headers = {"Retry-After": str(wait_s)} if wait_s else None
     return JSONResponse(body.model_dump(), status, headers, media_type="application/problem+json")
@@ -281,7 +283,9 @@ def guard(app: FastAPI) -> None:
 
     @app.exception_handler(Problem)
     async def on_problem(request: Request, error: Problem) -> Any:
-        return problem(request.scope, error.status, error.kind, error.says, error.field, error.wait_s, error.line)
+        return problem(
+            request.scope, error.status, error.kind, error.says, error.field, error.wait_s, error.line, error.roles
+        )
 
     @app.exception_handler(BadInput)
     async def on_bad_input(request: Request, error: BadInput) -> Any:

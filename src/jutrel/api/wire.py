@@ -57,6 +57,7 @@ class ProblemOut(Out):
     field: str | None = None
     wait_s: int | None = None
     line: int | None = Field(default=None, description="Of a file that was sent in.")
+    roles: list[str] = Field(default=[], description="Who may, where whoever is signed in may not.")
 
 
 class PickOut(Out):

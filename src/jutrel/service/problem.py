@@ -20,6 +20,8 @@ class Problem(Exception):
     status = 400
     line: int | None = None
     """Of a file that was sent in."""
+    roles: tuple[str, ...] = ()
+    """Who may, where whoever is signed in may not."""
 
     def __init__(
         self, kind: str, says: str | Said, field: str | None = None, wait_s: int | None = None, **values: Any

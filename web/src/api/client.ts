@@ -1,3 +1,4 @@
+import { shallowRef } from "vue";
 import createClient, { type MaybeOptionalInit } from "openapi-fetch";
 
 import type { components, paths } from "./schema";
@@ -22,6 +23,9 @@ type Init<P extends keyof paths, M extends Method> = MaybeOptionalInit<paths[P],
 
 /** What a call came to: data, or a problem in the server's words, or no answer at all. */
 export type Reply<T> = { ok: true; data: T } | { ok: false; away: boolean; status: number; problem: Problem | null };
+
+/** What whoever is signed in may not do, and who may. */
+export const refused = shallowRef<Problem | null>(null);
 
 /** Nobody has touched this tablet for a while: what its page asks by itself keeps no session open. */
 export const untouched = { value: false };
@@ -49,6 +53,7 @@ export async function call<M extends Method, P extends At<M>>(method: M, path: P
   try {
     const { data, error, response } = await plainly(method, path, init);
     if (response.ok) return { ok: true, data: data! };
+    if (isProblem(error) && error.roles.length) refused.value = error;
     return {
       ok: false,
       away: response.status === 503 || response.status === 502,

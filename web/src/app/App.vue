@@ -4,6 +4,7 @@ import { defineAsyncComponent, onMounted, ref, watch } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
+import { refused } from "../api/client";
 import { useOutbox } from "../parts/outbox";
 import { wanted } from "../parts/pinAgain";
 import { whole } from "./i18n";
@@ -19,6 +20,7 @@ import { useTheme } from "./useTheme";
 // Only who asks for it loads the dialog.
 const KeyHelp = defineAsyncComponent(() => import("./KeyHelp.vue"));
 const IdleCover = defineAsyncComponent(() => import("./IdleCover.vue"));
+const AskBar = defineAsyncComponent(() => import("./AskBar.vue"));
 const PinAgain = defineAsyncComponent(() => import("../parts/PinAgain.vue"));
 const { t } = useI18n();
 const session = useSession();
@@ -99,6 +101,7 @@ async function leave() {
   </p>
   <IdleCover v-if="covered && whole" :give="idle.give" @word="idle.word" @other="leave" />
   <main id="main" tabindex="-1" :inert="covered"><RouterView :key="`${route.meta.keeps ? route.path : route.fullPath} ${current}`" /></main>
+  <AskBar v-if="refused && session.person" />
   <KeyHelp v-if="help" v-model="help" />
   <PinAgain v-if="wanted" />
 </template>

@@ -253,6 +253,9 @@ export const usePeople = () =>
 export const useNews = () =>
   useQuery({ queryKey: key("news"), queryFn: ({ signal }) => answered(call("get", "/api/session/news", { signal })) });
 
+/** What is asked of whoever is signed in, or by them. */
+export const useAsks = () => useQuery({ queryKey: key("asks"), queryFn: ({ signal }) => answered(call("get", "/api/asks", { signal })) });
+
 /** One's own keys. */
 export const useKeys = () =>
   useQuery({ queryKey: key("passkeys"), queryFn: ({ signal }) => answered(call("get", "/api/passkeys", { signal })) });

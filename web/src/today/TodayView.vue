@@ -8,6 +8,7 @@ import GradeMark from "../parts/GradeMark.vue";
 import PageState from "../parts/PageState.vue";
 import RolesAsked from "../people/RolesAsked.vue";
 import MineSection from "./MineSection.vue";
+import AskedCard from "./AskedCard.vue";
 import NewsCard from "./NewsCard.vue";
 import RepairList from "./RepairList.vue";
 import { groupsOf, wordOf } from "./groups";
@@ -51,6 +52,7 @@ const wide = computed(() => session.may("run-site") || repairs.value.length > 0)
     </div>
     <p v-if="stale" class="card without" role="status">{{ t("connection.without") }}</p>
     <NewsCard />
+    <AskedCard />
     <RolesAsked v-if="session.may('manage')" />
     <PageState v-if="!told" :says="says" waits />
     <template v-else>

@@ -132,12 +132,14 @@ def require(actor: Actor, *rights: Right) -> None:
 def allow(actor: Actor, *roles: Role) -> None:
     """Refuse unless the actor has one of the roles."""
     if actor.person.role not in roles:
-        raise NotAllowed(
+        refusal = NotAllowed(
             "not-your-role",
             "This is for: {those}. You are signed in as {role}.",
             those=tuple(role_said(r) for r in roles),
             role=role_said(actor.person.role),
         )
+        refusal.roles = tuple(role.value for role in roles)
+        raise refusal
 
 
 async def choose_language(here: Here, actor: Actor, language: str) -> None:

@@ -1,6 +1,7 @@
 """All tables, by what they hold."""
 
 from jutrel.store.tables.account import AccountRow
+from jutrel.store.tables.ask import AskRow
 from jutrel.store.tables.device import DeviceRow
 from jutrel.store.tables.heartbeat import HeartbeatRow
 from jutrel.store.tables.instrument import InstrumentRow
@@ -23,6 +24,7 @@ from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 
 __all__ = [
     "AccountRow",
+    "AskRow",
     "DeviceRow",
     "EditionRow",
     "EntryRow",
