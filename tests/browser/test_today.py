@@ -103,7 +103,7 @@ def test_who_may_not_see_a_page_asks_with_one_tap(bare: str, serve: Serve, hand:
     assert me.axe() == []
     me.page.goto(f"{base}/today")
     expect(me.page.get_by_test_id("ask-bar")).to_have_count(0)
-    expect(me.see("asks")).to_contain_text("/people")
+    expect(me.see("asks")).to_contain_text("the page “People”")
     me.sign_out()
     me.sign_in("Rolf")
     me.page.goto(f"{base}/today")

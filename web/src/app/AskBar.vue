@@ -23,8 +23,9 @@ watch(
 );
 
 async function ask() {
+  const note = (document.querySelector("main h1")?.textContent ?? "").trim().slice(0, 80);
   const roles = (refused.value?.roles ?? []) as Schemas["Role"][];
-  const reply = await call("post", "/api/asks", { body: { id, path: route.path, roles, note: "" } });
+  const reply = await call("post", "/api/asks", { body: { id, path: route.path, roles, note } });
   asked.value = reply.ok;
   says.value = reply.ok ? t("ask.asked") : (reply.problem?.detail ?? t("connection.awayLong"));
 }
@@ -34,7 +35,7 @@ async function ask() {
   <div v-if="refused" class="ask" role="region" :aria-label="t('ask.title')" data-test="ask-bar">
     <p role="status">{{ says || refused.detail }}</p>
     <button v-if="!asked" type="button" class="button primary" data-test="ask-them" @click="ask">{{ t("ask.them") }}</button>
-    <button type="button" class="button" @click="refused = null">{{ t("ask.close") }}</button>
+    <button type="button" class="button" @click="refused = null">{{ t(asked ? "ask.gone" : "ask.close") }}</button>
   </div>
 </template>
 

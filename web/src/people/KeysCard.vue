@@ -49,7 +49,7 @@ async function end(id: string) {
 </script>
 
 <template>
-  <section v-if="canUseKeys()" class="card stack">
+  <section v-if="canUseKeys() && data" class="card stack">
     <div class="row spread wrap">
       <div class="grow">
         <h2 class="h3">{{ t("keysOwn.title") }}</h2>

@@ -25,7 +25,7 @@ async function done(id: string) {
     <ul>
       <li v-for="a in data" :key="a.id" class="card row spread wrap">
         <span class="grow"
-          ><b>{{ a.own ? t("ask.mine", { path: a.path }) : t("ask.of", { name: a.by, path: a.path }) }}</b
+          ><b>{{ a.own ? t("ask.mine", { page: a.note || a.path }) : t("ask.of", { name: a.by, page: a.note || a.path }) }}</b
           ><br /><span class="quiet">{{ dayAndTime(a.at, session.zone) }}</span></span
         >
         <RouterLink v-if="!a.own" class="button primary" :to="a.path">{{ t("ask.open") }}</RouterLink>
