@@ -28,7 +28,7 @@ def test_the_api_keeps_to_its_own_document(bare: str, serve: Serve, who: str) ->
         device.sign_in(who)
         cookie = {"cookie": f"jutrel={http.cookies['jutrel']}"}
         load_all_checks()
-        schema = schemathesis.openapi.from_url(f"{base}/api/openapi.json")
+        schema = schemathesis.openapi.from_url(f"{base}/api/openapi.json", timeout=PATIENCE_S)
         wanted = schemathesis.checks.CHECKS.get_by_names(
             ["not_a_server_error", "status_code_conformance", "content_type_conformance", "response_schema_conformance"]
         )

@@ -9,6 +9,7 @@ from __future__ import annotations
 import asyncio
 import io
 import json
+import math
 import os
 import socket
 import struct
@@ -237,12 +238,15 @@ def test_a_hundred_wrong_pins_at_once(yard: tuple[str, Device]) -> None:
             body = {"person": WHO["Osk"], "pin": f"{1000 + n}", "device": f"d{n}"}
             return http.post("/api/session", json=body).status_code
 
+    began = time.monotonic()
     with ThreadPoolExecutor(20) as pool, Beside(base) as beside:
         codes = list(pool.map(wrong, range(100)))
         with client(base) as http:
             assert Device(http).sign_in("Mira").is_success
-    assert codes.count(401) <= 5
-    assert codes.count(429) >= 95
+    # Three at once, and one more each time that the doubling wait is over: on a slow machine it may be, meanwhile.
+    most = 4 + int(math.log2((time.monotonic() - began) / 2 + 1))
+    assert codes.count(401) <= most
+    assert codes.count(429) >= 100 - most
     assert beside.worst < BESIDE
 
 

@@ -131,7 +131,7 @@ def test_figures_are_typed_with_units_and_low_oil_is_filled(me: Hand) -> None:
     expect(me.see("taken-engine-oil-engine-oil")).to_contain_text("Good.")
     me.all_sent()
     me.page.goto(me.page.url + "/verdict")
-    expect(me.page.get_by_text("Found and put right").first).to_be_visible()
+    expect(me.page.get_by_text("Found and put right").locator("visible=true").first).to_be_visible()
 
 
 def test_the_other_units_are_shown_and_understood(demo: str, serve: Serve, hand: NewHand) -> None:

@@ -16,7 +16,7 @@ from tests.clearance.oracle import Act
 from tests.clearance.world import PEOPLE, PLACES, SITE, Asked, World, made
 from tests.deep import DEEP
 
-PARTS, EACH = (20, 100) if DEEP else (1, 6)
+PARTS, EACH = (20, 100) if DEEP else (1, 18)
 MOST_STEPS = 16
 ME = "Mira"
 
