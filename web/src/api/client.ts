@@ -53,7 +53,7 @@ export async function call<M extends Method, P extends At<M>>(method: M, path: P
   try {
     const { data, error, response } = await plainly(method, path, init);
     if (response.ok) return { ok: true, data: data! };
-    if (isProblem(error) && error.roles.length) refused.value = error;
+    if (isProblem(error) && (error.roles as string[] | undefined)?.length) refused.value = error;
     return {
       ok: false,
       away: response.status === 503 || response.status === 502,
