@@ -58,6 +58,11 @@ def test_two_administrators_give_a_role_that_clears_machines(office: Office) -> 
     for _ in range(2):  # the answer was lost: said again
         assert office.confirm(BO, MEK, "mechanic", "604193") == ""
     assert office.enter(MEK, "4711", "918273")["person"]["role"] == "mechanic"
+    # A PIN that is given anew meanwhile takes nothing back that was asked.
+    office.change(ADA, MEK, role="supervisor")
+    office.change(ADA, MEK, pin="4712")
+    assert office.person(BO, MEK)["asked"]["role"] == "supervisor"
+    office.enter(MEK, "4712", "918273")
     # A change waits, too, and what they are goes on until then; one that is not given leaves no trace but the account.
     assert office.change(ADA, MEK, role="supervisor")["role"] == "mechanic"
     assert office.at(MEK).get("/api/session").json()["person"]["role"] == "mechanic"
@@ -246,12 +251,19 @@ def test_many_people_come_from_one_list(office: Office) -> None:
     assert "take in 100 people at a time" in send(many)["detail"]
 
 
-def test_a_session_that_nobody_uses_ends(office: Office, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_session_that_nobody_uses_ends(
+    office: Office, monkeypatch: pytest.MonkeyPatch, cluster: Cluster, empty: str
+) -> None:
     start = datetime.now(UTC)
 
     def later(**by: float) -> None:
         monkeypatch.setattr(door, "now", lambda: start + timedelta(**by))
 
+    later(hours=1, minutes=40)
+    # Where nothing can be written (a full disk), what is there is read all the same.
+    sql(cluster, "revoke update on session from jutrel_serve", empty.rsplit("/", 1)[1])
+    assert office.at(BO).get("/api/sessions").is_success
+    sql(cluster, "grant update on session to jutrel_serve", empty.rsplit("/", 1)[1])
     later(hours=1, minutes=50)
     assert office.at(BO).get("/api/session").is_success, "somebody is there"
     untouched = {"Jutrel-Untouched": "1"}

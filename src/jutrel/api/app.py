@@ -49,6 +49,7 @@ from jutrel.api.wire import HealthOut, ReadyOut
 from jutrel.core.wording import say
 from jutrel.service.context import Catalog, Shop, here_of
 from jutrel.service.machine.judge_anew import judge_all
+from jutrel.service.problem import NotFound
 from jutrel.service.site.backups import backup_reach
 from jutrel.service.site.readiness import SAYS, Readiness
 from jutrel.settings import Settings
@@ -158,7 +159,11 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
 
     async def covered() -> datetime | None:
         async with app.state.shop.store.transaction() as db:
-            return (await backup_reach(await here_of(db, app.state.shop.books, now()))).covered
+            try:
+                here = await here_of(db, app.state.shop.books, now())
+            except NotFound:  # before a site is set up there is nothing to back up
+                return None
+            return (await backup_reach(here)).covered
 
     app.include_router(watcher(readiness, covered, now))
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 import time
 from collections.abc import Awaitable, Callable
+from contextlib import suppress
 from datetime import datetime
 from ipaddress import ip_address
 from typing import Any
@@ -20,6 +21,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from jutrel.api.server_log import log, note_request
 from jutrel.service.problem import NotFound
 from jutrel.service.site.readiness import Amiss, Readiness
+from jutrel.store.base import StoreAway, StoreBusy, StoreFault
 
 SEVERAL = "PROMETHEUS_MULTIPROC_DIR"
 """The folder in which several processes of one server keep their counts, so that each can tell all of them."""
@@ -74,17 +76,8 @@ class Timed:
                 REQUESTS.labels(address, scope["method"], f"{status // 100}xx").observe(took)
             if status >= 500 and status != 503:
                 FAULTS.inc()
-            log.info(
-                "request",
-                extra={
-                    "about": {
-                        "method": scope["method"],
-                        "address": address,
-                        "status": status,
-                        "ms": round(took * 1e3, 1),
-                    }
-                },
-            )
+            about = {"method": scope["method"], "address": address, "status": status, "ms": round(took * 1e3, 1)}
+            log.info("request", extra={"about": about})
 
 
 EVENTS = "/api/events"
@@ -121,8 +114,10 @@ def watcher(
         amiss = await readiness.amiss()
         for one in Amiss:
             AMISS.labels(one.value).set(one in amiss)
-        at = None if amiss else await covered()
-        BACKUP.set(-1 if at is None else (now() - at).total_seconds())
+        # Where it cannot be known just now, what was told last stands: that the database is away rings by itself.
+        with suppress(StoreAway, StoreBusy, StoreFault):
+            at = await covered()
+            BACKUP.set(-1 if at is None else (now() - at).total_seconds())
         return Response(_written(), media_type=CONTENT_TYPE_LATEST)
 
     return router

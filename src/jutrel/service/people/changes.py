@@ -140,7 +140,8 @@ async def change_person(
     # One's own change takes nothing from whoever gave the PIN before: they may be the one who changes it.
     setter = giver or person if own else actor.person.id
     await store.change_person(here.db, here.site.id, now, pin_hash, here.now, setter, once and not own)
-    await asked_store.drop_role(here.db, here.site.id, person)
+    if role is not None or active is not None:
+        await asked_store.drop_role(here.db, here.site.id, person)
     if waits:
         await ask(here, actor, person, wanted)
     elif gets and reason.strip():

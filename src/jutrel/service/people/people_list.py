@@ -67,8 +67,30 @@ async def people_in(here: Here, actor: Actor, sending: str, text: str, keep: boo
         If a role takes a second administrator, and there is none who could confirm it.
     """
     require(actor, Right.MANAGE)
-    if keep:
-        await store.hold_site(here.db, here.site.id)
+    lines, new = await _looked(here, actor, sending, text, wording)
+    if not keep or any(x.does is PersonDoes.REFUSED for x in lines):
+        return PeopleNews(tuple(lines), False)
+    # PINs take their time, on purpose: nobody waits for the site meanwhile. Then it is looked at once more.
+    pins = await _first_pins(here, actor, [made_id for made_id, *_ in new.values()])
+    await store.hold_site(here.db, here.site.id)
+    lines, new = await _looked(here, actor, sending, text, wording)
+    if any(x.does is PersonDoes.REFUSED for x in lines):
+        return PeopleNews(tuple(lines), False)
+    out = []
+    for x in lines:
+        pin = ""
+        if x.line in new and new[x.line][0] in pins:
+            made_id, name, role = new[x.line]
+            pin, pin_hash = pins[made_id]
+            await _add(here, actor, Person(made_id, name, role), pin_hash, x.does is PersonDoes.WAITS)
+        out.append(replace(x, pin=pin))
+    return PeopleNews(tuple(out), True)
+
+
+async def _looked(
+    here: Here, actor: Actor, sending: str, text: str, wording: Wording
+) -> tuple[list[PersonLine], dict[int, tuple[str, str, Role]]]:
+    """What each line comes to, and by its line whom it would add: id, name and role."""
     there = {p.name.casefold(): p for p in await people(here, with_inactive=True) if not p.erased}
     wants = await asked(here)
     lines: list[PersonLine] = []
@@ -103,19 +125,7 @@ async def people_in(here: Here, actor: Actor, sending: str, text: str, keep: boo
             lines.append(PersonLine(n, person.name, role.value, does))
     if not lines:
         raise BadInput("text", "there is nobody in this list")
-    kept = keep and all(x.does is not PersonDoes.REFUSED for x in lines)
-    if not kept:
-        return PeopleNews(tuple(lines), False)
-    pins = await _first_pins(here, actor, [made_id for made_id, *_ in new.values()])
-    out = []
-    for x in lines:
-        pin = ""
-        if x.line in new and new[x.line][0] in pins:
-            made_id, name, role = new[x.line]
-            pin, pin_hash = pins[made_id]
-            await _add(here, actor, Person(made_id, name, role), pin_hash, x.does is PersonDoes.WAITS)
-        out.append(replace(x, pin=pin))
-    return PeopleNews(tuple(out), True)
+    return lines, new
 
 
 async def _unused(here: Here, actor: Actor, person: str) -> bool:

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
+import psycopg
 from psycopg import AsyncConnection
 from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.core.people import Role
-from jutrel.store.base import Db
+from jutrel.store.base import Db, driver_of
 from jutrel.store.queries.machines import numbers_of, shifts_of
 from jutrel.store.statements import Hot
 from jutrel.store.tables import OwnTabletRow, PenRow, PersonRow, PinGivenRow, SessionRow, SiteKeyRow, SiteRow
@@ -82,7 +84,9 @@ async def people(db: Db, site: str, with_inactive: bool = False) -> list[Person]
     query = select(PersonRow).where(PersonRow.site_id == site).order_by(PersonRow.name)
     if not with_inactive:
         query = query.where(PersonRow.active)
-    return [_person(row) for row in (await db.execute(query)).scalars()]
+    # As they are now: who waited for the site to be free does not go by what they read before.
+    now = await db.execute(query.execution_options(populate_existing=True))
+    return [_person(row) for row in now.scalars()]
 
 
 async def person(db: Db, site: str, id_: str) -> Person | None:
@@ -332,7 +336,11 @@ async def site_and_session(
     """Site, person and pen of a session that has not ended. `used`: somebody is there, who uses it."""
     found = await _SESSION.rows(db, _asked(token_hash, now))
     if found and used and now - found[0][-1] > _USED_EACH:
-        await _USED.rows(db, {"token": token_hash, "now": now})
+        # Where nothing can be written just now, what is there is read all the same.
+        with suppress(psycopg.Error):
+            driver = await driver_of(db)
+            async with driver.transaction():
+                await _USED.ask(driver, {"token": token_hash, "now": now})
     return _session_of(found)
 
 
