@@ -22,9 +22,9 @@ def pin_in(said: str) -> str:
     return found[1]
 
 
-def enter(http: TestClient, name: str, pin: str, own: str = "", device: str = "tablet-1") -> Plain:
+def enter(http: TestClient, name: str, pin: str, own: str = "", device: str = "tablet-1", key: str = "") -> Plain:
     person = next(p["id"] for p in http.get("/api/door").json()["people"] if p["name"] == name)
-    body = {"person": person, "pin": pin, "device": device, "new_pin": own}
+    body = {"person": person, "pin": pin, "device": device, "key": key, "new_pin": own}
     return dict(http.post("/api/session", json=body).json())
 
 

@@ -7,10 +7,15 @@ nobody hears of. How it could lose what was reported: a person's name erased tog
 
 from __future__ import annotations
 
+import json
+import re
+import subprocess
 import uuid
+from binascii import unhexlify
 from collections.abc import Iterator
 from contextlib import ExitStack
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
 import psycopg
 import pytest
@@ -18,9 +23,11 @@ from fastapi.testclient import TestClient
 
 from jutrel.api import door
 from jutrel.api.app import make_app
+from jutrel.service.log.seal import new_site_key, opened
 from jutrel.settings import Settings
-from tests.api.office import ADA, BO, MEK, NEW, Console, Office, pin_in
-from tests.conftest import CATALOG, Cluster, sql
+from tests.api.office import ADA, BO, MEK, NEW, Console, Office, enter, pin_in
+from tests.command import run
+from tests.conftest import CATALOG, Cluster, owner_of, sql
 from tests.device import OPTIONS, Device, Plain
 
 
@@ -158,19 +165,25 @@ def test_no_role_changes_in_the_database_without_a_line_of_the_account(
 def test_who_left_is_erased_and_what_they_wrote_stays_whole(
     office: Office,
     console: Console,
+    empty: str,
+    tmp_path: Path,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     monkeypatch.setitem(OPTIONS, "ex-1", frozenset())
     office.add(ADA, "Olu Test", "operator")
-    office.enter("Olu Test", "4711", "518264")
+    private, public = new_site_key()
+    entered = enter(office.at("Olu Test"), "Olu Test", "4711", "518264", device="tablet-olu", key=public)
     office.add(ADA, "Sam Test", "supervisor", reason="The first day.")
     office.enter("Sam Test", "4711", "827364")
     sam, olu = Device(office.at("Sam Test")), Device(office.at("Olu Test"))
     file = {"id": sam.new_id(), "name": "EX-1", "model_id": "tolvane-e24", "hour_meter": 12.0, "options": []}
     assert office.at("Sam Test").put("/api/machines/ex-1", json=file).is_success
     olu.by = office.ids["Olu Test"]
-    look = olu.new_id()
-    assert olu.send("ex-1", look, [olu.opening("ex-1", hour_meter=12.5)]).json()["refused"] == []
+    olu.pens[olu.by], olu.keys[olu.by] = entered["pen"]["secret"], (private, entered["pen"]["id"])
+    look = olu.whole("ex-1", hour_meter=12.5)
+    before = olu.http.get(f"/api/inspections/{look}/record.json").json()
+    assert "Olu Test" in str(before)
+    assert before["pens"]
     erased = f"/api/people/{office.ids['Olu Test']}/name"
     assert office.at(ADA).delete(erased).json()["type"].endswith("/still-here")
     assert office.at("Sam Test").delete(erased).status_code == 403
@@ -185,6 +198,24 @@ def test_who_left_is_erased_and_what_they_wrote_stays_whole(
     ]  # fmt: skip
     assert "Person 1" in everything[0]
     assert not [text for text in everything if "Olu" in text]
+    # The document of a look that they signed, too; who wrote what is proven by it as before.
+    assert "documents of looks that named them: 1" in console("site", "tidy")
+    assert "documents of looks that named them: 0" in console("site", "tidy")
+    after = office.at("Sam Test").get(f"/api/inspections/{look}/record.json").json()
+    assert {**after, "people": 0, "pens": 0} == {**before, "people": 0, "pens": 0}
+    assert [p["name"] for p in after["people"]] == ["Person 1"]
+    (tmp_path / "record.json").write_text(json.dumps(after))
+    checked = run("seals", str(tmp_path / "record.json"), "--key", before["site"]["key"])
+    assert (checked.returncode, json.loads(checked.stdout)["wrong"]) == (0, []), checked.stdout
+    assert json.loads(checked.stdout)["sealed"] > 10
+    # Nowhere in the database, in whatever form it is kept there.
+    dump = subprocess.run(
+        ["pg_dump", "--inserts", owner_of(empty).replace("+psycopg", "")], check=True, capture_output=True
+    ).stdout
+    kept = [dump, *(unhexlify(found) for found in re.findall(rb"'\\x([0-9a-f]+)'", dump))]
+    assert any(b"Person 1" in text for text in kept[1:]), "documents were looked through"
+    assert not [text for text in kept if b"Olu" in text]
+    assert {opened(word).says["name"] for word in after["pens"].values()} == {"Person 1"}
     assert "good" in console("check", code=1)
     console("verify")
 

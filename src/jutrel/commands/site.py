@@ -18,7 +18,7 @@ from jutrel.core.machine.unit import SiteInfo, UnitSystem
 from jutrel.core.people import Role
 from jutrel.service.context import Books, here_of
 from jutrel.service.inspection.photo import tidy_photos
-from jutrel.service.people.erasure import erase_after, erase_due
+from jutrel.service.people.erasure import erase_after, erase_due, erase_in_documents
 from jutrel.service.problem import Problem
 from jutrel.service.site.backups import backed_up, put_back
 from jutrel.service.site.checkup import checked_up
@@ -133,13 +133,14 @@ def site_put_back() -> None:
 def site_tidy() -> None:
     """Take away photos that nothing has shown for a week, and names of people who left, by the site's rule."""
 
-    async def tidy(db: Db, books: Books) -> tuple[int, int]:
+    async def tidy(db: Db, books: Books) -> tuple[int, int, int]:
         here = await here_of(db, books, datetime.now(UTC))
-        return await tidy_photos(here), await erase_due(here)
+        return await tidy_photos(here), await erase_due(here), await erase_in_documents(here)
 
-    photos, names = _in_store(tidy)
+    photos, names, documents = _in_store(tidy)
     typer.echo(f"photos taken away: {photos}")
     typer.echo(f"names erased: {names}")
+    typer.echo(f"documents of looks that named them: {documents}")
 
 
 @site.command("erase-after")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from datetime import datetime
 from typing import Any, Literal
 
@@ -156,3 +157,14 @@ def record_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of a record."""
     schema = Record.model_json_schema(mode="serialization")
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
+
+
+def written(record: object) -> bytes:
+    """A record as a document: the same bytes for the same content.
+
+    Examples
+    --------
+    >>> written({"b": 1, "a": "é"}).decode()
+    '{\\n "a": "é",\\n "b": 1\\n}'
+    """
+    return json.dumps(record, indent=1, sort_keys=True, ensure_ascii=False).encode()

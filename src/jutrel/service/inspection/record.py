@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
@@ -26,6 +25,7 @@ from jutrel.exchange.record import (
     RecordPhoto,
     RecordSite,
     RecordVerdict,
+    written,
 )
 from jutrel.service.context import Here
 from jutrel.service.inspection.look import Kept, LookStanding, standing
@@ -159,7 +159,7 @@ async def _made(here: Here, unit: Unit, look_id: str, heard: Heard, verdict: Ver
 
 def bytes_of(record: Record) -> bytes:
     """A record as a document: the same bytes for the same content."""
-    return json.dumps(record.model_dump(mode="json"), indent=1, sort_keys=True, ensure_ascii=False).encode()
+    return written(record.model_dump(mode="json"))
 
 
 async def keep_signed(here: Here, unit: Unit, look_id: str, kept: Kept) -> None:

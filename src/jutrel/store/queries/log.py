@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator, Collection, Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Row, and_, any_, cast, false, or_, select
+from sqlalchemy import Row, and_, any_, cast, false, or_, select, text, update
 from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.sql import ColumnElement
@@ -287,6 +287,24 @@ async def record_of(db: Db, site: str, signature: str) -> tuple[bytes, Any] | No
     """The document and the verdict that a signature stands for."""
     row = await db.get(RecordRow, (site, signature))
     return None if row is None else (row.document, row.verdict)
+
+
+async def documents_about(db: Db, site: str, person: str) -> AsyncIterator[tuple[str, bytes]]:
+    """Each kept document in which a person's id stands, with the signature that it is of; read one after the other."""
+    about = text("position(:person in record.document) > 0").bindparams(person=person.encode())
+    query = select(RecordRow.signature).where(RecordRow.site_id == site, about).order_by(RecordRow.signature)
+    for signature in list((await db.execute(query)).scalars()):
+        document = await db.scalar(
+            select(RecordRow.document).where(RecordRow.site_id == site, RecordRow.signature == signature)
+        )
+        assert document is not None
+        yield signature, document
+
+
+async def change_document(db: Db, site: str, signature: str, document: bytes) -> None:
+    """Keep a document as it is to be from now on: only the database's owner may."""
+    mine = RecordRow.site_id == site, RecordRow.signature == signature
+    await db.execute(update(RecordRow).where(*mine).values(document=document))
 
 
 async def signatures_of(db: Db, site: str, look: str) -> list[str]:

@@ -190,6 +190,20 @@ async def erase_person(db: Db, site: str, id_: str, pin_hash: str) -> None:
     await db.execute(delete(SessionRow).where(SessionRow.site_id == site, SessionRow.person_id == id_))
 
 
+async def still_in_documents(db: Db, site: str) -> dict[str, str]:
+    """What those are called from now on whose name was erased and still stands in kept documents."""
+    query = select(PersonRow.id, PersonRow.name).where(
+        PersonRow.site_id == site, PersonRow.erased_as.is_not(None), ~PersonRow.documents_done
+    )
+    return {row.id: row.name for row in await db.execute(query)}
+
+
+async def documents_done(db: Db, site: str, people: Collection[str]) -> None:
+    """Keep that no kept document names these people any more."""
+    mine = PersonRow.site_id == site, PersonRow.id.in_(people)
+    await db.execute(update(PersonRow).where(*mine).values(documents_done=True))
+
+
 async def left_before(db: Db, site: str, at: datetime) -> list[str]:
     """Who left before a time and still has a name."""
     query = select(PersonRow.id).where(

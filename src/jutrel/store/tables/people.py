@@ -13,7 +13,8 @@ from jutrel.store.base import Base
 class PersonRow(Base):
     """A person; the PIN is kept only as an argon2 hash. Wrong tries make the next one wait. `pin_once`: somebody
     else gave it, and it is good for choosing one's own. `told_seq`: up to which line of the account they know what
-    was changed about them; `erased_as`: the number by which records name them since their name was erased."""
+    was changed about them; `erased_as`: the number by which records name them since their name was erased;
+    `documents_done`: since then the kept documents of looks do so, too."""
 
     __tablename__ = "person"
     site_id: Mapped[str] = mapped_column(ForeignKey("site.id"), primary_key=True)
@@ -31,6 +32,7 @@ class PersonRow(Base):
     told_seq: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
     left_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     erased_as: Mapped[int | None] = mapped_column(Integer)
+    documents_done: Mapped[bool] = mapped_column(Boolean, default=False, server_default="false")
 
 
 class RoleAskedRow(Base):
