@@ -49,9 +49,9 @@ from jutrel.api.wire import HealthOut, ReadyOut
 from jutrel.core.wording import say
 from jutrel.service.context import Catalog, Shop, here_of
 from jutrel.service.machine.judge_anew import judge_all
-from jutrel.service.problem import NotFound
 from jutrel.service.site.backups import backup_reach
 from jutrel.service.site.readiness import SAYS, Readiness
+from jutrel.service.site.shops import Shops
 from jutrel.settings import Settings
 from jutrel.store.base import StoreAway, StoreBusy
 
@@ -63,11 +63,12 @@ def _operation_id(route: APIRoute) -> str:
     return route.name
 
 
-async def _judged(shop: Shop) -> None:
-    """Judge anew what earlier rules judged, as soon as the store is there."""
+async def _judged(shops: Shops) -> None:
+    """Judge anew what earlier rules judged, on every site, as soon as the store is there."""
     while True:
         try:
-            await judge_all(shop, now())
+            async for shop in shops.all():
+                await judge_all(shop, now())
             return
         except (StoreAway, StoreBusy):
             await asyncio.sleep(TRY_AGAIN_S)
@@ -79,7 +80,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
-        beside = [asyncio.create_task(_judged(app.state.shop))]
+        beside = [asyncio.create_task(_judged(app.state.shops))]
         if settings.warm:
             beside.append(asyncio.create_task(app.state.shop.aside.warm()))
         yield
@@ -102,7 +103,8 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     app.state.shop = Shop.open(settings.database_url, catalog, settings.texts, settings.beside_s)
     readiness = Readiness(app.state.shop.store, now)
     app.add_middleware(Compressed)
-    app.add_middleware(Limits, shop=app.state.shop)
+    app.state.shops = Shops(app.state.shop)
+    app.add_middleware(Limits)
     guard(app)
     app.add_middleware(Timed)
     # What is asked most stands first.
@@ -158,12 +160,14 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         return ReadyOut(ready=not amiss, amiss={a.value: SAYS[a] for a in amiss})
 
     async def covered() -> datetime | None:
-        async with app.state.shop.store.transaction() as db:
-            try:
-                here = await here_of(db, app.state.shop.books, now())
-            except NotFound:  # before a site is set up there is nothing to back up
+        oldest: datetime | None = None  # before a site is set up there is nothing to back up
+        async for shop in app.state.shops.all():
+            async with shop.store.transaction() as db:
+                until = (await backup_reach(await here_of(db, shop.books, now()))).covered
+            if until is None:
                 return None
-            return (await backup_reach(here)).covered
+            oldest = min(oldest or until, until)
+        return oldest
 
     app.include_router(watcher(readiness, covered, now))
 

@@ -24,10 +24,12 @@ from jutrel.core.wording import Said, as_written, say
 from jutrel.service.context import Here, Shop, here_of
 from jutrel.service.people.people import Actor, here_and_actor
 from jutrel.service.problem import Problem
+from jutrel.service.site.shops import Shops
 from jutrel.settings import LOOPBACK, Settings
 from jutrel.store.base import StoreAway, StoreBusy
 
 COOKIE = "jutrel"
+SHOP = "jutrel-shop"
 UNTOUCHED = "jutrel-untouched"
 """With it a page says that nobody has touched it for a while: what it asks by itself keeps no session open."""
 TABLET_S = 400 * 24 * 3600
@@ -67,9 +69,17 @@ def settings_of(request: Request) -> Settings:
 
 
 def shop_of(request: Request) -> Shop:
-    """What lives as long as the server."""
-    shop: Shop = request.app.state.shop
+    """What lives as long as the server, of the site that was asked for."""
+    shop: Shop = request.scope[SHOP]
     return shop
+
+
+def public_address(request: Request) -> str:
+    """Where people reach the site that was asked for, such as https://yard.example; empty: not known."""
+    settings, shops = settings_of(request), request.app.state.shops
+    if shops.knows(host := host_of(request.scope)):
+        return f"{'https' if settings.over_tls else request.url.scheme}://{host}"
+    return settings.public_address.rstrip("/")
 
 
 async def work(request: Request) -> AsyncIterator[Here]:
@@ -215,6 +225,8 @@ HEADERS = [
         b"base-uri 'none'; form-action 'self'; object-src 'none'",
     ),
 ]
+WATCHED = ("/api/health", "/api/ready", "/api/metrics")
+"""What is asked on the machine itself, for all of its sites."""
 HSTS = (b"strict-transport-security", b"max-age=31536000")
 
 
@@ -259,7 +271,8 @@ class Guard:
 
         reply: Response | None = None
         settings: Settings = scope["app"].state.settings
-        if settings.hosts and host_of(scope) not in settings.hosts:
+        scope[SHOP] = await self._shop(scope, settings)  # in place: who is around it finds the route there
+        if scope[SHOP] is None:
             reply = problem(scope, 421, "other-host", say("This address is not served here."))
         elif api and _cross_site(Request(scope)):
             reply = problem(scope, 403, "cross-site", say("This request came from another site's page."))
@@ -274,6 +287,15 @@ class Guard:
                 reply = problem(scope, 500, "fault", says)
         if reply is not None:
             await reply(scope, receive, with_headers)
+
+    async def _shop(self, scope: Scope, settings: Settings) -> Shop | None:
+        """The shop of the site that is asked for; None: its address leads nowhere."""
+        shops: Shops = scope["app"].state.shops
+        host = host_of(scope)
+        shop = await shops.at(host)
+        if host in LOOPBACK and scope["path"] in WATCHED:
+            return shop or shops.first
+        return shop if not settings.hosts or host in settings.hosts or shops.knows(host) else None
 
 
 def guard(app: FastAPI) -> None:

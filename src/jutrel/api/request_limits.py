@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from jutrel.api.door import AWAY, cookie_name, cookie_of, now, problem
+from jutrel.api.door import AWAY, SHOP, cookie_name, cookie_of, now, problem
 from jutrel.core.wording import NOTHING, Number, Said, say
 from jutrel.service.context import Shop
 from jutrel.service.people.people import is_signed_in
@@ -76,8 +76,8 @@ class TooLarge(Exception):
 class Limits:
     """Takes the body of a request in, within its limits, before anything else is done."""
 
-    def __init__(self, app: ASGIApp, shop: Shop) -> None:
-        self.app, self.shop = app, shop
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
         self.held = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -111,8 +111,9 @@ class Limits:
 
     async def _stranger(self, scope: Scope) -> Response | None:
         """Who is not signed in brings in nothing large."""
+        shop: Shop = scope[SHOP]
         try:
-            if await is_signed_in(self.shop, cookie_of(scope, cookie_name(scope["app"].state.settings)), now()):
+            if await is_signed_in(shop, cookie_of(scope, cookie_name(scope["app"].state.settings)), now()):
                 return None
         except (StoreAway, StoreBusy):
             return problem(scope, 503, "store-away", AWAY, wait_s=3)

@@ -25,6 +25,7 @@ from uuid import UUID
 from jutrel.core.log.chain import START, canonical
 from jutrel.core.log.entry import Entry
 from jutrel.store.base import Db
+from jutrel.store.queries.sites import ask_for
 from jutrel.store.queries.table_copy import COLUMNS, OF_MACHINE, CopiedOut, copy_in, first_stream
 
 FILE = Path(__file__).with_name("weeks.xz")
@@ -168,7 +169,9 @@ async def take_in(db: Db, today: date, path: Path = FILE) -> int:
         return "\n".join(map(_as_bytes, text.split("\n"))) if table == "record" else text
 
     names = [f"{t} {m}" if t in OF_MACHINE else t for t in COLUMNS for m in (entries if t in OF_MACHINE else ("",))]
-    await copy_in(db, "site", columns["site"], made("site"))
+    site = made("site")
+    await ask_for(db, site.split("\t")[columns["site"].index("id")])
+    await copy_in(db, "site", columns["site"], site)
     await copy_in(db, "stream", columns["stream"], made("stream"))
     first = await first_stream(db)
     rest = [n for n in names if n not in ("site", "stream")]

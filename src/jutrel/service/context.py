@@ -44,6 +44,12 @@ class Books:
         """Models as they were last looked up, for readings while the store is away."""
         self._loaded: OrderedDict[str, Edition] = OrderedDict()
 
+    def beside(self) -> Books:
+        """The same catalog and languages with nothing kept yet of a site: for another one."""
+        other = Books(self.catalog, self.texts)
+        other.languages, other._under, other._loaded = self.languages, self._under, self._loaded
+        return other
+
     def under(self, regime: str) -> Editions:
         """The catalog under a regime, and its editions."""
         if regime not in self._under:

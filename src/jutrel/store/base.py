@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -20,7 +21,7 @@ from sqlalchemy.ext.asyncio import AsyncEngine, AsyncSession, async_sessionmaker
 from sqlalchemy.orm import DeclarativeBase
 from sqlalchemy.pool import ConnectionPoolEntry
 
-from jutrel.store.driver_pool import NoneFree, Straight
+from jutrel.store.driver_pool import ASK_FOR, NoneFree, Straight
 
 Db = AsyncSession
 """A transaction under way, handed from a service to the queries."""
@@ -30,6 +31,8 @@ LOCK_WAIT_MS = 4000
 STATEMENT_MS = 20_000
 IDLE_MS = 30_000
 IDLE_TRUST_S = 1.0
+SITE = "jutrel-site"
+"""Under which a connection notes for which site it asks."""
 BUSY = ("55P03", "57014", "40P01", "40001")
 """SQLSTATEs of passing trouble: lock not available, cancelled for time, deadlock, serialisation."""
 
@@ -81,7 +84,7 @@ def _trouble(error: BaseException | None) -> Exception:
 
 
 class Store:
-    """Hands out sessions; one transaction each."""
+    """Hands out sessions; one transaction each. `site`: whose rows alone it sees; empty: those of the only site."""
 
     def __init__(self, url: str) -> None:
         limits = (
@@ -100,11 +103,18 @@ class Store:
         event.listen(self.engine.sync_engine, "checkin", _note_time)
         event.listen(self.engine.sync_engine, "checkout", _ask_if_idle)
         self._session = async_sessionmaker(self.engine, expire_on_commit=False)
+        self.site = ""
+
+    def of(self, site: str) -> Store:
+        """The same connections, for one site: the database shows it no row of another."""
+        other = copy.copy(self)
+        other.site = site
+        return other
 
     @asynccontextmanager
     async def driver(self) -> AsyncIterator[AsyncConnection[Any]]:
         """A connection of the driver; each statement on it is a transaction of its own. Raises as `transaction`."""
-        async with self._told_plainly(), self._straight.connection() as driver:
+        async with self._told_plainly(), self._straight.connection(self.site) as driver:
             yield driver
 
     @asynccontextmanager
@@ -119,7 +129,22 @@ class Store:
             If it can, but something else holds a connection or a lock for too long.
         """
         async with self._told_plainly(), self._session() as session, session.begin():
+            await self._ask_for_site(session)
             yield session
+
+    async def _ask_for_site(self, session: Db) -> None:
+        """Have the session's connection ask for this site, before anything is asked on it."""
+        connection = await (await session.connection()).get_raw_connection()
+        about = connection.info
+        if about.get(SITE, "") == self.site:
+            return
+        about[SITE] = None  # until it is done it asks for none that anybody knows of
+        driver = connection.driver_connection
+        assert isinstance(driver, AsyncConnection)
+        await driver.execute(ASK_FOR, (self.site,))
+        # Not undone with whatever follows.
+        await driver.commit()
+        about[SITE] = self.site
 
     @asynccontextmanager
     async def _told_plainly(self) -> AsyncIterator[None]:

@@ -19,6 +19,8 @@ from psycopg.pq import TransactionStatus
 MOST = 8
 WAIT_S = 5.0
 IDLE_TRUST_S = 1.0
+ASK_FOR = "select set_config('jutrel.site', %s, false)"
+"""Has a connection ask for a site alone from then on; the database shows it the rows of no other."""
 
 
 class NoneFree(Exception):
@@ -30,12 +32,12 @@ class Straight:
 
     def __init__(self, url: str, options: str) -> None:
         self._url, self._options = url.replace("+psycopg", ""), options
-        self._idle: deque[tuple[float, AsyncConnection[Any]]] = deque()
+        self._idle: deque[tuple[float, AsyncConnection[Any], str]] = deque()
         self._room = asyncio.Semaphore(MOST)
 
     @asynccontextmanager
-    async def connection(self) -> AsyncIterator[AsyncConnection[Any]]:
-        """One connection; each statement is its own transaction unless one is begun.
+    async def connection(self, site: str = "") -> AsyncIterator[AsyncConnection[Any]]:
+        """One connection that asks for a site; each statement is its own transaction unless one is begun.
 
         Raises
         ------
@@ -50,31 +52,33 @@ class Straight:
         except TimeoutError:
             raise NoneFree from None
         try:
-            one = await self._one()
+            one, before = await self._one()
+            if before != site:
+                await one.execute(ASK_FOR, (site,))
             try:
                 yield one
             finally:
                 if one.closed or one.info.transaction_status is not TransactionStatus.IDLE:
                     await one.close()  # something is under way on it: nobody else gets that
                 else:
-                    self._idle.append((time.monotonic(), one))
+                    self._idle.append((time.monotonic(), one, site))
         finally:
             self._room.release()
 
-    async def _one(self) -> AsyncConnection[Any]:
+    async def _one(self) -> tuple[AsyncConnection[Any], str]:
         while self._idle:
-            used, one = self._idle.pop()
+            used, one, site = self._idle.pop()
             if one.closed:
                 continue
             if time.monotonic() - used < IDLE_TRUST_S:
-                return one
+                return one, site
             try:
                 await one.execute("select 1")
             except psycopg.Error:
                 await one.close()  # it was cut while it stood idle
                 continue
-            return one
-        return await AsyncConnection.connect(self._url, autocommit=True, connect_timeout=3, options=self._options)
+            return one, site
+        return await AsyncConnection.connect(self._url, autocommit=True, connect_timeout=3, options=self._options), ""
 
     async def close(self) -> None:
         """Let all of them go."""

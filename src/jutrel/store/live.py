@@ -43,17 +43,20 @@ class Bell:
 
 
 class Live:
-    """Counts changes of the site's machines and panels. One connection a process, when needed."""
+    """Counts changes of each site's machines and panels. One connection a process, when needed."""
 
     def __init__(self, url: str) -> None:
         self._dsn = url.replace("+psycopg", "")
         self._task: asyncio.Task[None] | None = None
-        self._yard = Bell()
+        self._yards: dict[str, Bell] = {}
         self._panels: dict[tuple[str, str], Bell] = {}
 
     def _heard(self, channel: str, payload: str) -> None:
         if channel == YARD:
-            self._yard.ring()
+            # Whoever looks after all of them rings for all.
+            for site, yard in self._yards.items():
+                if payload in ("", site):
+                    yard.ring()
             return
         told = json.loads(payload)
         bell = self._panels.get((told["site"], told["machine"]))
@@ -67,7 +70,7 @@ class Live:
                     self._dsn, autocommit=True, connect_timeout=3, keepalives_idle=20
                 ) as connection:
                     await connection.execute(f"listen {YARD}; listen {PANEL}")
-                    for bell in (self._yard, *self._panels.values()):
+                    for bell in (*self._yards.values(), *self._panels.values()):
                         bell.ring()  # whatever was missed before it listened
                     async for notice in connection.notifies():
                         self._heard(notice.channel, notice.payload)
@@ -77,10 +80,10 @@ class Live:
         if self._task is None or self._task.done():
             self._task = asyncio.create_task(self._listen())
 
-    async def after(self, seen: int, patience: float) -> int:
-        """The count of the yard once it is another than `seen`, or as it is after `patience` [s]."""
+    async def after(self, site: str, seen: int, patience: float) -> int:
+        """The count of a site's yard once it is another than `seen`, or as it is after `patience` [s]."""
         self._listens()
-        return await self._yard.after(seen, patience)
+        return await self._yards.setdefault(site, Bell()).after(seen, patience)
 
     def panel(self, site: str, machine: str) -> Bell:
         """What rings when a machine's panel was written; it carries what the panel says, if that is short."""

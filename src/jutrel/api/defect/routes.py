@@ -15,7 +15,7 @@ from fastapi import APIRouter, Path, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS, Who, Work, settings_of, shop_of
+from jutrel.api.door import PROBLEMS, Who, Work, public_address, shop_of
 from jutrel.api.inspection.wire_verdict import FindingOut, TraceOut
 from jutrel.api.language import Tongue
 from jutrel.api.wire import NO_NUL, GradeWord, In, Out, PickOut, Slug, Uuid7
@@ -344,7 +344,7 @@ async def get_tag(request: Request, here: Work, who: Who, wording: Tongue, machi
     from jutrel.exchange.tag import Tag, tag_pdf  # what draws takes long to load and is seldom needed
 
     d = await one_defect(here, machine, defect)
-    base = settings_of(request).public_address.rstrip("/") or str(request.base_url).rstrip("/")
+    base = public_address(request) or str(request.base_url).rstrip("/")
     zone, names = ZoneInfo(here.site.zone), await names_of(here)
 
     def read(at: datetime) -> str:

@@ -58,7 +58,7 @@ async def get_events(request: Request) -> StreamingResponse:
         pages.by[person] += 1
         try:
             while True:
-                count = await shop.live.after(seen, PATIENCE_S)
+                count = await shop.live.after(shop.store.site, seen, PATIENCE_S)
                 if count != seen:
                     yield b"event: yard\ndata: %d\n\n" % count
                     seen = count

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, settings_of, shop_of, token_of
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, public_address, shop_of, token_of
 from jutrel.api.language import Tongue
 from jutrel.api.machine.wire import GoodOut, ReadingOut, good_out
 from jutrel.api.machine.wire_file import (
@@ -213,7 +213,7 @@ async def get_label(
     from jutrel.exchange.label import label_pdf, label_svg  # what draws takes long to load and is seldom needed
 
     m = await machine_on_file(here, machine)
-    base = settings_of(request).public_address.rstrip("/") or str(request.base_url).rstrip("/")
+    base = public_address(request) or str(request.base_url).rstrip("/")
     address = f"{base}/machines/{machine}/start"
     if form == "svg":
         return Response(label_svg(address), media_type="image/svg+xml")

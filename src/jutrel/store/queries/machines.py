@@ -15,6 +15,7 @@ from jutrel.core.machine.file import GoodPicture
 from jutrel.core.machine.state import Newest, Standing
 from jutrel.core.machine.unit import SiteInfo, Unit, UnitSystem
 from jutrel.store.base import Db
+from jutrel.store.queries.sites import ASKED_FOR, ask_for
 from jutrel.store.statements import Hot
 from jutrel.store.tables import GoodPictureRow, MachineRow, ModelFileRow, SiteRow
 
@@ -27,13 +28,14 @@ def _site(row: SiteRow) -> SiteInfo:
 
 
 async def only_site(db: Db) -> SiteInfo | None:
-    """The site that this installation serves, or None before it was set up."""
-    row = (await db.execute(select(SiteRow).order_by(SiteRow.id).limit(1))).scalar_one_or_none()
+    """The site that is asked for, or the only one; None before it was set up, and where there are several."""
+    row = (await db.execute(select(SiteRow).where(SiteRow.id == ASKED_FOR))).scalar_one_or_none()
     return None if row is None else _site(row)
 
 
 async def add_site(db: Db, site: SiteInfo) -> None:
-    """Write a site down."""
+    """Write a site down; what follows in this transaction asks for it."""
+    await ask_for(db, site.id)
     shifts = [list(s) for s in site.shifts]
     db.add(
         SiteRow(

@@ -95,14 +95,27 @@ class CopiedOut:
 
 
 async def copy_in(db: Db, table: str, columns: Sequence[str], text: str) -> None:
-    """Take rows in, as they were copied out."""
+    """Take rows in, as they were copied out; those of the site that is asked for alone."""
     if not text:
         return
-    asked = SQL("copy {} ({}) from stdin").format(Identifier(table), SQL(", ").join(map(Identifier, columns)))
-    async with (await driver_of(db)).cursor() as cursor, cursor.copy(asked) as copied:
-        for n in range(0, len(text), AT_ONCE):
-            await copied.write(text[n : n + AT_ONCE])
-        await copied.write("\n")
+    names = SQL(", ").join(map(Identifier, columns))
+    beside = Identifier(f"copied_{table}")
+    # PostgreSQL copies into no table that shows each site its own rows: they are copied beside it, and put in.
+    copying = SQL("copy {} ({}) from stdin").format(beside, names)
+    async with (await driver_of(db)).cursor() as cursor:
+        await cursor.execute(
+            SQL("create temp table {} on commit drop as select {} from {} with no data").format(
+                beside, names, Identifier(table)
+            )
+        )
+        async with cursor.copy(copying) as copied:
+            for n in range(0, len(text), AT_ONCE):
+                await copied.write(text[n : n + AT_ONCE])
+            await copied.write("\n")
+        await cursor.execute(
+            SQL("insert into {} ({}) select {} from {} order by ctid").format(Identifier(table), names, names, beside)
+        )
+        await cursor.execute(SQL("drop table {}").format(beside))
 
 
 async def first_stream(db: Db) -> int:

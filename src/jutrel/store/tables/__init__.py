@@ -1,6 +1,7 @@
 """All tables, by what they hold."""
 
 from jutrel.store.tables.account import AccountRow
+from jutrel.store.tables.address import SiteAddressRow
 from jutrel.store.tables.ask import AskRow
 from jutrel.store.tables.device import DeviceRow
 from jutrel.store.tables.heartbeat import HeartbeatRow
@@ -51,6 +52,7 @@ __all__ = [
     "SchoolChoiceRow",
     "SessionRow",
     "SetupCodeRow",
+    "SiteAddressRow",
     "SiteKeyRow",
     "SiteRow",
     "StandinOrderRow",
