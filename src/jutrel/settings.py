@@ -21,6 +21,8 @@ class Settings(BaseSettings):
     owner_url: str = ""
     """The database as its owner, for `jutrel migrate`; empty: as it is served."""
     web_folder: Path = PAGES if PAGES.exists() else Path(__file__).resolve().parents[2] / "web" / "dist"
+    site: str = ""
+    """Which site a command is about, where there are several; empty: the only one, or each of them."""
     texts: Path | None = None
     """A folder of languages of the site's own, each in a folder named by its code."""
     session_hours: float = 14.0

@@ -17,7 +17,8 @@ app = typer.Typer()
 def verify(machine: Annotated[str | None, typer.Argument(help="A machine; default: all.")] = None) -> None:
     """Check the chain of a machine's log, or of all: whole, or broken at which entry."""
     broken = False
-    for line in verify_all(Settings().database_url, catalog(), machine):
+    settings = Settings()
+    for line in verify_all(settings.database_url, catalog(), machine, settings.site):
         broken = broken or not line.whole
         typer.echo(line.says)
     if broken:
@@ -27,5 +28,6 @@ def verify(machine: Annotated[str | None, typer.Argument(help="A machine; defaul
 @app.command()
 def rebuild(machine: Annotated[str | None, typer.Argument(help="A machine; default: all.")] = None) -> None:
     """Make the projections of a machine, or of all, anew from the log; says whether they were what the log says."""
-    for line in rebuild_all(Settings().database_url, catalog(), machine):
+    settings = Settings()
+    for line in rebuild_all(settings.database_url, catalog(), machine, settings.site):
         typer.echo(line.says)

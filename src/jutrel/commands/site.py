@@ -22,7 +22,17 @@ from jutrel.service.people.erasure import erase_after, erase_due, erase_in_docum
 from jutrel.service.problem import Problem
 from jutrel.service.site.backups import backed_up, put_back
 from jutrel.service.site.checkup import checked_up
-from jutrel.service.site.setup import FirstPin, give_code, new_person, new_pin, new_site, slug_of
+from jutrel.service.site.setup import (
+    FirstPin,
+    give_address,
+    give_code,
+    new_person,
+    new_pin,
+    new_site,
+    slug_of,
+    take_address,
+)
+from jutrel.service.site.shops import each_site
 from jutrel.settings import Settings
 from jutrel.store.base import Db, Store, StoreAway, StoreBusy
 
@@ -35,16 +45,28 @@ app.add_typer(person, name="person")
 
 
 def _in_store(work: Callable[[Db, Books], Awaitable[T]]) -> T:
-    """Do something in one transaction as the database's owner; says plainly what is wrong."""
+    """Do something in one transaction, for the only site or the one that is named."""
+    return _as_owner(work, each=False)[0]
+
+
+def _on_each(work: Callable[[Db, Books], Awaitable[T]]) -> list[T]:
+    """Do something for each site, in a transaction of its own, or for the one that is named."""
+    return _as_owner(work, each=True)
+
+
+def _as_owner(work: Callable[[Db, Books], Awaitable[T]], each: bool) -> list[T]:
+    """Do something as the database's owner; says plainly what is wrong."""
     settings = Settings()
 
-    async def run() -> T:
-        store = Store(settings.owner_url or settings.database_url)
+    async def run() -> list[T]:
+        store, done = Store(settings.owner_url or settings.database_url), []
         try:
-            async with store.transaction() as db:
-                return await work(db, Books(catalog(), settings.texts))
+            for one in await each_site(store, settings.site) if each or settings.site else [store]:
+                async with one.transaction() as db:
+                    done.append(await work(db, Books(catalog(), settings.texts)))
         finally:
             await store.close()
+        return done
 
     try:
         return asyncio.run(run())
@@ -71,8 +93,9 @@ def site_new(
     units: Annotated[UnitSystem, typer.Option(help="What its people usually read.")] = UnitSystem.METRIC,
     number: Annotated[list[str] | None, typer.Option(help="Whom to call: 'Ambulance=112'. One or more.")] = None,
     id: Annotated[str, typer.Option(help="A short name for records; else made from the name.")] = "",
+    address: Annotated[str, typer.Option(help="Its own host, such as ridge.example, where there are several.")] = "",
 ) -> None:
-    """Set up the site with its first administrator."""
+    """Set up a site with its first administrator."""
     slug = id or slug_of(name)
     if not re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9_.-]{0,59}", slug):
         raise fail("id: give a short name of letters, figures and hyphens with --id")
@@ -80,7 +103,22 @@ def site_new(
     numbers = tuple(_pair(n, "number", "Ambulance=112") for n in number or ())
     longest = max((hours for _, hours in shifts), default=8.0)
     made = SiteInfo(slug, name, zone, regime, longest, units, numbers, shifts)
-    _say_pin(_in_store(lambda db, books: new_site(db, books, made, administrator, datetime.now(UTC))))
+    host = address.lower()
+    _say_pin(_in_store(lambda db, books: new_site(db, books, made, administrator, datetime.now(UTC), host)))
+
+
+@site.command("address")
+def site_address(
+    host: Annotated[str, typer.Argument(help="A host that leads to the site, such as ridge.example.")],
+    take_away: Annotated[bool, typer.Option("--take-away", help="It leads there no longer.")] = False,
+) -> None:
+    """Give a site an address of its own, or take one away. Which site: JUTREL_SITE, where there are several."""
+
+    async def change(db: Db, books: Books) -> None:
+        here = await here_of(db, books, datetime.now(UTC))
+        await (take_address if take_away else give_address)(here, host.lower())
+
+    _in_store(change)
 
 
 def _pair(text: str, field: str, example: str) -> tuple[str, str]:
@@ -113,7 +151,7 @@ def site_backed_up(
     async def write(db: Db, books: Books) -> None:
         await backed_up(await here_of(db, books, datetime.now(UTC)), time_of("began", began))
 
-    _in_store(write)
+    _on_each(write)
 
 
 @site.command("put-back")
@@ -123,7 +161,7 @@ def site_put_back() -> None:
     async def write(db: Db, books: Books) -> None:
         await put_back(await here_of(db, books, datetime.now(UTC)))
 
-    _in_store(write)
+    _on_each(write)
     typer.echo("Tablets will send again what this database lacks, as soon as each of them reaches it.")
     typer.echo("Everybody signs in anew. Look through the people: who was removed since, and which PIN was changed, is")
     typer.echo("as it was when the backup was made.")
@@ -137,7 +175,7 @@ def site_tidy() -> None:
         here = await here_of(db, books, datetime.now(UTC))
         return await tidy_photos(here), await erase_due(here), await erase_in_documents(here)
 
-    photos, names, documents = _in_store(tidy)
+    photos, names, documents = map(sum, zip(*_on_each(tidy), strict=True))
     typer.echo(f"photos taken away: {photos}")
     typer.echo(f"names erased: {names}")
     typer.echo(f"documents of looks that named them: {documents}")

@@ -25,6 +25,7 @@ class AccountChange(StrEnum):
     """What was changed."""
 
     SITE_MADE = "site-made"
+    ADDRESS_CHANGED = "address-changed"
     PERSON_ADDED = "person-added"
     ROLE_ASKED = "role-asked"
     ROLE_CHANGED = "role-changed"
@@ -50,6 +51,7 @@ class AccountChange(StrEnum):
 SAYS: Mapping[AccountChange, Said] = MappingProxyType(
     {
         AccountChange.SITE_MADE: say("The site was set up."),
+        AccountChange.ADDRESS_CHANGED: say("An address of the site was given or taken away."),
         AccountChange.PERSON_ADDED: say("A person was added."),
         AccountChange.ROLE_ASKED: say("A role was asked for; another administrator has to confirm it."),
         AccountChange.ROLE_CHANGED: say("Somebody got another role."),

@@ -20,10 +20,11 @@ from jutrel.service.log.log_cache import Shelf
 from jutrel.service.problem import NotFound
 from jutrel.service.site.languages import Languages
 from jutrel.service.worker_pool import SECONDS, Aside
-from jutrel.store.base import Db, Store
+from jutrel.store.base import Db, Store, driver_of
 from jutrel.store.live import Live
 from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as machine_store
+from jutrel.store.queries.sites import sites_there
 
 __all__ = ["Books", "Catalog", "Here", "Shop", "TakingTurns", "here_of"]
 KEPT_EDITIONS = 64
@@ -163,8 +164,12 @@ class Here:
 
 
 async def here_of(db: Db, books: Books, now: datetime) -> Here:
-    """The site that this installation serves; NotFound before it was set up."""
+    """The site that is asked for, or the only one; NotFound before it was set up, and where several could be meant."""
     site = await machine_store.only_site(db)
+    if site is None and (there := (await sites_there(await driver_of(db))).ids):
+        raise NotFound(
+            "which-site", "There are several sites here. Say which with JUTREL_SITE: {those}.", those=", ".join(there)
+        )
     if site is None:
         raise NotFound(
             "no-site",

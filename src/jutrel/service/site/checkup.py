@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from jutrel.core.account import broken_at
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
+from jutrel.service.site.shops import each_site
 from jutrel.settings import Settings
 from jutrel.store.base import Db, Store, StoreAway, StoreBusy
 from jutrel.store.queries import account as account_store
@@ -87,10 +88,13 @@ async def _stored(settings: Settings, now: datetime) -> list[CheckLine]:
                 ),
                 CheckLine(off <= MOST_CLOCK_S, f"The clocks of server and database differ by {off:.1f} s."),
             ]
-            site = await machine_store.only_site(db) if of_release else None
-            if site is None:
-                return [*found, CheckLine(False, "No site has been set up: `jutrel site new`.")]
-            return [*found, *await _of_site(db, site)]
+        if of_release:
+            for one in await each_site(store, settings.site):
+                async with one.transaction() as db:
+                    site = await machine_store.only_site(db)
+                    unset = [CheckLine(False, "No site has been set up: `jutrel site new`.")]
+                    found += await _of_site(db, site) if site is not None else unset
+        return found
     except (StoreAway, StoreBusy) as error:
         return [CheckLine(False, f"The database does not answer: {error}")]
     finally:

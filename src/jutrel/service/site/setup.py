@@ -23,11 +23,14 @@ from jutrel.service.people.people import Person
 from jutrel.service.people.pins import first_pin, hash_pin
 from jutrel.service.problem import Conflict, NotFound
 from jutrel.service.site.shift_begins import check_shifts
-from jutrel.store.base import Db
+from jutrel.settings import LOOPBACK
+from jutrel.store.base import Db, driver_of
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import passkeys as passkey_store
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries import setup as rows
+from jutrel.store.queries import sites as site_store
+from jutrel.store.queries.sites import sites_there
 
 LETTERS, CODE_LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789", 12
 """Of a code: no letter that looks like a figure; sixty bits."""
@@ -52,18 +55,19 @@ def slug_of(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:40].strip("-") or "site"
 
 
-async def new_site(db: Db, books: Books, site: SiteInfo, administrator: str, now: datetime) -> FirstPin:
-    """Set up the site of an installation with its first administrator.
+async def new_site(
+    db: Db, books: Books, site: SiteInfo, administrator: str, now: datetime, host: str = ""
+) -> FirstPin:  # fmt: skip
+    """Set up a site with its first administrator. `host`: its own address, without which it can only be the first.
 
     Raises
     ------
     Conflict
-        If it has a site already.
+        If there is one already, and one of them has no address of its own: people would take one for the other.
     BadInput
         For a time zone, regime, shift or name that cannot be so.
     """
-    if (there := await _there(db, books, now)) is not None:
-        raise Conflict("site-there", "This installation has the site '{name}' already.", name=there.site.name)
+    await _room_for(db, site.id, host)
     if not site.name.strip():
         raise BadInput("name", "give the site a name")
     try:
@@ -78,6 +82,8 @@ async def new_site(db: Db, books: Books, site: SiteInfo, administrator: str, now
     check_shifts(site.shifts)
     await machine_store.add_site(db, site)
     here = await here_of(db, books, now)
+    if host:
+        await give_address(here, host)
     await note(
         here, CONSOLE, AccountChange.SITE_MADE, site.id, {"name": site.name, "regime": site.regime, "zone": site.zone}
     )
@@ -86,18 +92,59 @@ async def new_site(db: Db, books: Books, site: SiteInfo, administrator: str, now
 
 async def give_code(db: Db, books: Books, now: datetime) -> str:
     """A code by which the page sets this installation up, once, within the hour; Conflict if it has a site already."""
-    if (there := await _there(db, books, now)) is not None:
-        raise Conflict("site-there", "This installation has the site '{name}' already.", name=there.site.name)
+    await _room_for(db, "", "")
     code = "".join(secrets.choice(LETTERS) for _ in range(CODE_LETTERS))
     await rows.give_code(db, hashed(code), now + CODE_LIFE)
     return "-".join(code[n : n + 4] for n in range(0, CODE_LETTERS, 4))
 
 
-async def _there(db: Db, books: Books, now: datetime) -> Here | None:
-    try:
-        return await here_of(db, books, now)
-    except NotFound:
-        return None
+async def _room_for(db: Db, site: str, host: str) -> None:
+    """Refuse another site where people could not tell it from those that are there."""
+    there = await sites_there(await driver_of(db))
+    if site in there.ids or (there.ids and not host):
+        raise Conflict(
+            "site-there",
+            "This installation has the site '{name}' already. Another one needs an id and an address of its own.",
+            name=site if site in there.ids else there.ids[0],
+        )
+    for one in there.ids:
+        if one not in there.addresses.values():
+            raise Conflict(
+                "no-address",
+                "Give the site '{site}' an address of its own first: jutrel site address HOST. Until then every "
+                "address leads to it.",
+                site=one,
+            )
+
+
+_HOST = re.compile(r"[a-z0-9](?:[a-z0-9.-]{0,250}[a-z0-9])?(?::[0-9]{1,5})?")
+
+
+async def give_address(here: Here, host: str) -> None:
+    """Have a host lead to this site.
+
+    Raises
+    ------
+    BadInput
+        If it can be none that people write.
+    Conflict
+        If it leads to another site.
+    """
+    if not _HOST.fullmatch(host) or host.partition(":")[0] in LOOPBACK:
+        raise BadInput("address", "'{it}' is no host that others can reach; write it as yard.example", it=host)
+    leads_to = await site_store.give_address(here.db, here.site.id, host)
+    if leads_to != here.site.id:
+        raise Conflict("address-taken", "{host} leads to the site '{site}'.", host=host, site=leads_to)
+    await note(here, CONSOLE, AccountChange.ADDRESS_CHANGED, here.site.id, {"given": host})
+
+
+async def take_address(here: Here, host: str) -> None:
+    """Have a host lead to this site no longer; Conflict for its only one where there are several sites."""
+    mine = await site_store.addresses_of(here.db, here.site.id)
+    if mine == [host] and len((await sites_there(await driver_of(here.db))).ids) > 1:
+        raise Conflict("only-address", "Nobody would reach this site any more: give it another address first.")
+    if await site_store.take_address(here.db, here.site.id, host):
+        await note(here, CONSOLE, AccountChange.ADDRESS_CHANGED, here.site.id, {"taken": host})
 
 
 async def check_code(db: Db, code: str, now: datetime) -> bool:

@@ -8,11 +8,29 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 from jutrel.service.context import Shop, TakingTurns
-from jutrel.store.base import StoreAway, StoreBusy, StoreFault
+from jutrel.service.problem import NotFound
+from jutrel.store.base import Store, StoreAway, StoreBusy, StoreFault
 from jutrel.store.queries.sites import Sites, sites_there
 
 KNOWN_S = 5.0
 """How long what was found of the sites is good [s]: a new one is served after that."""
+
+
+async def each_site(store: Store, only: str = "") -> list[Store]:
+    """The store of each site, or of `only`; the store as it is before there is any site, or where there is one.
+
+    Raises
+    ------
+    NotFound
+        If there is no such site.
+    """
+    async with store.driver() as driver:
+        there = (await sites_there(driver)).ids
+    if only and only not in there:
+        raise NotFound(
+            "no-such-site", "There is no site '{site}'. There are: {those}.", site=only, those=", ".join(there)
+        )
+    return [store.of(site) for site in there if only in ("", site)] or [store]
 
 
 @dataclass(slots=True)

@@ -35,6 +35,7 @@ from jutrel.service.inspection.record import keep_signed
 from jutrel.service.log.audit import rebuild_machine, streams_of
 from jutrel.service.machine.models import unit_model
 from jutrel.service.machine.standing import judged_anew
+from jutrel.service.site.shops import each_site
 from jutrel.store.base import Store
 from jutrel.store.migrate import migrate
 from jutrel.store.queries import log as log_store
@@ -73,14 +74,15 @@ async def _list_open(url: str, catalog: Catalog) -> None:
     """Have what is open on each machine in the list of all: a release before kept no list."""
     store = Store(url)
     try:
-        async with store.transaction() as db:
-            if await machine_store.only_site(db) is None:
-                return
-            here = await here_of(db, Books(catalog), datetime.now(UTC))
-            listed = await open_rows.machines_listed(db, here.site.id)
-            for unit in await _bare_units(here):
-                if unit.standing.open and unit.id not in listed:
-                    await judged_anew(here, unit)
+        for one in await each_site(store):
+            async with one.transaction() as db:
+                if await machine_store.only_site(db) is None:
+                    return
+                here = await here_of(db, Books(catalog), datetime.now(UTC))
+                listed = await open_rows.machines_listed(db, here.site.id)
+                for unit in await _bare_units(here):
+                    if unit.standing.open and unit.id not in listed:
+                        await judged_anew(here, unit)
     finally:
         await store.close()
 
