@@ -35,6 +35,14 @@ class Settings(BaseSettings):
     beside_s: float = 6.0
     """How long one piece of work beside the server may take (a picture, a record on paper, a plan): more on a slow
     machine."""
+    company_name: str = "your company"
+    """What people call their company's own sign-in, on the button that leads there."""
+    company_issuer: str = ""
+    """Who vouches for people there (OpenID Connect), such as https://in.company.example; empty: nobody."""
+    company_client: str = ""
+    """By what that knows this server."""
+    company_secret: str = ""
+    """With what this server shows itself there; empty: by PKCE alone."""
     warm: bool = False
     """Have the processes beside the server there before they are needed; `jutrel serve` does."""
     device_key: str = ""

@@ -31,6 +31,7 @@ from jutrel.api.metrics import Timed, watcher
 from jutrel.api.panel.routes import readers
 from jutrel.api.panel.routes import router as panel
 from jutrel.api.people.asks import router as asks
+from jutrel.api.people.company import router as company
 from jutrel.api.people.passkeys import router as passkeys
 from jutrel.api.people.routes import router as people
 from jutrel.api.people.staff import router as staff
@@ -117,6 +118,7 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
         people,
         staff,
         passkeys,
+        company,
         asks,
         machine,
         machine_lists,

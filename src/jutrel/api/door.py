@@ -160,6 +160,24 @@ def tablet_of(request: Request) -> str | None:
     return request.cookies.get(f"{cookie_name(settings_of(request))}-tablet")
 
 
+def company_of(request: Request) -> str | None:
+    """What this browser was given when it went to the company's page."""
+    return request.cookies.get(f"{cookie_name(settings_of(request))}-company")
+
+
+def set_company(response: Response, browser: str, settings: Settings) -> None:
+    """Have the browser keep what shows that it is the one which went to the company's page."""
+    response.set_cookie(
+        f"{cookie_name(settings)}-company",
+        browser,
+        max_age=600,
+        httponly=True,
+        samesite="strict",
+        secure=settings.over_tls,
+        path="/" if settings.over_tls else "/api",
+    )
+
+
 def new_tablet() -> str:
     """What a tablet is known by from now on: a secret, and no name."""
     return secrets.token_urlsafe(32)

@@ -35,6 +35,8 @@ class AccountChange(StrEnum):
     PIN_CHOSEN = "pin-chosen"
     KEY_ADDED = "key-added"
     KEY_ENDED = "key-ended"
+    COMPANY_ADDED = "company-added"
+    COMPANY_ENDED = "company-ended"
     PERSON_LEFT = "person-left"
     PERSON_BACK = "person-back"
     PERSON_ERASED = "person-erased"
@@ -61,6 +63,8 @@ SAYS: Mapping[AccountChange, Said] = MappingProxyType(
         AccountChange.PIN_CHOSEN: say("Somebody chose their own PIN."),
         AccountChange.KEY_ADDED: say("Somebody added a key of their own to sign in with."),
         AccountChange.KEY_ENDED: say("Somebody took a key away that they signed in with."),
+        AccountChange.COMPANY_ADDED: say("Somebody added their account at the company to sign in by."),
+        AccountChange.COMPANY_ENDED: say("Somebody took away their account at the company that they signed in by."),
         AccountChange.PERSON_LEFT: say("Somebody left: no sign-in any more."),
         AccountChange.PERSON_BACK: say("Somebody came back."),
         AccountChange.PERSON_ERASED: say("Somebody's name was erased."),

@@ -1,23 +1,21 @@
 <script setup lang="ts">
-import { useSessionStorage } from "@vueuse/core";
 import { computed, onMounted, ref } from "vue";
 import { useI18n } from "vue-i18n";
 import { useRoute, useRouter } from "vue-router";
 
 import { call, type Schemas } from "../api/client";
 import { deviceName } from "../parts/device";
-import { useOutbox } from "../parts/outbox";
 import PinPad from "../parts/PinPad.vue";
 import { canSeal } from "../parts/pens";
+import { goToCompany } from "./company";
+import { useEntering } from "./entering";
 import { askKey, canUseKeys } from "./keys";
-import { useLanguage } from "./language";
 import LanguageButton from "./LanguageButton.vue";
 import mark from "./mark.svg";
 import { useSession } from "./session";
 
 const { t } = useI18n();
 const session = useSession();
-const outbox = useOutbox();
 const router = useRouter();
 const route = useRoute();
 const door = ref<Schemas["DoorOut"] | null>(null);
@@ -34,9 +32,7 @@ const ask = computed(() => {
   return given.value ? t(own.value ? "signIn.ownAgain" : "signIn.own", { name }) : t("signIn.pinOf", { name });
 });
 const busy = ref(false);
-const { greet } = useLanguage();
-// Kept while the page is made anew in the other language.
-const justChosen = useSessionStorage("jutrel-just-chosen", false);
+const { justChosen, goOn } = useEntering();
 const pad = ref<HTMLElement | null>(null);
 const keys = ref<InstanceType<typeof PinPad> | null>(null);
 
@@ -86,7 +82,7 @@ async function enter() {
     return;
   }
   given.value = "";
-  await goOn();
+  await goOn(route.query.to);
 }
 /** With a key of one's own: it says who it is. */
 async function byKey() {
@@ -100,16 +96,17 @@ async function byKey() {
   if (!asked.ok) says.value = asked.problem?.detail ?? t("connection.awayLong");
   else if (!answer) says.value = t("signIn.noKey");
   else if (problem) says.value = problem === "away" ? t("connection.awayLong") : problem === "denied" ? t("signIn.denied") : problem.detail;
-  else await goOn();
+  else await goOn(route.query.to);
 }
-async function goOn() {
-  void outbox.flush();
-  await greet(session.person?.language ?? "", justChosen.value);
-  justChosen.value = false;
-  // Whoever asked for no page comes to their own: what waits for them.
-  const asked = typeof route.query.to === "string" && route.query.to.startsWith("/") ? route.query.to : "/";
-  const to = asked === "/" ? { name: "today" } : asked;
-  await router.push(to);
+/** By one's account at the company: its page asks who it is, and comes back. */
+async function byCompany() {
+  if (busy.value) return;
+  says.value = "";
+  busy.value = true;
+  const asked = await call("post", "/api/session/company/address");
+  if (asked.ok) return goToCompany(asked.data, false, String(route.query.to ?? "/"));
+  busy.value = false;
+  says.value = asked.problem?.detail ?? t("connection.awayLong");
 }
 </script>
 
@@ -150,6 +147,9 @@ async function goOn() {
         @enter="enter" />
       <button v-if="door?.keys && canUseKeys()" type="button" class="button key" :disabled="busy" data-test="with-key" @click="byKey">
         {{ t("signIn.key") }}
+      </button>
+      <button v-if="door?.company" type="button" class="button key" :disabled="busy" data-test="by-company" @click="byCompany">
+        {{ t("signIn.company", { name: door.company }) }}
       </button>
     </section>
   </div>

@@ -8,6 +8,7 @@ export const router = createRouter({
   routes: [
     { path: "/sign-in", name: "sign-in", component: SignInView, meta: { open: true } },
     { path: "/setup", name: "setup", component: () => import("./SetupView.vue"), meta: { anyone: true, bare: true } },
+    { path: "/company", name: "company", component: () => import("./CompanyView.vue"), meta: { anyone: true, bare: true } },
     { path: "/", name: "yard", component: () => import("../yard/YardView.vue"), meta: { keeps: true } },
     { path: "/today", name: "today", component: () => import("../today/TodayView.vue") },
     { path: "/machines/new", name: "new-machine", component: () => import("../machine/MachineView.vue"), props: { machine: "" } },

@@ -82,6 +82,11 @@ export const useSession = defineStore("session", () => {
     return await enter((key) => call("post", "/api/session/passkey", { body: { credential, device, key } }));
   }
 
+  /** With what one's company sent the browser back. */
+  async function signInByCompany(back: Omit<Schemas["CompanySignIn"], "key">): Promise<Problem | "away" | "denied" | null> {
+    return await enter((key) => call("post", "/api/session/company", { body: { ...back, key } }));
+  }
+
   async function enter(asks: (key: string) => Promise<Reply<Schemas["SignedInOut"]>>): Promise<Problem | "away" | "denied" | null> {
     if (denied.value) await look();
     if (denied.value) return "denied";
@@ -125,5 +130,5 @@ export const useSession = defineStore("session", () => {
     await tellServer();
   }
 
-  return { denied, person, may, pen, site, zone, numbers, known, look, forget, signIn, signInByKey, signOut };
+  return { denied, person, may, pen, site, zone, numbers, known, look, forget, signIn, signInByKey, signInByCompany, signOut };
 });

@@ -260,6 +260,10 @@ export const useAsks = () => useQuery({ queryKey: key("asks"), queryFn: ({ signa
 export const useKeys = () =>
   useQuery({ queryKey: key("passkeys"), queryFn: ({ signal }) => answered(call("get", "/api/passkeys", { signal })) });
 
+/** The company's own sign-in, and whether one signs in by it. */
+export const useCompany = () =>
+  useQuery({ queryKey: key("company"), queryFn: ({ signal }) => answered(call("get", "/api/company", { signal })) });
+
 /** Who is signed in on which device. */
 export const useSessions = () =>
   useQuery({ queryKey: key("sessions"), queryFn: ({ signal }) => answered(call("get", "/api/sessions", { signal })) });

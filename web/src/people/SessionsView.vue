@@ -6,6 +6,7 @@ import { call, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { dayAndTime } from "../app/times";
 import { useSays, useSessions } from "../data/queries";
+import CompanyCard from "./CompanyCard.vue";
 import KeysCard from "./KeysCard.vue";
 import PageState from "../parts/PageState.vue";
 
@@ -29,6 +30,7 @@ async function end(line: Schemas["SignedInLineOut"]) {
   <div class="page stack">
     <h1>{{ t("sessions.title") }}</h1>
     <p class="quiet">{{ t("sessions.says") }}</p>
+    <CompanyCard />
     <KeysCard />
     <PageState :says="says" :waits="!data" />
     <ul data-test="sessions">

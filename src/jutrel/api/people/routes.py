@@ -22,7 +22,7 @@ from jutrel.api.door import (
     token_of,
 )
 from jutrel.api.language import Tongue
-from jutrel.api.people.place import place_of
+from jutrel.api.people.place import company_door, place_of
 from jutrel.api.people.wire import (
     AccountLineOut,
     AccountOut,
@@ -65,6 +65,7 @@ async def door(request: Request, here: Open, wording: Tongue) -> DoorOut:
         site=here.site.name,
         people=[PersonOut.model_validate(p) for p in listed],
         keys=place_of(request, settings_of(request)) is not None,
+        company=settings_of(request).company_name if company_door(request, settings_of(request)) else "",
         hint=wording.say(say(HINT, pin=pin)) if (pin := settings_of(request).demo_pin) else "",
     )
 

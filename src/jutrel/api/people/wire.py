@@ -106,6 +106,7 @@ class DoorOut(Out):
     people: list[PersonOut]
     hint: str
     keys: bool = Field(default=False, description="Whether somebody may sign in with a key of their own here.")
+    company: str = Field(default="", description="What the company's own sign-in is called; empty: there is none.")
 
 
 class SessionOut(Out):

@@ -18,6 +18,7 @@ from jutrel.service.people.people import Actor, Person, require
 from jutrel.service.people.pins import hash_pin, own_pin
 from jutrel.service.people.roles import Seconds, ask, seconds_for
 from jutrel.service.problem import Conflict, NotFound, Problem
+from jutrel.store.queries import company as company_store
 from jutrel.store.queries import passkeys as passkey_store
 from jutrel.store.queries import people as store
 from jutrel.store.queries import roles_asked as asked_store
@@ -152,6 +153,7 @@ async def change_person(
     if not own and (pin is not None or not now.active):
         # A PIN is given anew because something was lost: a key may be, too.
         await passkey_store.let_go(here.db, here.site.id, person)
+        await company_store.let_go(here.db, here.site.id, person)
     return now
 
 
@@ -190,6 +192,7 @@ async def erase_person(here: Here, by: str, person: str) -> Person:
         raise Conflict("still-here", "Only who has left can be erased.")
     await asked_store.drop_role(here.db, here.site.id, person)
     await passkey_store.let_go(here.db, here.site.id, person)
+    await company_store.let_go(here.db, here.site.id, person)
     await store.erase_person(here.db, here.site.id, person, NO_HASH)
     await note(here, by, AccountChange.PERSON_ERASED, person)
     made = await store.person(here.db, here.site.id, person)

@@ -25,6 +25,7 @@ from jutrel.service.problem import Conflict, NotFound
 from jutrel.service.site.shift_begins import check_shifts
 from jutrel.settings import LOOPBACK
 from jutrel.store.base import Db, driver_of
+from jutrel.store.queries import company as company_store
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import passkeys as passkey_store
 from jutrel.store.queries import people as people_store
@@ -193,5 +194,6 @@ async def new_pin(here: Here, name: str) -> FirstPin:
     await people_store.change_person(here.db, here.site.id, named[0], pin_hash, here.now, CONSOLE, True)
     await people_store.end_sessions_of(here.db, here.site.id, named[0].id, here.now)
     await passkey_store.let_go(here.db, here.site.id, named[0].id)
+    await company_store.let_go(here.db, here.site.id, named[0].id)
     await note(here, CONSOLE, AccountChange.PIN_GIVEN, named[0].id)
     return FirstPin(named[0], pin)

@@ -3,6 +3,7 @@
 from jutrel.store.tables.account import AccountRow
 from jutrel.store.tables.address import SiteAddressRow
 from jutrel.store.tables.ask import AskRow
+from jutrel.store.tables.company import CompanyAccountRow, CompanyAskedRow
 from jutrel.store.tables.device import DeviceRow
 from jutrel.store.tables.heartbeat import HeartbeatRow
 from jutrel.store.tables.instrument import InstrumentRow
@@ -26,6 +27,8 @@ from jutrel.store.tables.site import SchoolChoiceRow, TrainingRow
 __all__ = [
     "AccountRow",
     "AskRow",
+    "CompanyAccountRow",
+    "CompanyAskedRow",
     "DeviceRow",
     "EditionRow",
     "EntryRow",
