@@ -39,4 +39,6 @@ def one_site(table: str, column: str = "site_id") -> None:
     # The function is asked only where the connection names no site.
     mine = "coalesce(nullif(current_setting('jutrel.site', true), ''), (select jutrel_only_site()))"
     op.execute(f"alter table {table} enable row level security")
-    op.execute(f"create policy of_one_site on {table} using ({column} = {mine})")
+    # A check of each row that is found, and no way to find it: every query of ours names its site, and is planned by
+    # that. Written as an equality it was taken, before the tables were analysed, for one that leaves hardly a row.
+    op.execute(f"create policy of_one_site on {table} using (case when {column} = {mine} then true else false end)")
