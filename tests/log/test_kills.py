@@ -1,9 +1,12 @@
-"""Twenty tablets at work while server, workers and database are killed: what was acknowledged is there, once.
+"""Twenty tablets at work while server, workers and database are killed, the disk is full and the clock jumps.
+
+What was acknowledged is there, once.
 
 Lost so: an entry that was acknowledged before the disk had it; one that is stored twice because its answer was lost;
-a chain that a kill left without its end; a dump made in the middle that puts back less than it says. In
-`make test-deep` a hundred kills, else four. The database keeps its promises here as on a real site: nothing of its
-durability is switched off.
+a chain that a kill left without its end; an entry that was refused for good because the server's clock was an hour off;
+a dump made in the middle that puts back less than it says. In `make test-deep` a hundred and fifty troubles, else six.
+The database keeps its promises here as on a real site: nothing of its durability is switched off. Its disk is one in
+memory, so that it can be filled to the last byte: for that one has to be root; else it is left out.
 """
 
 from __future__ import annotations
@@ -34,7 +37,10 @@ from tests.device import Device, Plain
 from tests.patience import PATIENCE_S
 
 JUTREL = str(Path(sys.executable).with_name("jutrel"))
-KILLS = 100 if DEEP else 4
+KINDS = ("server", "worker", "database", "backend", "clock", "disk")
+KILLS = 25 * len(KINDS) if DEEP else len(KINDS)
+DISK_MB = 600
+HOUR = 3600
 TABLETS = 20
 WRITERS = [name for name in WHO if name in ("Mira", "Osk", "Ines", "Dag", "Pell")]
 CHECKPOINTS = 25
@@ -47,6 +53,9 @@ class Site:
     cluster: Cluster
     port: int = field(default_factory=free_port)
     server: subprocess.Popen[bytes] | None = None
+    clock: Path = Path(os.devnull)
+    may_fill: bool = False
+    """Whether its disk is one of its own, in memory."""
 
     @property
     def base(self) -> str:
@@ -54,6 +63,8 @@ class Site:
 
     def serve(self, database: str = "jutrel") -> None:
         env = {**os.environ, "JUTREL_DATABASE_URL": self.cluster.url_of(database, owner=False)}
+        # Each process of the server reads its clock here: see tests/clock_server.py.
+        env |= {"CLOCK": str(self.clock), "PYTHONPATH": f"{self.clock.parent}:{ROOT}"}
         command = [JUTREL, "serve", "--port", str(self.port), "--workers", "2"]
         self.server = subprocess.Popen(command, cwd=ROOT, env=env, start_new_session=True, stdout=subprocess.DEVNULL)
         self.answers()
@@ -85,15 +96,58 @@ class Site:
     def kill_database(self) -> None:
         first = (self.cluster.data / "postmaster.pid").read_text().split()[0]
         os.kill(int(first), signal.SIGKILL)
+        self.start_database()
+        self.answers()
+
+    def start_database(self) -> None:
         until, port = time.monotonic() + PATIENCE_S, self.cluster.port
         while True:
             try:
                 self.cluster.start(port)
                 break
             except ClusterError:  # what it left behind is still going
+                if self.runs():
+                    break
                 assert time.monotonic() < until
                 time.sleep(0.3)
+
+    def clock_jumps(self, chance: random.Random) -> None:
+        """The server's clock goes an hour on, or back, until whoever watches is told; then it is set right."""
+        self.clock.write_text(str(chance.choice((-HOUR, HOUR))))
+        self.told("clock")
+        self.clock.write_text("0")
+
+    def told(self, *one_of: str) -> None:
+        """Wait until the server says by itself that one of these is amiss."""
+        until = time.monotonic() + PATIENCE_S
+        while True:
+            with suppress(httpx.HTTPError):
+                amiss = httpx.get(self.base + "/api/ready", timeout=10).json()["amiss"]
+                if set(one_of) & set(amiss):
+                    return
+            assert time.monotonic() < until, f"nobody was told of {one_of}"
+            time.sleep(0.2)
+
+    def fill_disk(self) -> None:
+        """The database's disk is full to the last byte until whoever watches is told, and makes room."""
+        filler = self.cluster.folder / "filler"
+        with open(filler, "wb", buffering=0) as full, suppress(OSError):
+            for size in (1 << 20, 1 << 12):
+                with suppress(OSError):
+                    while True:
+                        full.write(bytes(size))
+        self.told("writes", "database")
+        filler.unlink()
+        if not self.runs():
+            self.start_database()
         self.answers()
+
+    def runs(self) -> bool:
+        """Whether the database still runs: on a full disk it stops rather than promise what it cannot keep."""
+        with suppress(psycopg.Error):
+            psycopg.connect(self.cluster.url.replace("+psycopg", ""), connect_timeout=3).close()
+            return True
+        return False
 
     def kill_backend(self) -> None:
         """One of the database's own processes: it takes all others along and recovers by itself."""
@@ -108,8 +162,18 @@ class Site:
 
 @pytest.fixture
 def site(tmp_path: Path) -> Iterator[Site]:
-    made = Site(Cluster(ROOT / ".jutrel" / f"kills-{os.getpid()}", durable=True))
+    made = Site(Cluster(ROOT / ".jutrel" / f"kills-{os.getpid()}", durable=True), clock=tmp_path / "clock")
+    made.clock.write_text("0")
+    (tmp_path / "sitecustomize.py").write_text(
+        "from jutrel.api import door\nfrom tests.clock_server import Ahead\ndoor.datetime = Ahead\n"
+    )
+    folder = made.cluster.folder
+    folder.mkdir(parents=True)
+    mount = ["mount", "-t", "tmpfs", "-o", f"size={DISK_MB}m", "tmpfs", str(folder)]
+    made.may_fill = subprocess.run(mount, capture_output=True).returncode == 0
     made.cluster.make()
+    with open(made.cluster.data / "postgresql.conf", "a") as settings:
+        settings.write("\nmax_wal_size = 96MB\n")
     made.cluster.start()
     _aside(lambda: bring_up(made.cluster.url, CATALOG))
     fill_base(made.cluster.serve_url)
@@ -119,6 +183,9 @@ def site(tmp_path: Path) -> Iterator[Site]:
         os.killpg(made.server.pid, signal.SIGKILL)
         made.server.wait()
     made.cluster.drop()
+    if made.may_fill:
+        subprocess.run(["umount", "-l", str(folder)], check=True)
+        folder.rmdir()
 
 
 @dataclass
@@ -200,12 +267,13 @@ def test_what_was_acknowledged_is_there_once_whatever_is_killed(site: Site, tmp_
     threads = [threading.Thread(target=t.run, args=(done,)) for t in tablets]
     for thread in threads:
         thread.start()
-    kills = {"server": 0, "worker": 0, "database": 0, "backend": 0}
+    kinds = [k for k in KINDS if k != "disk" or site.may_fill]
+    kills = dict.fromkeys(kinds, 0)
     dump = tmp_path / "middle.dump"
     for n in range(KILLS):
         _at_work(tablets, 20)
         time.sleep(chance.uniform(0.0, 1.0))
-        what = list(kills)[n % 4]
+        what = kinds[n % len(kinds)]
         kills[what] += 1
         match what:
             case "server":
@@ -214,6 +282,10 @@ def test_what_was_acknowledged_is_there_once_whatever_is_killed(site: Site, tmp_
                 site.kill_worker(chance)
             case "database":
                 site.kill_database()
+            case "clock":
+                site.clock_jumps(chance)
+            case "disk":
+                site.fill_disk()
             case _:
                 site.kill_backend()
         if n == KILLS // 2:

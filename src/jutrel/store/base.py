@@ -6,6 +6,7 @@ import copy
 import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from dataclasses import dataclass
 from typing import Any
 
 import psycopg
@@ -31,6 +32,7 @@ LOCK_WAIT_MS = 4000
 STATEMENT_MS = 20_000
 IDLE_MS = 30_000
 IDLE_TRUST_S = 1.0
+DISK_FULL, FULL_FOR_S = "53100", 60.0
 SITE = "jutrel-site"
 """Under which a connection notes for which site it asks."""
 BUSY = ("55P03", "57014", "40P01", "40001")
@@ -83,6 +85,22 @@ def _trouble(error: BaseException | None) -> Exception:
     return StoreFault(f"{type(error).__name__} {state or ''}")
 
 
+@dataclass(slots=True)
+class DiskFull:
+    """When the database last turned something away because its disk is full [s, monotonic]."""
+
+    at: float = float("-inf")
+
+    def seen(self, error: BaseException | None) -> None:
+        """Note it, if that is what an error says."""
+        if getattr(error, "sqlstate", None) == DISK_FULL:
+            self.at = time.monotonic()
+
+    def lately(self) -> bool:
+        """Whether that was within the last minute."""
+        return time.monotonic() - self.at < FULL_FOR_S
+
+
 class Store:
     """Hands out sessions; one transaction each. `site`: whose rows alone it sees; empty: those of the only site."""
 
@@ -104,6 +122,7 @@ class Store:
         event.listen(self.engine.sync_engine, "checkout", _ask_if_idle)
         self._session = async_sessionmaker(self.engine, expire_on_commit=False)
         self.site = ""
+        self.disk_full = DiskFull()
 
     def of(self, site: str) -> Store:
         """The same connections, for one site: the database shows it no row of another."""
@@ -156,8 +175,10 @@ class Store:
         except IntegrityError:
             raise
         except DBAPIError as error:
+            self.disk_full.seen(error.orig)
             raise _trouble(error.orig) from None
         except psycopg.Error as error:
+            self.disk_full.seen(error)
             raise _trouble(error) from None
         except ConnectionError as error:
             raise StoreAway(str(error).splitlines()[0]) from error

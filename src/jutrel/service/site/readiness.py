@@ -63,5 +63,8 @@ class Readiness:
                 before, at = await beat(driver)
         except (StoreAway, StoreBusy, StoreFault):
             return (Amiss.WRITES,)
+        # A small row still finds its place when the disk is full: whoever was turned away knows better.
+        if self.store.disk_full.lately():
+            return (Amiss.WRITES,)
         back = before is not None and before > at + CLOCKS
         return (Amiss.CLOCK,) if back or abs(at - self.now()) > CLOCKS else ()
