@@ -158,7 +158,7 @@ def test_what_cannot_be_a_site(console: Console, http: TestClient, arguments: tu
 
 def test_a_second_site_is_refused(console: Console) -> None:
     console(*NEW)
-    assert "has the site 'Ridge Dam' already" in console(*NEW, code=2)
+    assert "has the site 'ridge-dam' already" in console(*NEW, code=2)
     assert "people of the site are called 'Nobody'" in console("person", "pin", "Nobody", code=2)
     assert pin_in(console("person", "new", "Bo Test", "operator"))
 

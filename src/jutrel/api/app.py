@@ -14,9 +14,10 @@ from jutrel import __version__
 from jutrel.api.clearance.routes import router as clearance
 from jutrel.api.compress import Compressed
 from jutrel.api.defect.routes import router as defect
-from jutrel.api.door import PROBLEMS, guard, now, problem, shop_of
+from jutrel.api.door import PROBLEMS, now, problem, shop_of
 from jutrel.api.front_end import FrontEnd
 from jutrel.api.grading.routes import router as grading
+from jutrel.api.guard import guard
 from jutrel.api.inspection.routes import router as inspection
 from jutrel.api.log.live import router as live
 from jutrel.api.log.routes import router as log

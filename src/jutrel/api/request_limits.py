@@ -12,7 +12,8 @@ from dataclasses import dataclass
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from jutrel.api.door import AWAY, SHOP, cookie_name, cookie_of, now, problem
+from jutrel.api.cookies import cookie_name, cookie_of
+from jutrel.api.door import AWAY, SHOP, now, problem
 from jutrel.core.wording import NOTHING, Number, Said, say
 from jutrel.service.context import Shop
 from jutrel.service.people.people import is_signed_in

@@ -8,7 +8,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Request
 from pydantic import Field
 
-from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
 from jutrel.api.inspection.wire_verdict import TraceOut
 from jutrel.api.language import Tongue
 from jutrel.api.machine.wire import AttributeOut, ModeOut

@@ -6,7 +6,8 @@ import json
 
 from fastapi import APIRouter, Query, Request, Response
 
-from jutrel.api.door import PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PROBLEMS, Who, Work, now, plain_json, shop_of
 from jutrel.api.inspection.look_out import Items, answers_out, entries_out, look_now, notes_out, undoable_out
 from jutrel.api.inspection.wire import HistoryOut, InspectionOut, InspectionRowOut, LookNowOut, OpeningOut, PaceOut
 from jutrel.api.inspection.wire_verdict import verdict_out

@@ -9,7 +9,8 @@ from collections.abc import AsyncIterator
 from fastapi import APIRouter, Request
 from fastapi.responses import StreamingResponse
 
-from jutrel.api.door import PROBLEMS, now, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PROBLEMS, now, shop_of
 from jutrel.core.wording import say
 from jutrel.service.people.people import here_and_actor
 from jutrel.service.problem import Problem

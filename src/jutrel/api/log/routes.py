@@ -6,7 +6,8 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Request, Response
 
-from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, plain_json, shop_of
 from jutrel.api.inspection.look_out import Items, look_now
 from jutrel.api.language import Tongue
 from jutrel.api.log.wire import BatchIn, TakenOut

@@ -6,7 +6,8 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, public_address, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PHOTO_BODY, PROBLEMS, Who, Work, now, public_address, shop_of
 from jutrel.api.language import Tongue
 from jutrel.api.machine.wire import GoodOut, ReadingOut, good_out
 from jutrel.api.machine.wire_file import (

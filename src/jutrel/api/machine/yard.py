@@ -12,7 +12,8 @@ from typing import Any
 from fastapi import APIRouter, Path, Request, Response
 
 from jutrel import __version__
-from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
 from jutrel.api.language import Tongue
 from jutrel.api.machine.wire import DrawingOut, SidesOut, YardMachineOut, YardOut
 from jutrel.api.wire import MachineOut

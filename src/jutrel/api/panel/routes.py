@@ -10,7 +10,8 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import AwareDatetime
 
-from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of
 from jutrel.api.language import Tongue
 from jutrel.api.log.live import MOST_PAGES, Crowd, ListeningPages
 from jutrel.api.panel.wire import (

@@ -7,8 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Request, Response
 from pydantic import StringConstraints
 
-from jutrel.api.door import PROBLEMS, Who, Work, new_tablet, now, set_company, settings_of, shop_of, tablet_of
-from jutrel.api.door import company_of as browser_of
+from jutrel.api.cookies import company_of as browser_of
+from jutrel.api.cookies import new_tablet, set_company, tablet_of
+from jutrel.api.door import PROBLEMS, Who, Work, now, settings_of, shop_of
 from jutrel.api.people.place import company_door
 from jutrel.api.people.routes import entered
 from jutrel.api.people.wire import SignedInOut

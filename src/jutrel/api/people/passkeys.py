@@ -8,7 +8,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Request, Response
 from pydantic import Field, StringConstraints
 
-from jutrel.api.door import PROBLEMS, Open, Who, Work, new_tablet, now, settings_of, shop_of, tablet_of
+from jutrel.api.cookies import new_tablet, tablet_of
+from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of
 from jutrel.api.people.place import place_of
 from jutrel.api.people.routes import entered
 from jutrel.api.people.wire import SignedInOut

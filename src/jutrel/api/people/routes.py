@@ -6,21 +6,8 @@ from collections.abc import Mapping
 
 from fastapi import APIRouter, Query, Request, Response
 
-from jutrel.api.door import (
-    PROBLEMS,
-    Open,
-    Who,
-    Work,
-    cookie_name,
-    new_tablet,
-    now,
-    set_cookie,
-    set_tablet,
-    settings_of,
-    shop_of,
-    tablet_of,
-    token_of,
-)
+from jutrel.api.cookies import cookie_name, new_tablet, set_cookie, set_tablet, tablet_of, token_of
+from jutrel.api.door import PROBLEMS, Open, Who, Work, now, settings_of, shop_of
 from jutrel.api.language import Tongue
 from jutrel.api.people.place import company_door, place_of
 from jutrel.api.people.wire import (

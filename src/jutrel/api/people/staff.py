@@ -7,7 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Request, Response
 from pydantic import Field, StringConstraints
 
-from jutrel.api.door import PROBLEMS, Who, Work, now, settings_of, shop_of, tablet_of
+from jutrel.api.cookies import tablet_of
+from jutrel.api.door import PROBLEMS, Who, Work, now, settings_of, shop_of
 from jutrel.api.language import Tongue
 from jutrel.api.people.routes import line_out
 from jutrel.api.people.wire import (

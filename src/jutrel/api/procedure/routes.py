@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Query, Request, Response
 
-from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
 from jutrel.api.inspection.wire_verdict import JudgementOut
 from jutrel.api.language import Tongue
 from jutrel.api.machine.wire import DrawingOut

@@ -8,7 +8,8 @@ from dataclasses import replace
 
 from fastapi import APIRouter, Request, Response
 
-from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of, token_of
+from jutrel.api.cookies import token_of
+from jutrel.api.door import PROBLEMS, Who, Work, now, shop_of
 from jutrel.api.inspection.wire import DefectOut
 from jutrel.api.inspection.wire_verdict import (
     FindingOut,
