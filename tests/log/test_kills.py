@@ -70,8 +70,8 @@ class Site:
         self.answers()
 
     def answers(self) -> None:
-        """Wait until it answers with its database."""
-        until = time.monotonic() + PATIENCE_S
+        """Wait until it answers with its database: a server and its workers begin anew, on a machine that is busy."""
+        until = time.monotonic() + 6 * PATIENCE_S
         while time.monotonic() < until:
             with suppress(httpx.HTTPError):
                 if httpx.get(self.base + "/api/health", timeout=5).json()["database"]:
