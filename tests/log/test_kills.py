@@ -71,13 +71,19 @@ class Site:
 
     def answers(self) -> None:
         """Wait until it answers with its database: a server and its workers begin anew, on a machine that is busy."""
-        until = time.monotonic() + 6 * PATIENCE_S
+        until, said = time.monotonic() + PATIENCE_S, ""
         while time.monotonic() < until:
-            with suppress(httpx.HTTPError):
-                if httpx.get(self.base + "/api/health", timeout=5).json()["database"]:
+            assert self.server is not None
+            assert self.server.poll() is None, f"the server ended: {self.server.returncode}"
+            try:
+                told = httpx.get(self.base + "/api/health", timeout=5)
+                said = told.text
+                if told.json()["database"]:
                     return
+            except httpx.HTTPError as error:
+                said = repr(error)
             time.sleep(0.2)
-        raise AssertionError("the server did not come back")
+        raise AssertionError(f"the server did not come back: {said}; the database runs: {self.runs()}")
 
     def kill_server(self) -> None:
         assert self.server is not None
