@@ -5,13 +5,18 @@ from __future__ import annotations
 import os
 import re
 import shutil
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
+import httpx
 import pytest
 
+from jutrel.cluster import free_port
 from tests.conftest import ROOT, Cluster, owner_of, sql
+from tests.patience import PATIENCE_S
 
 DEPLOY = ROOT / "deploy"
 TABLES = ("entry", "stream", "look", "report", "machine", "person", "edition", "record", "photo", "account", "site")
@@ -114,3 +119,26 @@ def test_each_line_of_the_security_page_names_a_test_there_is_or_says_that_it_do
         named = re.findall(r"`(test_\w+)`", row)
         assert set(named) <= there, set(named) - there
         assert named or "**does not hold**" in row, row
+
+
+def test_workers_that_begin_slowly_are_waited_for(bare: str, tmp_path: Path) -> None:
+    """On a busy machine each of them takes longer than what watches over them is patient with one that runs."""
+    slow = "import sys, time\nif any('spawn_main' in a for a in sys.orig_argv):\n    time.sleep(12)\n"
+    (tmp_path / "sitecustomize.py").write_text(slow)
+    port = free_port()
+    env = {**os.environ, "JUTREL_DATABASE_URL": bare, "PYTHONPATH": str(tmp_path)}
+    command = [str(Path(sys.executable).with_name("jutrel")), "serve", "--port", str(port), "--workers", "2"]
+    process = subprocess.Popen(command, cwd=ROOT, env=env, start_new_session=True)
+    try:
+        until = time.monotonic() + PATIENCE_S
+        while True:
+            try:
+                assert httpx.get(f"http://127.0.0.1:{port}/api/health", timeout=5).json()["database"] is True
+                break
+            except httpx.TransportError:
+                assert time.monotonic() < until, "they never came up"
+                assert process.poll() is None
+                time.sleep(0.2)
+    finally:
+        os.killpg(process.pid, signal.SIGKILL)
+        process.wait()

@@ -38,7 +38,7 @@ from tests.patience import PATIENCE_S
 
 JUTREL = str(Path(sys.executable).with_name("jutrel"))
 KINDS = ("server", "worker", "database", "backend", "clock", "disk")
-KILLS = 25 * len(KINDS) if DEEP else len(KINDS)
+KILLS = int(os.environ.get("JUTREL_KILLS", 25 * len(KINDS) if DEEP else len(KINDS)))
 DISK_MB = 600
 HOUR = 3600
 TABLETS = 20
@@ -177,21 +177,23 @@ def site(tmp_path: Path) -> Iterator[Site]:
     folder.mkdir(parents=True)
     mount = ["mount", "-t", "tmpfs", "-o", f"size={DISK_MB}m", "tmpfs", str(folder)]
     made.may_fill = subprocess.run(mount, capture_output=True).returncode == 0
-    made.cluster.make()
-    with open(made.cluster.data / "postgresql.conf", "a") as settings:
-        settings.write("\nmax_wal_size = 96MB\n")
-    made.cluster.start()
-    _aside(lambda: bring_up(made.cluster.url, CATALOG))
-    fill_base(made.cluster.serve_url)
-    made.serve()
-    yield made
-    if made.server is not None and made.server.poll() is None:
-        os.killpg(made.server.pid, signal.SIGKILL)
-        made.server.wait()
-    made.cluster.drop()
-    if made.may_fill:
-        subprocess.run(["umount", "-l", str(folder)], check=True)
-        folder.rmdir()
+    try:
+        made.cluster.make()
+        with open(made.cluster.data / "postgresql.conf", "a") as settings:
+            settings.write("\nmax_wal_size = 96MB\n")
+        made.cluster.start()
+        _aside(lambda: bring_up(made.cluster.url, CATALOG))
+        fill_base(made.cluster.serve_url)
+        made.serve()
+        yield made
+    finally:
+        if made.server is not None and made.server.poll() is None:
+            os.killpg(made.server.pid, signal.SIGKILL)
+            made.server.wait()
+        made.cluster.drop()
+        if made.may_fill:
+            subprocess.run(["umount", "-l", str(folder)], check=True)
+            folder.rmdir()
 
 
 @dataclass

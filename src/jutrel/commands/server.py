@@ -71,6 +71,6 @@ def serve(
         server_header=False,
         access_log=False,  # a line of our own names no person and no machine
         timeout_graceful_shutdown=3,  # a page that listens never ends by itself
-        # A worker that begins on a busy machine is not there within five seconds: it was killed, and begun, without end.
+        # A worker that begins on a busy machine is not there in five seconds: it was killed and begun without end.
         timeout_worker_healthcheck=60,
     )
