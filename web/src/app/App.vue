@@ -30,6 +30,8 @@ const router = useRouter();
 const { next, toggle } = useTheme();
 const { current } = useLanguage();
 const help = ref(false);
+/** On a phone: the pages that have no place in its one row. */
+const more = ref(false);
 const idle = useIdle();
 const covered = idle.covered;
 
@@ -52,6 +54,11 @@ watch(
   },
 );
 
+watch(
+  () => route.path,
+  () => (more.value = false),
+);
+
 async function leave() {
   await session.signOut();
   await router.push({ name: "sign-in" });
@@ -64,15 +71,20 @@ async function leave() {
     <RouterLink to="/today" class="home" :aria-label="`${t('app')}: ${t('today.title')}`"
       ><img :src="mark" alt="" width="40" height="40" /><span>{{ t("app") }}</span></RouterLink
     >
-    <nav :aria-label="t('shell.nav')">
+    <nav :aria-label="t('shell.nav')" :class="{ whole: more }">
       <RouterLink to="/today" class="tab" data-test="today">{{ t("today.title") }}</RouterLink>
       <RouterLink to="/" class="tab">{{ t("yard.title") }}</RouterLink>
       <RouterLink to="/records" class="tab">{{ t("records.title") }}</RouterLink>
       <RouterLink to="/defects" class="tab">{{ t("defects.title") }}</RouterLink>
-      <RouterLink to="/readings" class="tab">{{ t("reading.tab") }}</RouterLink>
-      <RouterLink to="/rulebook" class="tab">{{ t("rules.title") }}</RouterLink>
-      <RouterLink v-if="session.may('edit-machines') || session.may('teach')" to="/models" class="tab">{{ t("models.title") }}</RouterLink>
-      <RouterLink v-if="session.may('manage')" to="/people" class="tab">{{ t("people.title") }}</RouterLink>
+      <button class="tab more" type="button" :aria-expanded="more" data-test="more-pages" @click="more = !more">
+        {{ t("shell.more") }}
+      </button>
+      <RouterLink to="/readings" class="tab rest">{{ t("reading.tab") }}</RouterLink>
+      <RouterLink to="/rulebook" class="tab rest">{{ t("rules.title") }}</RouterLink>
+      <RouterLink v-if="session.may('edit-machines') || session.may('teach')" to="/models" class="tab rest">{{
+        t("models.title")
+      }}</RouterLink>
+      <RouterLink v-if="session.may('manage')" to="/people" class="tab rest">{{ t("people.title") }}</RouterLink>
     </nav>
     <div class="end">
       <ConnectionState />
@@ -112,7 +124,7 @@ main { outline: none; }
 .skip:focus { left: 12px; top: 12px; z-index: 99; background: var(--card); padding: 12px; }
 .shell { display: flex; align-items: center; gap: 28px; padding: 4px 24px; border-bottom: 2px solid var(--ink); min-height: 68px; }
 .home { display: flex; align-items: center; gap: 12px; font-weight: 720; font-size: 22px; color: var(--ink); text-decoration: none; min-height: 56px; }
-nav { display: flex; gap: 8px; min-width: 0; }
+nav { display: flex; gap: 8px; min-width: 0; } .more { display: none; }
 @media (max-width: 1100px) { nav { overflow-x: auto; } .end { flex: none; } }
 .tab { min-height: 56px; display: inline-flex; align-items: center; padding: 0 16px; color: var(--ink); text-decoration: none; font-weight: 560; border-bottom: 4px solid transparent; border-top: 4px solid transparent; }
 .tab.router-link-exact-active { border-bottom-color: var(--here); }
@@ -126,15 +138,19 @@ nav { display: flex; gap: 8px; min-width: 0; }
 @media (max-width: 1300px) { .tab { padding: 0 7px !important; } .end { gap: 0; } .home span { display: none; } }
 @media (max-width: 1400px) { .shell { gap: 14px; padding: 4px 16px; } nav { gap: 0; } .tab { padding: 0 11px; } .home { gap: 8px; } .end .button { padding: 6px 10px; } }
 @media print { .shell { display: none; } }
-/* On a phone the tabs have a row of their own; more than fit there scroll. A phone has no keys to be told of. */
+/* On a phone the tabs have a row of their own: what a shift needs, and the rest below on a tap. A phone has no keys to be told of. */
 @media (max-width: 700px) {
   .shell { gap: 0; padding: 0 4px; min-height: 60px; flex-wrap: wrap; }
   .home { padding: 0 6px; } .home span, .help, .tongue, .light span, .who b:not(.short) { display: none; }
   .light svg { display: block; } .short { display: inline; }
-  nav { order: 3; width: 100%; gap: 0; min-width: 0; overflow-x: auto; border-top: 1px solid var(--line); } .tab { padding: 0 10px; min-height: 52px; }
+  nav { order: 3; width: 100%; gap: 0; min-width: 0; justify-content: space-between; border-top: 1px solid var(--line); } .tab { padding: 0 10px; min-height: 52px; }
+  .more { display: inline-flex; background: none; border-inline: 0; font: inherit; font-weight: 560; cursor: pointer; } .rest { display: none; }
+  nav.whole { flex-wrap: wrap; justify-content: flex-start; } nav.whole .rest { display: inline-flex; border-top: 1px solid var(--line); flex: 1 0 auto; }
+  nav:has(.rest.router-link-exact-active) .more { border-bottom-color: var(--here); }
   .end { gap: 0; flex: none; }
   .end :deep(.state) { padding: 0 4px; } .end :deep(.state:not(.here)) { max-width: 128px; font-size: 14px; line-height: 1.1; }
   .end :deep(.state.here span:not(.dot)) { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap; }
   .end .button { padding: 4px 8px; min-width: 56px; }
 }
+@media (max-width: 360px) { .tab { padding: 0 4px !important; } }
 </style>
