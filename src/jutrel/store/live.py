@@ -53,9 +53,9 @@ class Live:
 
     def _heard(self, channel: str, payload: str) -> None:
         if channel == YARD:
-            # Whoever looks after all of them rings for all.
+            # Whoever looks after all of them rings for all; whoever asked for none hears of all.
             for site, yard in self._yards.items():
-                if payload in ("", site):
+                if payload == site or "" in (payload, site):
                     yard.ring()
             return
         told = json.loads(payload)

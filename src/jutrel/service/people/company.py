@@ -16,12 +16,11 @@ from jutrel.service.people.account import note
 from jutrel.service.people.company_door import CompanyDoor
 from jutrel.service.people.pens import hashed
 from jutrel.service.people.people import Actor, open_session
-from jutrel.service.people.pins import CHOOSE, SAYS, TriedPin, checked_pin, still_right
+from jutrel.service.people.pins import TriedPin, after_own_pin
 from jutrel.service.problem import Conflict, NotFound, NotSignedIn, Problem, TooSoon
 from jutrel.store.queries import company as store
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries.company import CompanyAsked
-from jutrel.store.queries.people import Pin
 
 __all__ = ["CompanyDoor"]
 ASKED_FOR = timedelta(minutes=10)
@@ -35,18 +34,10 @@ async def begin_adding(
     """Where the browser goes to add an account of one's own, after the PIN; raises NotSignedIn for a wrong one."""
     made = _new(actor.person.id, browser, now)
 
-    async def right_then(here: Here, known: Pin) -> TriedPin:
-        right = await still_right(here, known, tablet)
-        if right is None:
-            return TriedPin(refusal=NotSignedIn("wrong-pin", SAYS))
-        if right.once:
-            return TriedPin(refusal=Conflict("choose-pin", CHOOSE))
+    async def keep(here: Here) -> None:
         await _keep(here, made[1], MOST_ASKED)
-        return TriedPin()
 
-    _, tried = await checked_pin(shop, actor.person.id, pin, now, tablet, right_then)
-    if tried.refusal is not None:
-        raise tried.refusal
+    await after_own_pin(shop, actor.person.id, pin, now, tablet, keep)
     return await door.address(back, made[0], made[1].nonce, made[1].verifier)
 
 

@@ -35,12 +35,11 @@ from jutrel.core.wording import say
 from jutrel.service.context import Here, Shop, here_of
 from jutrel.service.people.account import note
 from jutrel.service.people.people import Actor, open_session
-from jutrel.service.people.pins import CHOOSE, SAYS, TriedPin, checked_pin, still_right
+from jutrel.service.people.pins import TriedPin, after_own_pin
 from jutrel.service.problem import Conflict, NotFound, NotSignedIn, Problem, TooSoon
 from jutrel.store.queries import passkeys as store
 from jutrel.store.queries import people as people_store
 from jutrel.store.queries.passkeys import Passkey
-from jutrel.store.queries.people import Pin
 
 __all__ = ["KeyPlace", "Passkey"]
 ASKED_FOR = timedelta(minutes=3)
@@ -71,15 +70,10 @@ async def begin_adding(
     """What the browser is to ask of a new key, after the PIN; raises NotSignedIn for a wrong one."""
     asked: dict[str, Any] = {}
 
-    async def right_then(here: Here, known: Pin) -> TriedPin:
-        right = await still_right(here, known, tablet)
-        if right is None:
-            return TriedPin(refusal=NotSignedIn("wrong-pin", SAYS))
-        if right.once:
-            return TriedPin(refusal=Conflict("choose-pin", CHOOSE))
+    async def ask(here: Here) -> None:
         have = await store.keys_of(here.db, here.site.id, actor.person.id)
         if len(have) >= MOST_KEYS:
-            return TriedPin(refusal=Conflict("many-keys", "You have {most} keys. Take one away first.", most=MOST_KEYS))
+            raise Conflict("many-keys", "You have {most} keys. Take one away first.", most=MOST_KEYS)
         options = generate_registration_options(
             rp_id=place.name,
             rp_name=here.site.name,
@@ -94,11 +88,8 @@ async def begin_adding(
         )
         await _ask(here, bytes_to_base64url(options.challenge), actor.person.id, MOST_ASKED)
         asked.update(json.loads(options_to_json(options)))
-        return TriedPin()
 
-    _, tried = await checked_pin(shop, actor.person.id, pin, now, tablet, right_then)
-    if tried.refusal is not None:
-        raise tried.refusal
+    await after_own_pin(shop, actor.person.id, pin, now, tablet, ask)
     return asked
 
 

@@ -16,7 +16,7 @@ from argon2.exceptions import VerifyMismatchError
 from jutrel.core.wording import NOTHING, say, together
 from jutrel.service.context import Here, Shop, here_of
 from jutrel.service.people.pens import Actor
-from jutrel.service.problem import NotSignedIn, Problem, TooSoon
+from jutrel.service.problem import Conflict, NotSignedIn, Problem, TooSoon
 from jutrel.store.queries import people as store
 from jutrel.store.queries.people import Pin
 
@@ -157,3 +157,30 @@ async def checked_pin(
         async with shop.store.transaction() as db:
             here = await here_of(db, shop.books, now)
             return here, await (right_then(here, known) if right else _note_wrong(here, person, tablet))
+
+
+async def after_own_pin(
+    shop: Shop, person: str, pin: str, now: datetime, tablet: str, then: Callable[[Here], Awaitable[None]]
+) -> None:  # fmt: skip
+    """Do something after somebody gave their own PIN, within a transaction.
+
+    Raises
+    ------
+    NotSignedIn
+        For a wrong one.
+    Conflict
+        For one that somebody else gave, and that is for choosing one's own.
+    """
+
+    async def right_then(here: Here, known: Pin) -> TriedPin:
+        right = await still_right(here, known, tablet)
+        if right is None:
+            return TriedPin(refusal=NotSignedIn("wrong-pin", SAYS))
+        if right.once:
+            return TriedPin(refusal=Conflict("choose-pin", CHOOSE))
+        await then(here)
+        return TriedPin()
+
+    _, tried = await checked_pin(shop, person, pin, now, tablet, right_then)
+    if tried.refusal is not None:
+        raise tried.refusal

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import AsyncIterator
-from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 from jutrel.service.context import Shop, TakingTurns
@@ -31,6 +30,10 @@ async def each_site(store: Store, only: str = "") -> list[Store]:
             "no-such-site", "There is no site '{site}'. There are: {those}.", site=only, those=", ".join(there)
         )
     return [store.of(site) for site in there if only in ("", site)] or [store]
+
+
+AGAIN_S = 0.5
+"""After how long it is asked again where it did not answer [s]."""
 
 
 @dataclass(slots=True)
@@ -67,9 +70,11 @@ class Shops:
         if time.monotonic() < self._until:
             return
         self._until = time.monotonic() + KNOWN_S  # one looks; the others go by what was found last
-        # While the store is away what was known of it stands; whoever asks it for more is told that it is away.
-        with suppress(StoreAway, StoreBusy, StoreFault):
+        try:
             await self._ask()
+        except (StoreAway, StoreBusy, StoreFault):
+            # While the store is away what was known of it stands; whoever asks it for more is told that it is away.
+            self._until = time.monotonic() + AGAIN_S
 
     async def _ask(self) -> None:
         async with self.first.store.driver() as driver:
