@@ -124,7 +124,7 @@ main { outline: none; }
 .skip:focus { left: 12px; top: 12px; z-index: 99; background: var(--card); padding: 12px; }
 .shell { display: flex; align-items: center; gap: 28px; padding: 4px 24px; border-bottom: 2px solid var(--ink); min-height: 68px; }
 .home { display: flex; align-items: center; gap: 12px; font-weight: 720; font-size: 22px; color: var(--ink); text-decoration: none; min-height: 56px; }
-nav { display: flex; gap: 8px; min-width: 0; } .more { display: none; }
+nav { display: flex; gap: 8px; min-width: 0; } .tab.more { display: none; }
 @media (max-width: 1100px) { nav { overflow-x: auto; } .end { flex: none; } }
 .tab { min-height: 56px; display: inline-flex; align-items: center; padding: 0 16px; color: var(--ink); text-decoration: none; font-weight: 560; border-bottom: 4px solid transparent; border-top: 4px solid transparent; }
 .tab.router-link-exact-active { border-bottom-color: var(--here); }
@@ -144,8 +144,8 @@ nav { display: flex; gap: 8px; min-width: 0; } .more { display: none; }
   .home { padding: 0 6px; } .home span, .help, .tongue, .light span, .who b:not(.short) { display: none; }
   .light svg { display: block; } .short { display: inline; }
   nav { order: 3; width: 100%; gap: 0; min-width: 0; justify-content: space-between; border-top: 1px solid var(--line); } .tab { padding: 0 10px; min-height: 52px; }
-  .more { display: inline-flex; background: none; border-inline: 0; font: inherit; font-weight: 560; cursor: pointer; } .rest { display: none; }
-  nav.whole { flex-wrap: wrap; justify-content: flex-start; } nav.whole .rest { display: inline-flex; border-top: 1px solid var(--line); flex: 1 0 auto; }
+  .tab.more { display: inline-flex; background: none; border-inline: 0; font: inherit; font-weight: 560; cursor: pointer; } .tab.rest { display: none; }
+  nav.whole { flex-wrap: wrap; justify-content: flex-start; } nav.whole .tab.rest { display: inline-flex; border-top: 1px solid var(--line); flex: 1 0 auto; }
   nav:has(.rest.router-link-exact-active) .more { border-bottom-color: var(--here); }
   .end { gap: 0; flex: none; }
   .end :deep(.state) { padding: 0 4px; } .end :deep(.state:not(.here)) { max-width: 128px; font-size: 14px; line-height: 1.1; }
