@@ -112,3 +112,26 @@ def test_who_may_not_see_a_page_asks_with_one_tap(bare: str, serve: Serve, hand:
     me.page.goto(f"{base}/today")
     me.tap("ask-done")
     expect(me.page.get_by_test_id("asks")).to_have_count(0)
+
+
+def test_on_a_phone_the_menu_has_one_row_and_the_rest_on_a_tap(bare: str, serve: Serve, hand: NewHand) -> None:
+    base = serve(bare)
+    for width in (390, 320):
+        me = hand(base, width, 844)
+        me.sign_in("Rolf")
+        me.page.goto("/today")
+        nav = me.page.get_by_role("navigation").first
+        shown = nav.locator(".tab:visible")
+        expect(shown).to_have_count(5)
+        assert shown.evaluate_all("all => all.every((e) => e.getBoundingClientRect().right <= innerWidth)")
+        expect(me.see("more-pages")).to_have_attribute("aria-expanded", "false")
+        me.tap("more-pages")
+        expect(shown).to_have_count(9)
+        assert shown.evaluate_all("all => all.every((e) => e.getBoundingClientRect().right <= innerWidth)")
+        assert me.axe() == []
+        nav.get_by_role("link").last.click()
+        me.page.wait_for_url("**/people")
+        expect(shown).to_have_count(5)
+    wide = hand(base, 1280, 800)
+    wide.sign_in("Rolf")
+    expect(wide.see("more-pages")).to_be_hidden()
