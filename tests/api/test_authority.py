@@ -40,7 +40,8 @@ SECRETS = ("Tolland", "Brandel", "Hollmer", "Aronsk", "Kesterby", "Amsing", "her
 OPEN = frozenset(
     {
         "GET /api/door", "GET /api/health", "GET /api/ready", "GET /api/setup", "POST /api/setup", "POST /api/session",
-        "POST /api/session/passkey/options", "POST /api/session/passkey",
+        "POST /api/session/passkey/options", "POST /api/session/passkey", "POST /api/session/company/address",
+        "POST /api/session/company",
         # Before anybody signs in, and where no person, machine or site is in what comes back.
         "GET /api/languages", "GET /api/languages/{code}/lacking", "GET /api/languages/{code}/pages/{tag}",
         "GET /api/record-schema", "GET /api/readings", "POST /api/readings/leak", "POST /api/readings/{key}",

@@ -46,9 +46,9 @@ def test_at_the_desk_one_signs_in_over_the_companys_page(bare: str, serve: Serve
         me.page.goto(f"{base}/sign-in")
         me.tap("by-company")
         me.page.get_by_role("button", name=account).click()
-        expect(me.page.get_by_role("heading", name="Nobody here signs in by this account")).to_be_visible()
+        expect(me.page.get_by_role("alert")).to_contain_text("Nobody here signs in by this account")
         # Whoever is sent here by another page brought nothing that this browser went for.
         me.page.goto(f"{base}/company?code=a&state=a-state-that-was-never-asked-for")
-        expect(me.page.get_by_role("heading", name="You were not signed in there")).to_be_visible()
+        expect(me.page.get_by_role("alert")).to_contain_text("You were not signed in there")
         expect(me.page).to_have_url(f"{base}/company")
         assert me.axe() == []

@@ -40,7 +40,9 @@ onMounted(async () => {
 <template>
   <div class="page stack">
     <p class="brand"><img :src="mark" alt="" width="52" height="52" /> {{ t("app") }}</p>
-    <h1 class="h2">{{ says || t("signIn.companyWait") }}</h1>
+    <h1>{{ t("signIn.enter") }}</h1>
+    <p v-if="says" role="alert">{{ says }}</p>
+    <p v-else role="status">{{ t("signIn.companyWait") }}</p>
     <p v-if="says">
       <RouterLink class="button primary" :to="{ name: adds ? 'sessions' : 'sign-in' }">{{ t("shell.again") }}</RouterLink>
     </p>
