@@ -10,7 +10,8 @@ import hashlib
 import json
 import time
 from base64 import urlsafe_b64encode
-from collections.abc import Mapping
+from collections.abc import AsyncIterator, Mapping
+from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
@@ -64,7 +65,8 @@ class CompanyDoor:
 
     async def address(self, back: str, state: str, nonce: str, verifier: str) -> str:
         """Where the browser goes to sign in anew, whoever signed in there before; raises CompanyAway."""
-        about, _ = await self._known()
+        async with _in_time():
+            about, _ = await self._known()
         asked = {
             "response_type": "code", "client_id": self.client, "redirect_uri": back, "scope": "openid", "state": state,
             "nonce": nonce, "code_challenge": challenge_of(verifier), "code_challenge_method": "S256",
@@ -84,15 +86,14 @@ class CompanyDoor:
         NotSignedIn
             If what it answers does not hold: for somebody else, of another time, by another key.
         """
-        about, keys = await self._known()
-        given = await _read(
-            about["token_endpoint"],
-            {
-                "grant_type": "authorization_code", "code": code, "redirect_uri": back, "code_verifier": verifier,
-                "client_id": self.client,
-            },
-            (quote_plus(self.client), quote_plus(self.secret)) if self.secret else None,
-        )  # fmt: skip
+        form = {
+            "grant_type": "authorization_code", "code": code, "redirect_uri": back, "code_verifier": verifier,
+            "client_id": self.client,
+        }  # fmt: skip
+        shown = (quote_plus(self.client), quote_plus(self.secret)) if self.secret else None
+        async with _in_time():
+            about, keys = await self._known()
+            given = await _read(about["token_endpoint"], form, shown)
         try:
             claims = jwt.decode(str(given["id_token"]), keys, algorithms=ALGORITHMS).claims
             jwt.JWTClaimsRegistry(
@@ -128,6 +129,16 @@ class CompanyDoor:
         return self._about, self._keys
 
 
+@asynccontextmanager
+async def _in_time() -> AsyncIterator[None]:
+    """All that is asked of the company for one request, within a few seconds; raises CompanyAway after them."""
+    try:
+        async with asyncio.timeout(MOST_S):
+            yield
+    except TimeoutError:
+        raise CompanyAway from None
+
+
 def challenge_of(verifier: str) -> str:
     """What is told beforehand of a secret that is shown later (S256).
 
@@ -154,7 +165,6 @@ async def _read(
     method = "GET" if form is None else "POST"
     try:
         async with (
-            asyncio.timeout(MOST_S),
             httpx.AsyncClient(timeout=WAIT_S, auth=shown) as asking,
             asking.stream(method, address, data=form) as answer,
         ):
@@ -167,7 +177,7 @@ async def _read(
                 if len(body) > MOST_BYTES:
                     raise CompanyAway
         told = json.loads(body)
-    except (httpx.HTTPError, ValueError, TimeoutError):
+    except (httpx.HTTPError, ValueError):
         raise CompanyAway from None
     if not isinstance(told, dict):
         raise CompanyAway
