@@ -17,7 +17,7 @@ from jutrel.api.app import make_app
 from jutrel.service.site import shops
 from jutrel.settings import Settings
 from tests.api.office import NEW, Console, enter, pin_in
-from tests.conftest import CATALOG, Cluster, sql
+from tests.conftest import CATALOG, Cluster, owner_of, sql
 from tests.device import OPTIONS, Device, Plain
 
 RIDGE, FORD = "ridge.test", "ford.test"
@@ -152,6 +152,18 @@ def test_the_database_itself_shows_one_site_alone(
                     serving.execute("insert into own_tablet select %s, id, 'x' from person", (other,))
                 with pytest.raises(psycopg.Error):
                     serving.execute("insert into site_address values ('a.test', %s)", (site,))
+
+
+def test_whoever_would_see_all_of_them_serves_none(
+    two: tuple[Device, Device], empty: str, console: Console, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A server that was given the owner's role by mistake: row-level security does not bind that one."""
+    assert "good   The database keeps 2 sites apart." in console("check", code=1)
+    with TestClient(make_app(Settings(database_url=owner_of(empty)), CATALOG), base_url=f"http://{RIDGE}") as http:
+        assert http.get("/api/door").status_code == 421
+        assert at(http, "127.0.0.1").get("/api/health").json()["database"] is True
+    monkeypatch.setenv("JUTREL_DATABASE_URL", owner_of(empty))
+    assert "WRONG  There are several sites, and JUTREL_DATABASE_URL serves as a role" in console("check", code=1)
 
 
 def test_what_is_told_at_once_is_told_to_its_own_site(two: tuple[Device, Device], app: TestClient) -> None:

@@ -16,6 +16,7 @@ from jutrel.store.queries import account as account_store
 from jutrel.store.queries import installation as rows
 from jutrel.store.queries import machines as machine_store
 from jutrel.store.queries import people as people_store
+from jutrel.store.queries.sites import sites_there
 
 LEAST_FREE = 0.1
 """How much of a disk stays free, a share; common practice."""
@@ -89,6 +90,17 @@ async def _stored(settings: Settings, now: datetime) -> list[CheckLine]:
                 CheckLine(off <= MOST_CLOCK_S, f"The clocks of server and database differ by {off:.1f} s."),
             ]
         if of_release:
+            async with store.driver() as driver:
+                there = await sites_there(driver)
+            if len(there.ids) > 1:
+                found.append(
+                    _line(
+                        there.apart,
+                        f"The database keeps {len(there.ids)} sites apart.",
+                        "There are several sites, and JUTREL_DATABASE_URL serves as a role that sees all of them: none "
+                        "is served. Use jutrel_serve.",
+                    )
+                )
             for one in await each_site(store, settings.site):
                 async with one.transaction() as db:
                     site = await machine_store.only_site(db)

@@ -52,7 +52,8 @@ class Shops:
         """The shop of an address; None: it leads nowhere."""
         await self._look()
         if len(self._there.ids) > 1:
-            site = self._there.addresses.get(host)
+            # Where the database would not keep them apart, none of them is served: see `jutrel check`.
+            site = self._there.addresses.get(host) if self._there.apart else None
             return self._of(site) if site is not None else None
         return self._of(self._there.ids[0]) if self._there.ids else self.first
 

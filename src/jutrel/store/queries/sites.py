@@ -18,10 +18,14 @@ ASKED_FOR: Any = literal_column("coalesce(nullif(current_setting('jutrel.site', 
 
 @dataclass(frozen=True, slots=True)
 class Sites:
-    """The sites of an installation by id, and the site of each address."""
+    """The sites of an installation by id, and the site of each address.
+
+    `apart`: whether the database shows the role that asks one site alone; it does not so for its owner.
+    """
 
     ids: tuple[str, ...]
     addresses: dict[str, str]
+    apart: bool = True
 
 
 async def ask_for(db: Db, site: str) -> None:
@@ -34,11 +38,13 @@ async def sites_there(driver: AsyncConnection[Any]) -> Sites:
     there = await (await driver.execute("select to_regclass('site_address') is not null")).fetchone()
     if not there or not there[0]:
         return Sites((), {})
-    found = await (
-        await driver.execute("select s, a.host from jutrel_sites() s left join site_address a on a.site_id = s")
-    ).fetchall()
-    ids = tuple(sorted({str(site) for site, _ in found}))
-    return Sites(ids, {str(host): str(site) for site, host in found if host is not None})
+    asked = (
+        "select s, a.host, row_security_active('entry') from jutrel_sites() s left join site_address a on a.site_id = s"
+    )
+    found = await (await driver.execute(asked)).fetchall()
+    ids = tuple(sorted({str(site) for site, _, _ in found}))
+    addresses = {str(host): str(site) for site, host, _ in found if host is not None}
+    return Sites(ids, addresses, all(apart for _, _, apart in found))
 
 
 async def give_address(db: Db, site: str, host: str) -> str:
