@@ -9,6 +9,13 @@ what=${1:-app}
 say() { printf '\033[1m%s\033[0m\n' "$*"; }
 stop() { printf 'Cannot go on: %s\n' "$*" >&2; exit 1; }
 
+# Two set-ups of one folder at once would spoil each other's: the second waits for the first.
+mkdir -p .jutrel 2>/dev/null && : 2>/dev/null > .jutrel/setup.lock || stop "nothing can be written in $PWD: make it writable for $(id -un), or clone the project elsewhere"
+if command -v flock >/dev/null; then
+  exec 9> .jutrel/setup.lock
+  flock -n 9 || { say "Another set-up is at work in this folder: waiting for it"; flock -w 900 9 || stop "another set-up has been at work here for a quarter of an hour; try again when it is done"; }
+fi
+
 missing=()
 command -v python3 >/dev/null || missing+=(python3)
 python3 -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3-venv)

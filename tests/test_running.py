@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import re
 import shutil
@@ -142,3 +143,20 @@ def test_workers_that_begin_slowly_are_waited_for(bare: str, tmp_path: Path) -> 
     finally:
         os.killpg(process.pid, signal.SIGKILL)
         process.wait()
+
+
+def test_two_set_ups_of_one_folder_do_not_spoil_each_other(tmp_path: Path) -> None:
+    """The second waits, and says so; the folder is a copy with the script alone in it."""
+    (tmp_path / "scripts").mkdir()
+    shutil.copy(ROOT / "scripts" / "setup.sh", tmp_path / "scripts")
+    (tmp_path / ".jutrel").mkdir()
+    with open(tmp_path / ".jutrel" / "setup.lock", "w") as first:
+        fcntl.flock(first, fcntl.LOCK_EX)
+        command = [str(tmp_path / "scripts" / "setup.sh"), "app"]
+        second = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, start_new_session=True)
+        assert second.stdout is not None
+        assert "Another set-up is at work in this folder" in second.stdout.readline()
+        assert second.poll() is None
+        os.killpg(second.pid, signal.SIGKILL)
+        second.wait()
+    assert not (tmp_path / ".venv").exists(), "it did nothing meanwhile"
