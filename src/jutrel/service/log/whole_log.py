@@ -24,6 +24,11 @@ class MachineLine:
     says: str
 
 
+def _called(here: Here, unit: Unit, sites: int) -> str:
+    """What a machine is called: with its site where there are several, which may each have one of that id."""
+    return f"{here.site.id} {unit.id}" if sites > 1 else unit.id
+
+
 async def _units(here: Here, machine: str | None) -> list[Unit]:
     found = await machine_store.units(here.db, here.site.id, with_gone=True)
     return [u for u in found if machine in (None, u.id)]
@@ -32,7 +37,7 @@ async def _units(here: Here, machine: str | None) -> list[Unit]:
 async def _verify(url: str, catalog: Catalog, machine: str | None, site: str) -> list[MachineLine]:
     store, out = Store(url), []
     try:
-        for one in await each_site(store, site):
+        for one in (sites := await each_site(store, site)):
             async with one.transaction() as db:
                 here = await here_of(db, Books(catalog), datetime.now(UTC))
                 for unit in await _units(here, machine):
@@ -41,7 +46,9 @@ async def _verify(url: str, catalog: Catalog, machine: str | None, site: str) ->
                     says = f"whole, {checked.count} entries{under}"
                     if checked.broken is not None:
                         says = f"broken: {checked.broken.says}"
-                    out.append(MachineLine(unit.id, checked.broken is None, f"{unit.id}: {says}"))
+                    out.append(
+                        MachineLine(unit.id, checked.broken is None, f"{_called(here, unit, len(sites))}: {says}")
+                    )
         return out or [MachineLine(machine or "", False, f"there is no machine '{machine}'")]
     finally:
         await store.close()
@@ -55,7 +62,7 @@ def verify_all(url: str, catalog: Catalog, machine: str | None = None, site: str
 async def _rebuild(url: str, catalog: Catalog, machine: str | None, site: str) -> list[MachineLine]:
     store, out = Store(url), []
     try:
-        for one in await each_site(store, site):
+        for one in (sites := await each_site(store, site)):
             books = Books(catalog)
             async with one.transaction() as db:
                 units = await _units(await here_of(db, books, datetime.now(UTC)), machine)
@@ -64,7 +71,7 @@ async def _rebuild(url: str, catalog: Catalog, machine: str | None, site: str) -
                     here = await here_of(db, books, datetime.now(UTC))
                     same = await rebuild_machine(here, unit.id)
                 says = "made anew, the same as before" if same else "made anew, and it was not what the log says"
-                out.append(MachineLine(unit.id, same, f"{unit.id}: {says}"))
+                out.append(MachineLine(unit.id, same, f"{_called(here, unit, len(sites))}: {says}"))
         return out or [MachineLine(machine or "", False, f"there is no machine '{machine}'")]
     finally:
         await store.close()
