@@ -32,6 +32,8 @@ class Settings(BaseSettings):
     """Where people reach the site, such as https://yard.example; then no other host is answered. Empty: any is."""
     backup_stamp: Path | None = None
     """A file that every good backup touches, for `jutrel check`."""
+    key_file: Path | None = None
+    """A file that locks the site's own key, apart from database and backups; None: the key lies open in both."""
     beside_s: float = 6.0
     """How long one piece of work beside the server may take (a picture, a record on paper, a plan): more on a slow
     machine."""

@@ -59,12 +59,17 @@ def certificate(folder: Path) -> tuple[Path, Path]:
 
 
 @pytest.fixture
-def secure(empty: str, tmp_path: Path) -> Iterator[str]:
+def secure(empty: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[str]:
     """The real server over TLS on a database with nothing in it; its address."""
     pem, key = certificate(tmp_path)
+    locking = tmp_path / "lock.key"
+    monkeypatch.setenv("JUTREL_DATABASE_URL", empty)
+    monkeypatch.setenv("JUTREL_OWNER_URL", owner_of(empty))
+    monkeypatch.setenv("JUTREL_KEY_FILE", str(locking))
+    assert "There is no site yet" in _aside(lambda: run("site", "lock-key")).stdout
     port = free_port()
     base = f"https://127.0.0.1:{port}"
-    env = {**os.environ, "JUTREL_DATABASE_URL": empty, "JUTREL_PUBLIC_ADDRESS": base}
+    env = {**os.environ, "JUTREL_DATABASE_URL": empty, "JUTREL_PUBLIC_ADDRESS": base, "JUTREL_KEY_FILE": str(locking)}
     jutrel = str(Path(sys.executable).with_name("jutrel"))
     serve = [jutrel, "serve", "--port", str(port), "--certificate", str(pem), "--certificate-key", str(key)]
     process = subprocess.Popen(serve, env=env, cwd=ROOT)
@@ -92,8 +97,6 @@ def enter(me: Hand, name: str, first: str, own: str) -> None:
 def test_from_an_empty_server_to_the_first_inspection_and_its_backup(
     empty: str, secure: str, hand: NewHand, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
-    monkeypatch.setenv("JUTREL_DATABASE_URL", empty)
-    monkeypatch.setenv("JUTREL_OWNER_URL", owner_of(empty))
     me = hand(secure, ignore_https_errors=True)  # the browser of a test does not know the company's authority
     # The site, with the code of the console.
     me.page.goto("/")

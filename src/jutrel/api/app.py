@@ -102,8 +102,8 @@ def make_app(settings: Settings, catalog: Catalog) -> FastAPI:
     )
     app.state.settings = settings
     pages = FrontEnd(settings.web_folder)
-    app.state.shop = Shop.open(settings.database_url, catalog, settings.texts, settings.beside_s)
-    readiness = Readiness(app.state.shop.store, now)
+    app.state.shop = Shop.open(settings.database_url, catalog, settings.texts, settings.beside_s, settings.key_file)
+    readiness = Readiness(app.state.shop.store, now, app.state.shop.books.site_keys)
     app.add_middleware(Compressed)
     app.state.shops = Shops(app.state.shop)
     app.add_middleware(Limits)

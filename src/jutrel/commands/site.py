@@ -19,7 +19,9 @@ from jutrel.core.people import Role
 from jutrel.service.context import Books, here_of
 from jutrel.service.inspection.photo import tidy_photos
 from jutrel.service.people.erasure import erase_after, erase_due, erase_in_documents
-from jutrel.service.problem import Problem
+from jutrel.service.people.pens import lock_site_key
+from jutrel.service.people.site_keys import SiteKeys, make_key_file
+from jutrel.service.problem import NotFound, Problem
 from jutrel.service.site.backups import backed_up, put_back
 from jutrel.service.site.checkup import checked_up
 from jutrel.service.site.setup import (
@@ -63,7 +65,7 @@ def _as_owner(work: Callable[[Db, Books], Awaitable[T]], each: bool) -> list[T]:
         try:
             for one in await each_site(store, settings.site) if each or settings.site else [store]:
                 async with one.transaction() as db:
-                    done.append(await work(db, Books(catalog(), settings.texts)))
+                    done.append(await work(db, Books(catalog(), settings.texts, SiteKeys(settings.key_file))))
         finally:
             await store.close()
         return done
@@ -119,6 +121,35 @@ def site_address(
         await (take_address if take_away else give_address)(here, host.lower())
 
     _in_store(change)
+
+
+@site.command("lock-key")
+def site_lock_key() -> None:
+    """Lock the site's own key by the file that JUTREL_KEY_FILE names, which is made if it is not there."""
+    file = Settings().key_file
+    if file is None:
+        raise fail(
+            "Set JUTREL_KEY_FILE to where the file shall lie: not in the database's folder, nor with its backups."
+        )
+    try:
+        made = make_key_file(file)
+    except OSError as error:
+        raise fail(f"{file} could not be made: {error.strerror}.") from None
+
+    async def lock(db: Db, books: Books) -> str:
+        try:
+            here = await here_of(db, books, datetime.now(UTC))
+        except NotFound as problem:
+            if problem.kind != "no-site":
+                raise
+            return "There is no site yet: its key is locked when it is made."
+        opened = await lock_site_key(here)
+        return f"{here.site.name}: {'locked now' if opened else 'was locked already'}."
+
+    for line in _on_each(lock):
+        typer.echo(line)
+    if made:
+        typer.echo(f"{file} was made. Keep a copy of it apart from the backups: a restored server needs it.")
 
 
 def _pair(text: str, field: str, example: str) -> tuple[str, str]:

@@ -17,6 +17,7 @@ from jutrel.core.edition import Edition, load_edition
 from jutrel.core.machine.model import Model
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.service.log.log_cache import Shelf
+from jutrel.service.people.site_keys import SiteKeys
 from jutrel.service.problem import NotFound
 from jutrel.service.site.languages import Languages
 from jutrel.service.worker_pool import SECONDS, Aside
@@ -34,8 +35,9 @@ T = TypeVar("T")
 class Books:
     """The catalog in force, and earlier editions as they are asked for."""
 
-    def __init__(self, catalog: Catalog, texts: Path | None = None) -> None:
+    def __init__(self, catalog: Catalog, texts: Path | None = None, site_keys: SiteKeys | None = None) -> None:
         self.catalog = catalog
+        self.site_keys = site_keys or SiteKeys()
         self.texts = texts
         self.languages = Languages(texts)
         self._under: dict[str, Editions] = {}
@@ -47,7 +49,7 @@ class Books:
 
     def beside(self) -> Books:
         """The same catalog and languages with nothing kept yet of a site: for another one."""
-        other = Books(self.catalog, self.texts)
+        other = Books(self.catalog, self.texts, self.site_keys)
         other.languages, other._under, other._loaded = self.languages, self._under, self._loaded
         return other
 
@@ -106,7 +108,14 @@ class Shop:
     live: Live
 
     @classmethod
-    def open(cls, url: str, catalog: Catalog, texts: Path | None = None, beside_s: float = SECONDS) -> Shop:
+    def open(
+        cls,
+        url: str,
+        catalog: Catalog,
+        texts: Path | None = None,
+        beside_s: float = SECONDS,
+        key_file: Path | None = None,
+    ) -> Shop:
         """Open on a database address.
 
         Parameters
@@ -115,8 +124,11 @@ class Shop:
             A folder of languages of the site's own.
         beside_s
             What one piece of work beside the server may take [s].
+        key_file
+            The file that locks the site's own key; None: it is kept as it is.
         """
-        return cls(Store(url), Books(catalog, texts), TakingTurns(), Aside(seconds=beside_s), Live(url))
+        books = Books(catalog, texts, SiteKeys(key_file))
+        return cls(Store(url), books, TakingTurns(), Aside(seconds=beside_s), Live(url))
 
     async def close(self) -> None:
         """Let go of everything."""

@@ -59,6 +59,12 @@ class TooSoon(Problem):
     status = 429
 
 
+class Unavailable(Problem):
+    """The server cannot do it now: something of its installation is missing."""
+
+    status = 503
+
+
 class Conflict(Problem):
     """It clashes with what is already recorded."""
 

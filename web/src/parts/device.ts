@@ -5,23 +5,34 @@ import { offsetMs } from "./clock";
 
 export type What = NonNullable<Schemas["EntryIn"]["what"]>;
 
-/** An entry on this device. `state`: 0 waits to be sent, 1 the server has it, 2 the server said a final no. */
-export interface Kept {
+/** What of an entry on this device stands open. `state`: 0 waits to be sent, 1 the server has it, 2 the server said a final no. */
+interface Row {
   id: string;
   inspection: string;
   machine: string;
   by: string;
   at: string;
-  what: What;
-  replaces: string[];
-  offset_ms: number | null;
-  /** The same as its author's pen sealed it, where that can. */
-  seal?: string;
   state: 0 | 1 | 2;
   says?: string;
   /** When the server took it, by the server's clock. */
   took?: string;
 }
+
+/** An entry on this device. */
+export interface Kept extends Row {
+  what: What;
+  replaces: string[];
+  offset_ms: number | null;
+  /** The same as its author's pen sealed it, where that can. */
+  seal?: string;
+}
+
+/** One whose author signed out: it can be sent, and read by the server alone. */
+export interface LockedEntry extends Row {
+  locked: string;
+}
+
+export const isOpen = (e: Kept | LockedEntry): e is Kept => "what" in e && e.what !== undefined;
 
 export interface KeptPhoto {
   id: string;
@@ -29,6 +40,8 @@ export interface KeptPhoto {
   by: string;
   at: string;
   blob: Blob;
+  /** Its author signed out: the server alone can read it. */
+  locked?: boolean;
   state: 0 | 1 | 2;
   says?: string;
   took?: string;
@@ -48,7 +61,7 @@ export interface KeptPen {
 }
 
 class DeviceStore extends Dexie {
-  entries!: Table<Kept, string>;
+  entries!: Table<Kept | LockedEntry, string>;
   photos!: Table<KeptPhoto, string>;
   pens!: Table<KeptPen, string>;
   kept!: Table<{ key: string; value: unknown }, string>;
@@ -89,7 +102,7 @@ const PEN_MS = 30 * 24 * 3600 * 1000;
  */
 export async function purge(covered: string | null, now = Date.now()) {
   const [shift, old] = [SHIFT_MS, PEN_MS].map((ms) => new Date(now - ms).toISOString()) as [string, string];
-  const done = (x: Kept | KeptPhoto) => x.at < old || (x.at < shift && covered !== null && (x.took ?? x.at) <= covered);
+  const done = (x: Pick<Row, "at" | "took">) => x.at < old || (x.at < shift && covered !== null && (x.took ?? x.at) <= covered);
   await store.entries.where("state").equals(1).and(done).delete();
   await store.photos.where("state").equals(1).and(done).delete();
   const waiting = new Set((await store.entries.where("state").notEqual(1).toArray()).map((e) => e.by));

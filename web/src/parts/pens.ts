@@ -1,3 +1,4 @@
+import { base64url } from "./base64url";
 import { store, type Kept, type KeptPen } from "./device";
 
 /**
@@ -8,11 +9,6 @@ const crypto = () => (window.isSecureContext ? window.crypto.subtle : undefined)
 export const canSeal = () => crypto() !== undefined;
 const CURVE = { name: "ECDSA", namedCurve: "P-256" } as const;
 
-function base64url(data: ArrayBuffer | Uint8Array): string {
-  let text = "";
-  for (const byte of new Uint8Array(data)) text += String.fromCharCode(byte);
-  return btoa(text).replace(/\+/g, "-").replace(/\//g, "_").replace(/=+$/, "");
-}
 const bytes = (text: string) => new TextEncoder().encode(text);
 
 /** A pair for a new pen: its public half as it goes over the wire, and the private one; null where none can be made. */

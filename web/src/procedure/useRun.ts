@@ -4,7 +4,7 @@ import { computed, onScopeDispose, ref, shallowRef, watch } from "vue";
 import { call, type Schemas } from "../api/client";
 import { useSession } from "../app/session";
 import { measure, offsetMs } from "../parts/clock";
-import { newEntry, store, uuid7, type Kept, type What } from "../parts/device";
+import { isOpen, newEntry, store, uuid7, type Kept, type What } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 
 type Told = Schemas["RunOut"];
@@ -42,7 +42,7 @@ export function useRun(machine: string, which = "") {
   /** Words of this device that what is shown does not know of yet, oldest first. */
   const waiting = computed(() => local.value.filter((e) => e.state === 0).sort((a, b) => (a.id < b.id ? -1 : 1)));
 
-  const ofRun = () => store.entries.where("inspection").equals(id.value).toArray();
+  const ofRun = async () => (await store.entries.where("inspection").equals(id.value).toArray()).filter(isOpen);
   /** What is sent counts as waiting until an answer is there that was asked for after it: else a tap would seem undone for a moment. */
   const asHeard = (all: Kept[], before: Kept[]) => {
     const sent = new Set(before.filter((e) => e.state === 1).map((e) => e.id));
@@ -108,8 +108,8 @@ export function useRun(machine: string, which = "") {
       .map((e) => e.what)
       .filter((w) => w.kind === "stepped" && w.step === step)
       .at(-1) as Extract<What, { kind: "stepped" }> | undefined;
-  /** Something happened to the machine, and the server has not heard of it. */
-  const happened = computed(() => outbox.waitingAt(machine).some((e) => e.what.kind === "incident"));
+  /** Something happened to the machine, or may have, and the server has not heard of it. */
+  const happened = computed(() => outbox.lockedAt(machine) || outbox.waitingAt(machine).some((e) => e.what.kind === "incident"));
   /** Lost or red while the engine turns: it is stopped for at once, not when the server has heard of it; what failed, when nobody can say how bad that is. */
   const alarmed = computed(
     () =>

@@ -2,6 +2,7 @@
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
+import { isOpen } from "../parts/device";
 import { useOutbox } from "../parts/outbox";
 
 /** What the server turned down for good, with its words: sent once more or let go, as a person decides. */
@@ -11,10 +12,13 @@ const outbox = useOutbox();
 
 /** What it was, in words: the checkpoint or what else. */
 function what(r: (typeof outbox.refused)[number]): string {
-  if (!("what" in r)) return t("walk.photo");
+  if ("blob" in r) return t("walk.photo");
+  if (!isOpen(r)) return t("walk.lockedEntry");
   const id = "checkpoint" in r.what ? r.what.checkpoint : "";
   return props.walk.checkpoints.find((c) => c.id === id)?.name ?? t(`entry.${r.what.kind}`);
 }
+/** Whoever wrote it signed out: they alone let go of it. */
+const locked = (r: (typeof outbox.refused)[number]) => ("blob" in r ? r.locked : !isOpen(r));
 </script>
 
 <template>
@@ -22,7 +26,7 @@ function what(r: (typeof outbox.refused)[number]): string {
     <p v-for="r in outbox.refused" :key="r.id">
       {{ t("walk.refused", { what: what(r), says: r.says }) }}
       <button type="button" class="button" @click="outbox.tryAgain(r.id)">{{ t("walk.tryAgain") }}</button>
-      <button type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button>
+      <button v-if="!locked(r)" type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button>
     </p>
   </div>
 </template>

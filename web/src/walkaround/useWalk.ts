@@ -4,7 +4,7 @@ import { computed, onScopeDispose, ref, shallowRef, watch } from "vue";
 import { call, type Schemas } from "../api/client";
 import { planWalk } from "../core/rulebook";
 import { useSession } from "../app/session";
-import { newEntry, store, uuid7, type Kept, type What } from "../parts/device";
+import { isOpen, newEntry, store, uuid7, type Kept, type What } from "../parts/device";
 import type { Mark } from "../parts/marks";
 import { useOutbox } from "../parts/outbox";
 
@@ -173,7 +173,7 @@ export function useWalk(machine: string, inspection: string) {
   }
 
   async function readLocal() {
-    local.value = await store.entries.where("inspection").equals(inspection).toArray();
+    local.value = (await store.entries.where("inspection").equals(inspection).toArray()).filter(isOpen);
   }
 
   async function refresh() {

@@ -61,6 +61,11 @@ class EntryIn(BaseModel):
         description="The entry with its `machine` and `stream` as its pen signed it: compact JWS (RFC 7515), ES256.",
         json_schema_extra=_typed(type="string", maxLength=60000, pattern="^[A-Za-z0-9_.-]*$"),
     )
+    locked: Any = Field(
+        default=None,
+        description="The entry as its tablet locked it when its author signed out; beside it stands `id` alone.",
+        json_schema_extra=_typed(type="string", maxLength=90000, pattern="^locked[.][A-Za-z0-9_.-]*$"),
+    )
 
 
 Stream = Annotated[
@@ -78,7 +83,7 @@ class BatchIn(In):
     machine: Slug
     stream: Stream
     entries: list[EntryIn] = Field(min_length=1, max_length=500)
-    pens: list[Annotated[str, StringConstraints(pattern=NO_NUL, max_length=100)]] = Field(default=[], max_length=40)
+    pens: list[Annotated[str, StringConstraints(pattern=NO_NUL, max_length=300)]] = Field(default=[], max_length=40)
     certificates: list[Annotated[str, StringConstraints(pattern=NO_NUL, max_length=4000)]] = Field(
         default=[], max_length=40
     )

@@ -156,6 +156,7 @@ class CertificateOut(Out):
 
 class SignedInOut(SessionOut):
     pen: PenOut
+    locker: str = Field(description="By which this tablet locks what it keeps of them when they sign out: 32 bytes.")
 
 
 class LanguageIn(In):

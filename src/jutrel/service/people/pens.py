@@ -13,6 +13,7 @@ from jutrel.core.log.codec import time_of
 from jutrel.core.people import Role
 from jutrel.service.context import Here
 from jutrel.service.log.seal import holds, new_site_key, opened, read_key, sealed
+from jutrel.service.people.site_keys import LOCKED, locker_of
 from jutrel.service.problem import NotFound
 from jutrel.store.queries import people as store
 from jutrel.store.queries.people import Pen, Person
@@ -88,13 +89,36 @@ def _pen_in(says: Any) -> Pen:
 
 
 async def site_key(here: Here) -> tuple[str, str]:
-    """The private and the public half of the site's key, made when it is needed first."""
-    have = await store.site_key(here.db, here.site.id)
+    """The private and the public half of the site's key, made when it is needed first.
+
+    Raises
+    ------
+    Unavailable
+        While the file that locks it is away.
+    """
+    site, keys = here.site.id, here.books.site_keys
+    have = await store.site_key(here.db, site)
     if have is None:
-        await store.keep_site_key(here.db, here.site.id, *new_site_key(), here.now)
-        have = await store.site_key(here.db, here.site.id)
+        private, public = new_site_key()
+        await store.keep_site_key(here.db, site, keys.locked(site, private), public, here.now)
+        have = await store.site_key(here.db, site)
     assert have is not None
-    return have
+    return keys.opened(site, have[0]), have[1]
+
+
+async def lock_site_key(here: Here) -> bool:
+    """Lock the site's key by the installation's file; whether it lay open until now. As the database's owner."""
+    have = await store.site_key(here.db, here.site.id)
+    if have is None or have[0].startswith(LOCKED):
+        await site_key(here)
+        return False
+    await store.change_site_key(here.db, here.site.id, here.books.site_keys.locked(here.site.id, have[0]))
+    return True
+
+
+async def locker(here: Here, person: str) -> bytes:
+    """The key by which tablets lock what they keep of a person who signed out."""
+    return locker_of((await site_key(here))[0], here.site.id, person)
 
 
 async def certificate_of(here: Here, pen: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import secrets
 import uuid
+from base64 import urlsafe_b64encode
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -13,7 +14,7 @@ from jutrel.core.errors import BadInput
 from jutrel.core.people import RIGHTS, WALKERS, Right, Role, role_said
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.people.account import note
-from jutrel.service.people.pens import Actor, hashed, vouched
+from jutrel.service.people.pens import Actor, hashed, locker, vouched
 from jutrel.service.people.pins import CHOOSE, SAYS, TriedPin, checked_pin, hash_pin, own_pin, still_right
 from jutrel.service.problem import Conflict, NotAllowed, NotSignedIn, Problem
 from jutrel.service.site.shifts import timetable_about
@@ -73,7 +74,9 @@ async def open_session(here: Here, who: Person, device: str, hours: float, key: 
     if tablet:
         await store.know_tablet(here.db, here.site.id, who.id, tablet, here.now)
     await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
-    return TriedPin(token, secret, Actor(here.site.id, who, pen), certificate=await vouched(here, who, pen))
+    locks = urlsafe_b64encode(await locker(here, who.id)).rstrip(b"=").decode()
+    word = await vouched(here, who, pen)
+    return TriedPin(token, secret, Actor(here.site.id, who, pen), certificate=word, locker=locks)
 
 
 async def try_pin(

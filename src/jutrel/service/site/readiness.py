@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from enum import StrEnum
 
+from jutrel.service.people.site_keys import SiteKeys
 from jutrel.store.base import Store, StoreAway, StoreBusy, StoreFault
 from jutrel.store.migrate import newest_revision
 from jutrel.store.queries.installation import beat, release_of
@@ -24,6 +25,7 @@ class Amiss(StrEnum):
     RELEASE = "release"
     WRITES = "writes"
     CLOCK = "clock"
+    KEY = "key"
 
 
 SAYS = {
@@ -31,6 +33,7 @@ SAYS = {
     Amiss.RELEASE: "The database is of another release: run `jutrel migrate`, or serve the release that it is of.",
     Amiss.WRITES: "The database takes nothing: its disk may be full, or it may only be read.",
     Amiss.CLOCK: "The clocks of server and database differ, or one of them went back.",
+    Amiss.KEY: "The file that locks the site's own key cannot be read: see JUTREL_KEY_FILE. Nobody can sign in.",
 }
 
 
@@ -40,6 +43,7 @@ class Readiness:
 
     store: Store
     now: Callable[[], datetime]
+    site_keys: SiteKeys = field(default_factory=SiteKeys)
     newest: str = field(default_factory=newest_revision)
     _found: tuple[Amiss, ...] = ()
     _until: float = field(default=0.0)
@@ -66,5 +70,7 @@ class Readiness:
         # A small row still finds its place when the disk is full: whoever was turned away knows better.
         if self.store.disk_full.lately():
             return (Amiss.WRITES,)
+        if not self.site_keys.at_hand():
+            return (Amiss.KEY,)
         back = before is not None and before > at + CLOCKS
         return (Amiss.CLOCK,) if back or abs(at - self.now()) > CLOCKS else ()

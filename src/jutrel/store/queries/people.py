@@ -322,6 +322,11 @@ async def keep_site_key(db: Db, site: str, private: str, public: str, now: datet
     await db.execute(insert(SiteKeyRow).values(values).on_conflict_do_nothing())
 
 
+async def change_site_key(db: Db, site: str, private: str) -> None:
+    """Keep the private half of a site's key otherwise; as the database's owner."""
+    await db.execute(update(SiteKeyRow).where(SiteKeyRow.site_id == site).values(private=private))
+
+
 _SESSION = Hot(
     select(PersonRow.id, PersonRow.name, PersonRow.role, PenRow.id, PenRow.role, PenRow.device, PenRow.given_at,
            PenRow.ends_at, PenRow.key, SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours,
