@@ -246,7 +246,11 @@ export const useOutbox = defineStore("outbox", () => {
   async function sendPhoto(photo: KeptPhoto): Promise<boolean> {
     const [pen] = (await secretsFor([photo])).slice(-1);
     const reply = await call("put", "/api/photos/{photo}", {
-      params: { path: { photo: photo.id }, query: { inspection: photo.inspection, ...(photo.locked ? { locked_by: photo.by } : {}) }, header: pen ? { pen } : {} },
+      params: {
+        path: { photo: photo.id },
+        query: { inspection: photo.inspection, ...(photo.locked ? { locked_by: photo.by } : {}) },
+        header: pen ? { pen } : {},
+      },
       body: photo.blob as unknown as string,
       bodySerializer: (b: unknown) => b as Blob,
       headers: { "content-type": photo.locked ? "application/octet-stream" : "image/jpeg" },
