@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from jutrel.service.machine.machine_list import PART
 from tests.api.conftest import Tablets
 from tests.device import Device
 
@@ -128,3 +129,32 @@ def test_the_list_of_a_site_comes_in_again_as_it_is(tablets: Tablets) -> None:
     assert operator.http.get("/api/machine-list.csv").status_code == 403
     body = {"id": operator.new_id(), "text": GOOD, "keep": True}
     assert operator.http.post("/api/machine-list", json=body).status_code == 403
+
+
+def test_a_long_list_comes_in_part_by_part_and_goes_on_where_it_was_cut_off(tablets: Tablets) -> None:
+    """Lost so: half of a list that nobody knows is only half; a request that lasts until somebody gives up on it."""
+    me = tablets()
+    me.sign_in("Dag")
+    before, sending = ids(me), me.new_id()
+    text = HEAD + "".join(f"BX-{n},tolvane-e24,,,,,\n" for n in range(2 * PART + 5))
+
+    def part(after: int) -> dict[str, Any]:
+        body = {"id": sending, "text": text, "keep": True, "after": after}
+        return dict(me.http.post("/api/machine-list", json=body).raise_for_status().json())
+
+    first = part(0)
+    assert (first["kept"], first["next"]) == (False, PART + 1)
+    assert len(ids(me) - before) == PART
+    skipped = part(2 * PART + 1)
+    assert (skipped["kept"], skipped["next"]) == (False, None), "what was left out is not on file"
+    assert len(ids(me) - before) == PART + 5
+    # Cut off: the answer was lost, or the page closed. The same list sent from its beginning takes in what is missing.
+    again = part(0)
+    assert again["kept"]
+    assert len(ids(me) - before) == 2 * PART + 5
+    assert all(len(me.http.get(f"/api/machines/{m}").json()["entries"]) == 1 for m in sorted(ids(me) - before)[::9])
+    # A line that is refused by now stops the rest.
+    more = text + "".join(f"BY-{n},tolvane-e24,,,,,\n" for n in range(PART + 1)) + "BX-1,korveth-kw64,,,,,\n"
+    news = take(me, more, keep=True)
+    assert not news["kept"]
+    assert len(ids(me) - before) == 2 * PART + 5

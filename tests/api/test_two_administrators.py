@@ -24,6 +24,7 @@ from fastapi.testclient import TestClient
 from jutrel.api import door
 from jutrel.api.app import make_app
 from jutrel.service.log.seal import new_site_key, opened
+from jutrel.service.people.people_list import PART
 from jutrel.settings import Settings
 from tests.api.office import ADA, BO, MEK, NEW, Console, Office, enter, pin_in
 from tests.command import run
@@ -278,6 +279,18 @@ def test_many_people_come_from_one_list(office: Office) -> None:
     back = {"id": sending, "text": out, "keep": True}
     assert {x["does"] for x in office.at(BO).post("/api/people-list", json=back).json()["lines"]} == {"same"}
     assert office.at("Tam Test").post("/api/people-list", json=back).status_code == 403
+    # More than one request takes in: the PINs of a part before are not given anew by the next.
+    rows = "name;role;here\n" + "".join(f"P{n} Test;operator;\n" for n in range(PART + 3))
+    body = {"id": str(uuid.uuid4()), "text": rows, "keep": True}
+    first = office.at(ADA).post("/api/people-list", json=body).json()
+    assert (first["kept"], first["next"]) == (False, PART + 1)
+    assert [bool(x["pin"]) for x in first["lines"]] == [True] * PART + [False] * 3
+    rest = office.at(ADA).post("/api/people-list", json={**body, "after": first["next"]}).json()
+    assert (rest["kept"], rest["next"]) == (True, None)
+    assert [bool(x["pin"]) for x in rest["lines"]] == [False] * PART + [True] * 3
+    assert office.enter("P0 Test", first["lines"][0]["pin"], "918273")["person"]["role"] == "operator"
+    skipping = {**body, "id": str(uuid.uuid4()), "text": rows.replace("P", "Q"), "after": PART}
+    assert office.at(ADA).post("/api/people-list", json=skipping).json()["kept"] is False, "some were left out"
     many = "".join(f"P{n} Test;operator;\n" for n in range(101))
     assert "take in 100 people at a time" in send(many)["detail"]
 
@@ -290,6 +303,8 @@ def test_a_session_that_nobody_uses_ends(
     def later(**by: float) -> None:
         monkeypatch.setattr(door, "now", lambda: start + timedelta(**by))
 
+    # A shift that is over ends sessions too: at whatever hour this is tried, it is not what is meant here.
+    sql(cluster, "update session set ends_at = ends_at + interval '1 day'", empty.rsplit("/", 1)[1])
     later(hours=1, minutes=40)
     # Where nothing can be written (a full disk), what is there is read all the same.
     sql(cluster, "revoke update on session from jutrel_serve", empty.rsplit("/", 1)[1])

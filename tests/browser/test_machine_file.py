@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from jutrel.catalog import catalog
 from jutrel.service.machine.models import shipped_file
@@ -123,6 +123,20 @@ def test_a_model_is_written_here_and_drawn_while_one_types(bare: str, serve: Ser
     me.tap("machine-list-keep")
     expect(me.see("machine-list-says")).to_contain_text("One machine is on file")
     assert me.axe() == []
+    # A long one says how far it is, stops between two parts when it is told to, and goes on.
+    rows = b"number;model;hours\n" + b"".join(b"CL-%d;own-m4;12,5\n" % n for n in range(60, 105))
+    me.page.locator("[data-test=machine-list-file]").set_input_files(files=[{**file, "buffer": rows}])
+    expect(me.see("machine-list-says")).to_contain_text("45 new")
+    held: list[Route] = []
+    me.page.route("**/api/machine-list", lambda route: route.continue_() if held else held.append(route))
+    me.tap("machine-list-keep")
+    expect(me.see("machine-list-says")).to_contain_text("0 of 45 are taken in")
+    assert me.axe() == []
+    me.tap("machine-list-stop")
+    held[0].continue_()
+    expect(me.see("machine-list-says")).to_contain_text("Stopped. 20 of 45 are taken in")
+    me.tap("machine-list-keep")
+    expect(me.see("machine-list-says")).to_contain_text("45 machines are on file")
     me.page.goto("/yard")
     expect(me.see("bay-cl-50")).to_contain_text("Not yet inspected")
     assert me.errors == []

@@ -3,7 +3,7 @@ import { useI18n } from "vue-i18n";
 
 import FileButton from "./FileButton.vue";
 
-/** Many of something from one list (CSV): a file is chosen and looked at line by line, then all of it is taken in or none. */
+/** Many of something from one list (CSV): a file is chosen and looked at line by line, then it is taken in part by part, unless a line is refused. */
 defineProps<{
   /** What it is called in tests and in the API's address, such as people-list. */
   name: string;
@@ -20,8 +20,10 @@ defineProps<{
   /** What the button says that takes it in; empty: it cannot be. */
   keep: string;
   busy: boolean;
+  /** How far it is, while it is taken in. */
+  done: { done: number; all: number } | null;
 }>();
-const emit = defineEmits<{ file: [file: Blob]; keep: [] }>();
+const emit = defineEmits<{ file: [file: Blob]; keep: []; stop: [] }>();
 const { t } = useI18n();
 </script>
 
@@ -42,8 +44,12 @@ const { t } = useI18n();
     <p v-if="says" class="bad" role="alert" :data-test="`${name}-refused`">{{ says }}</p>
     <template v-if="status">
       <p role="status" :data-test="`${name}-says`">
-        <b>{{ status }}</b>
+        <b>{{ busy && done ? t("listIn.progress", done) : status }}</b>
       </p>
+      <div v-if="busy && done" class="row">
+        <progress class="grow" :value="done.done" :max="done.all" :aria-label="t('listIn.progress', done)"></progress>
+        <button type="button" class="button" :data-test="`${name}-stop`" @click="emit('stop')">{{ t("listIn.stop") }}</button>
+      </div>
       <div class="wide">
         <table>
           <thead>
@@ -61,7 +67,13 @@ const { t } = useI18n();
           </tbody>
         </table>
       </div>
-      <button v-if="keep" type="button" class="button primary" :disabled="busy" :data-test="`${name}-keep`" @click="emit('keep')">
+      <button
+        v-if="keep && !(busy && done)"
+        type="button"
+        class="button primary"
+        :disabled="busy"
+        :data-test="`${name}-keep`"
+        @click="emit('keep')">
         {{ keep }}
       </button>
     </template>
@@ -69,7 +81,7 @@ const { t } = useI18n();
 </template>
 
 <style scoped>
-.wide { overflow-x: auto; } .grow { flex: 1; min-width: 240px; } .bad { color: var(--hold); }
+.wide { overflow-x: auto; } progress { height: 20px; accent-color: var(--sound); } .grow { flex: 1; min-width: 240px; } .bad { color: var(--hold); }
 table { width: 100%; border-collapse: collapse; } th, td { text-align: left; padding: 8px; border-bottom: 1px solid var(--line); vertical-align: top; white-space: nowrap; }
 th:last-child, td:last-child { width: 100%; white-space: normal; overflow-wrap: anywhere; }
 @media (max-width: 800px) { thead { display: none; } tr { display: flex; flex-wrap: wrap; border-bottom: 1px solid var(--line); } td { border: 0; } td:last-child { flex: 1 0 100%; padding-top: 0; } }

@@ -1,53 +1,42 @@
 <script setup lang="ts">
-import { computed, ref } from "vue";
+import { computed } from "vue";
 import { useI18n } from "vue-i18n";
 
 import { call, type Schemas } from "../api/client";
 import { useTold } from "../data/queries";
 import { uuid4 } from "../parts/device";
 import ListCard from "../parts/ListCard.vue";
+import { useListIn } from "../parts/useListIn";
 
 /** Many people from one list: looked at first, line by line; added when no line is refused, with a PIN for each. */
+type Line = Schemas["PeopleListOut"]["lines"][number];
 const { t } = useI18n();
 const told = useTold();
-const text = ref("");
-const id = ref("");
-const news = ref<Schemas["PeopleListOut"] | null>(null);
-const says = ref("");
-const busy = ref(false);
-type Line = Schemas["PeopleListOut"]["lines"][number];
-const count = (...does: string[]) => news.value?.lines.filter((x) => does.includes(x.does)).length ?? 0;
-const may = computed(() => news.value !== null && !news.value.kept && count("refused") === 0 && count("new", "waits") > 0);
+const list = useListIn<Line>((body) => call("post", "/api/people-list", { body }), {
+  most: 100_000,
+  newId: uuid4,
+  adds: (x) => x.does === "new" || x.does === "waits",
+  taken: () => told.people(),
+});
+const { news, says, busy, done, may, count, fresh } = list;
+const some = computed(() => Boolean(news.value?.kept || done.value?.done));
 const status = computed(() => {
   if (!news.value) return "";
-  return news.value.kept
-    ? t("peopleList.kept")
-    : t("peopleList.would", { n: count("new", "waits"), same: count("same"), refused: count("refused") });
+  if (news.value.kept) return t("peopleList.kept");
+  if (done.value?.done) return `${t("listIn.stopped", done.value)} ${t("peopleList.kept")}`;
+  return t("peopleList.would", { n: fresh.value.length, same: count("same"), refused: count("refused") });
 });
-const pins = computed(() => (news.value?.kept ? [t("peopleList.pin")] : []));
+const keep = computed(() => {
+  if (!may.value) return "";
+  return busy.value ? t("peopleList.busy") : done.value?.done ? t("listIn.goOn") : t("peopleList.keep", fresh.value.length);
+});
+const pins = computed(() => (some.value ? [t("peopleList.pin")] : []));
 const cells = (x: Line) => [
   x.name,
   x.does === "refused" ? x.role : t(`role.${x.role}`),
-  ...(news.value?.kept ? [x.pin] : []),
+  ...(some.value ? [x.pin] : []),
   [t(`peopleList.does.${x.does}`), x.says].filter(Boolean).join(" · "),
 ];
-
-async function ask(keep: boolean) {
-  says.value = "";
-  busy.value = true;
-  const reply = await call("post", "/api/people-list", { body: { id: id.value, text: text.value, keep } });
-  busy.value = false;
-  if (reply.ok) {
-    news.value = reply.data;
-    if (reply.data.kept) await told.people();
-  } else says.value = reply.problem?.detail ?? t("connection.awayLong");
-}
-async function look(file: Blob) {
-  news.value = null;
-  text.value = (await file.text()).slice(0, 100_000);
-  id.value = uuid4();
-  await ask(false);
-}
 </script>
 
 <template>
@@ -61,8 +50,10 @@ async function look(file: Blob) {
     :heads="[t('people.name'), t('people.role'), ...pins]"
     :lines="news?.lines ?? []"
     :cells="cells"
-    :keep="may ? (busy ? t('peopleList.busy') : t('peopleList.keep', count('new', 'waits'))) : ''"
+    :keep="keep"
     :busy="busy"
-    @file="look"
-    @keep="ask(true)" />
+    :done="done"
+    @file="list.look"
+    @keep="list.keep"
+    @stop="list.stop" />
 </template>

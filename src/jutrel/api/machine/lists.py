@@ -24,6 +24,9 @@ class MachineListIn(In):
     id: Uuid7
     text: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=500_000)]
     keep: bool = Field(default=False, description="False: only say what it would come to.")
+    after: int = Field(
+        default=0, ge=0, le=100_000, description="After which line to go on: `next` of the answer before."
+    )
 
 
 class MachineListLineOut(Out, of=ListLine):
@@ -31,13 +34,14 @@ class MachineListLineOut(Out, of=ListLine):
 
 
 class MachineListOut(Out, of=ListNews):
-    """What the list comes to; `kept`: its new machines are on file."""
+    """What the list comes to; `kept`: all its new machines are on file. `next`: there are more than one
+    request takes in; the same list is sent again with this as `after`."""
 
 
 @router.post("/machine-list")
 async def post_machine_list(here: Work, who: Who, wording: Tongue, body: MachineListIn) -> MachineListOut:
-    """Look at a list of machines, and take in those that are new: all of them, or none if one line is refused."""
-    news = await list_in(here, who, body.id, body.text, body.keep)
+    """Look at a list of machines, and take in those that are new, some a request; none while a line is refused."""
+    news = await list_in(here, who, body.id, body.text, body.keep, body.after)
     return MachineListOut.model_validate(spoken(news, wording))
 
 

@@ -118,6 +118,9 @@ class PeopleListIn(In):
     id: Uuid
     text: Annotated[str, StringConstraints(pattern=NO_NUL, max_length=100_000)]
     keep: bool = Field(default=False, description="False: only say what it would come to.")
+    after: int = Field(
+        default=0, ge=0, le=100_000, description="After which line to go on: `next` of the answer before."
+    )
 
 
 class PersonLineOut(Out, of=PersonLine):
@@ -125,13 +128,14 @@ class PersonLineOut(Out, of=PersonLine):
 
 
 class PeopleListOut(Out, of=PeopleNews):
-    """What the list comes to; `kept`: its new people are on the site."""
+    """What the list comes to; `kept`: all its new people are on the site. `next`: there are more than one
+    request takes in; the same list is sent again with this as `after`."""
 
 
 @router.post("/people-list")
 async def post_people_list(here: Work, who: Who, wording: Tongue, body: PeopleListIn) -> PeopleListOut:
-    """Look at a list of people, and add those who are new: all of them, or none if one line is refused."""
-    news = await people_in(here, who, body.id, body.text, body.keep, wording)
+    """Look at a list of people, and add those who are new, some with each request; none while a line is refused."""
+    news = await people_in(here, who, body.id, body.text, body.keep, wording, body.after)
     return PeopleListOut.model_validate(spoken(news, wording))
 
 

@@ -1,4 +1,4 @@
-"""Many machines taken in from one list: all of them looked at first, then all of them or none."""
+"""Many machines taken in from one list: all of them looked at first; none while a line of it is refused."""
 
 from __future__ import annotations
 
@@ -20,6 +20,9 @@ from jutrel.service.machine.file import write_file
 from jutrel.service.machine.models import known_models
 from jutrel.service.people.people import Actor, allow
 from jutrel.store.queries import machines as store
+
+PART = 20
+"""So many machines one request takes in: none of them lasts, and whoever sends the list may stop between two."""
 
 
 class ListDoes(StrEnum):
@@ -44,14 +47,20 @@ class ListLine:
 
 @dataclass(frozen=True, slots=True)
 class ListNews:
-    """What a list comes to; `kept`: its new machines are on file."""
+    """What a list comes to; `kept`: its new machines are on file.
+
+    `next`: the line after which it goes on, where there are more of them than one request takes in.
+    """
 
     lines: tuple[ListLine, ...]
     kept: bool
+    next: int | None = None
 
 
-async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool) -> ListNews:
+async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool, after: int = 0) -> ListNews:
     """Look at each line of a list of machines; if none is refused, and only then, write down those that are new.
+
+    Those after a line of the file alone, twenty at most.
 
     A machine that is on file is never changed by a list: an old list would take equipment off machines, and what is
     looked at there with it. `sending`: the sender's id, by which the same list sent twice writes once.
@@ -66,7 +75,7 @@ async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool)
     units = {u.id: u for u in await store.units(here.db, here.site.id, with_gone=True)}
     names = {u.name.casefold(): u.id for u in units.values()}
     lines: list[ListLine] = []
-    new: list[tuple[str, Filed]] = []
+    new: list[tuple[int, str, Filed]] = []
     seen: dict[str, int] = {}
     for n, cells in lines_of(text):
         number = cells.get("number", "")
@@ -78,7 +87,7 @@ async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool)
             seen[machine.id] = n
             there = names.get(machine.number.casefold()) or (machine.id if machine.id in units else None)
             if there is None:
-                new.append((machine.id, filed))
+                new.append((n, machine.id, filed))
                 does = ListDoes.NEW
             else:
                 if units[there].name.casefold() != machine.number.casefold():
@@ -91,11 +100,13 @@ async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool)
             lines.append(ListLine(n, machine.number, filed.model_id, does))
     if not lines:
         raise BadInput("text", "there is no machine in this list")
-    kept = keep and all(x.does is not ListDoes.REFUSED for x in lines)
-    if kept:
-        for machine_id, filed in new:
-            await write_file(here, actor, machine_id, _entry_of(sending, machine_id), filed)
-    return ListNews(tuple(lines), kept)
+    if not keep or any(x.does is ListDoes.REFUSED for x in lines):
+        return ListNews(tuple(lines), False)
+    rest = [x for x in new if x[0] > after]
+    for _, machine_id, filed in rest[:PART]:
+        await write_file(here, actor, machine_id, _entry_of(sending, machine_id), filed)
+    more = rest[PART - 1][0] if len(rest) > PART else None
+    return ListNews(tuple(lines), more is None and len(rest) == len(new), more)
 
 
 async def list_out(here: Here) -> str:

@@ -1,4 +1,4 @@
-"""Many people taken in from one list: all of them looked at first, then all of them or none."""
+"""Many people taken in from one list: all of them looked at first; none while a line of it is refused."""
 
 from __future__ import annotations
 
@@ -20,6 +20,9 @@ from jutrel.service.people.people import Actor, Person, people, require
 from jutrel.service.people.pins import first_pin, hash_pin
 from jutrel.service.people.roles import asked
 from jutrel.store.queries import people as store
+
+PART = 8
+"""So many people one request takes in: a PIN takes its time, and whoever sends the list may stop between two."""
 
 
 class PersonDoes(StrEnum):
@@ -47,14 +50,22 @@ class PersonLine:
 
 @dataclass(frozen=True, slots=True)
 class PeopleNews:
-    """What a list comes to; `kept`: its new people are on the site."""
+    """What a list comes to; `kept`: its new people are on the site.
+
+    `next`: the line after which it goes on, where there are more of them than one request takes in.
+    """
 
     lines: tuple[PersonLine, ...]
     kept: bool
+    next: int | None = None
 
 
-async def people_in(here: Here, actor: Actor, sending: str, text: str, keep: bool, wording: Wording) -> PeopleNews:
+async def people_in(
+    here: Here, actor: Actor, sending: str, text: str, keep: bool, wording: Wording, after: int = 0
+) -> PeopleNews:
     """Look at each line of a list of people; if none is refused, and only then, add those who are new.
+
+    Those after a line of the file alone, eight at most.
 
     Nobody who is here is changed by a list: an old list would give roles back. `sending`: the sender's id; the same
     list sent twice adds nobody twice, and says the PINs again of those who have not used theirs.
@@ -71,7 +82,9 @@ async def people_in(here: Here, actor: Actor, sending: str, text: str, keep: boo
     if not keep or any(x.does is PersonDoes.REFUSED for x in lines):
         return PeopleNews(tuple(lines), False)
     # PINs take their time, on purpose: nobody waits for the site meanwhile. Then it is looked at once more.
-    pins = await _first_pins(here, actor, [made_id for made_id, *_ in new.values()])
+    rest = sorted(line for line in new if line > after)
+    more = rest[PART - 1] if len(rest) > PART else None
+    pins = await _first_pins(here, actor, [new[line][0] for line in rest[:PART]])
     await store.hold_site(here.db, here.site.id)
     lines, new = await _looked(here, actor, sending, text, wording)
     if any(x.does is PersonDoes.REFUSED for x in lines):
@@ -84,7 +97,9 @@ async def people_in(here: Here, actor: Actor, sending: str, text: str, keep: boo
             pin, pin_hash = pins[made_id]
             await _add(here, actor, Person(made_id, name, role), pin_hash, x.does is PersonDoes.WAITS)
         out.append(replace(x, pin=pin))
-    return PeopleNews(tuple(out), True)
+    there = {p.id for p in await people(here, with_inactive=True)}
+    left_out = any(made_id not in there for line, (made_id, *_) in new.items() if line <= after)
+    return PeopleNews(tuple(out), more is None and not left_out, more)
 
 
 async def _looked(
