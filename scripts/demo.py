@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import fcntl
 import os
 import secrets
@@ -19,6 +20,7 @@ from jutrel.demo.story import PEOPLE, PIN
 ROOT = Path(__file__).resolve().parents[1]
 READ, CHANNEL = "ex-01", "239.74.163.2"
 """The machine of the demo that is read over its bus."""
+PR_SET_PDEATHSIG = 1
 FOLDER = Path(os.environ.get("JUTREL_DEMO_FOLDER", ROOT / ".jutrel" / "demo"))
 
 
@@ -41,6 +43,11 @@ def run(*command: str, env: dict[str, str]) -> None:
         stop(f"'jutrel {' '.join(command)}' failed; the lines above say why")
 
 
+def ends_with_me() -> None:
+    """In a child: ended with this process, however that ends. Left over, it would hold the port, or be a second bus."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
 def live(port: int, env: dict[str, str]) -> list[subprocess.Popen[bytes]]:
     """One machine that is read over a bus: its stand-in and the reader, each in a process of its own."""
     bus = 42000 + port % 1000
@@ -53,7 +60,7 @@ def live(port: int, env: dict[str, str]) -> list[subprocess.Popen[bytes]]:
     told = open(FOLDER / "panel.log", "w")  # noqa: SIM115  (held until the process ends)
     standin = [jutrel, "panel", "stand-in", READ, "--channel", CHANNEL, "--port", str(bus), "--server", here]
     reader = [jutrel, "panel", "follow", str(lines), "--server", here]
-    return [subprocess.Popen(c, env=env, stdout=told, stderr=told) for c in (standin, reader)]
+    return [subprocess.Popen(c, env=env, stdout=told, stderr=told, preexec_fn=ends_with_me) for c in (standin, reader)]
 
 
 def main() -> None:
@@ -99,7 +106,9 @@ def main() -> None:
         run("migrate", env=env)
         print("Loading the demo data if there is none (about twenty seconds)", flush=True)
         run("demo", env=env)
-        server = subprocess.Popen([str(ROOT / ".venv" / "bin" / "jutrel"), "serve", "--port", str(port)], env=env)
+        server = subprocess.Popen(
+            [str(ROOT / ".venv" / "bin" / "jutrel"), "serve", "--port", str(port)], env=env, preexec_fn=ends_with_me
+        )
         for _ in range(120):
             if server.poll() is not None:
                 stop("the server ended while starting; the lines above say why")

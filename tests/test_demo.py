@@ -11,6 +11,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -91,6 +92,18 @@ def known(port: int, inspection: str) -> bool:
         return http.get(f"/api/inspections/{inspection}").is_success
 
 
+def left_over(folder: Path) -> dict[int, str]:
+    """What runs of the demo in a folder, but for its database: commands by process."""
+    found = {}
+    for process in Path("/proc").glob("[0-9]*"):
+        with suppress(OSError):
+            mine = f"JUTREL_DEMO_FOLDER={folder}".encode() in (process / "environ").read_bytes().split(b"\0")
+            command = (process / "cmdline").read_text().replace("\0", " ")
+            if mine and command and "scripts/demo.py" not in command and "postgres" not in command:
+                found[int(process.name)] = command
+    return found
+
+
 def test_the_life_of_a_demo(folder: Path, start: Start) -> None:
     port = free_port()
     # A set-up that was cut off half-way: data without the mark that it is whole.
@@ -122,7 +135,22 @@ def test_the_life_of_a_demo(folder: Path, start: Start) -> None:
     until_served(again)
     assert time.monotonic() - began < within(30)
     assert known(port, inspection)
-    stopped(again)
+
+    # Killed: no server is left that holds the port, no second bus, no process that waits for good; it starts again.
+    assert left_over(folder)
+    os.kill(again.pid, signal.SIGKILL)
+    again.wait(10)
+    until = time.monotonic() + within(15)
+    while left := left_over(folder):
+        assert time.monotonic() < until, left
+        time.sleep(0.2)
+    again = start(port)
+    until_served(again)
+    assert known(port, inspection)
+    server = next(pid for pid, command in left_over(folder).items() if " serve " in command)
+    os.kill(server, signal.SIGKILL)
+    assert again.wait(40) == 0, "it ends with its server"
+    assert left_over(folder) == {}
     if not DEEP:  # the demo is loaded anew: a matter of half a minute
         return
 

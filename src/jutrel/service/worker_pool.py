@@ -9,9 +9,12 @@ import asyncio
 import multiprocessing
 import os
 import resource
+import select
+import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from typing import Any, ParamSpec, TypeVar
 
 from jutrel.core.wording import say
@@ -54,9 +57,17 @@ class Full(Problem):
         super().__init__("busy", say("Much is being made just now: try again in a moment."), wait_s=3)
 
 
-def _bound() -> None:
+def _bound(server: int) -> None:
+    threading.Thread(target=_ends_with, args=(server,), daemon=True).start()
     os.nice(4)  # whoever waits for an answer goes first; what is made here is not starved either
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+
+
+def _ends_with(server: int) -> None:
+    """End this process when the server's has ended, however that was: else it would wait for good."""
+    with suppress(ProcessLookupError):
+        select.select([os.pidfd_open(server)], [], [])
+    os._exit(0)
 
 
 def _nothing() -> None:
@@ -74,7 +85,7 @@ class _Desk:
         if self._pool is None:
             context = multiprocessing.get_context("forkserver")
             context.set_forkserver_preload(PRELOADED)
-            self._pool = ProcessPoolExecutor(1, mp_context=context, initializer=_bound)
+            self._pool = ProcessPoolExecutor(1, mp_context=context, initializer=_bound, initargs=(os.getpid(),))
         return self._pool.submit(work, *args, **kwargs)
 
     def drop(self, patience_s: float = 0.0) -> None:
