@@ -1,6 +1,6 @@
 """Each address on a site of a thousand machines, asked for the most that may be asked: how long it takes, alone.
 
-`python -m bench.addresses` builds the site and asks. What is asked beside the addresses of the document that only read:
+What is asked beside the addresses of the document that only read:
 the largest lists, pictures, ways and records that are taken.
 """
 
@@ -9,19 +9,15 @@ from __future__ import annotations
 import io
 import time
 from collections.abc import Iterator
-from datetime import UTC, datetime
 from typing import Any
 
 import httpx
 
 from bench.lines import Lines
-from bench.served import cluster, served
 from jutrel.catalog import catalog
 from jutrel.core.inspection.kinds import MOST_FINDINGS
-from jutrel.demo.load import load_demo
 from jutrel.demo.story import MACHINES
 from jutrel.service.machine.models import shipped_file
-from jutrel.service.site.upgrade import bring_up
 from tests.api.test_limits import Beside
 from tests.device import Device
 
@@ -133,27 +129,8 @@ def each_address(lines: Lines, port: int) -> None:
         found.append((took, name))
         slowest = max(slowest, other.worst)
     found.sort(reverse=True)
-    lines.add(f"the slowest of {len(asked)} requests, 1,000 machines", found[0][0], 2, "s")
+    lines.add(f"the slowest of {len(asked)} different requests", found[0][0], 2, "s")
     for took, name in found[:12]:
         if took > LEAST_S:
             lines.tell(f"  {took:5.2f} s  {name[:100]}")
     lines.add("health at worst beside them", slowest, 2, "s")
-
-
-def main() -> None:
-    """The large site, and each address on it."""
-    from bench import server
-
-    lines = Lines()
-    lines.head("Each address on a site of a thousand machines")
-    with cluster() as made:
-        bring_up(made.url, catalog())
-        load_demo(made.serve_url, catalog(), datetime.now(UTC))
-        with served(made.serve_url) as client:
-            client.sign_in()
-            server.growth(lines, client, made.url)
-            each_address(lines, client.connection.port)
-
-
-if __name__ == "__main__":
-    main()

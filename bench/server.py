@@ -16,6 +16,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+from bench import addresses
 from bench.lines import Lines
 from bench.served import ROOT, Client, against_empty, catalog, cluster, served, sql, took
 from jutrel.demo.load import load_demo
@@ -179,6 +180,12 @@ def growth(lines: Lines, client: Client, owner: str) -> None:
 
     figure, ms, _ = against_empty(client, unchanged, 60)
     lines.add(f"the yard unchanged ({ms:.1f} ms)", figure, 2)
+    floor = statistics.median(took(lambda: client.get("/api/empty?size=2"), 40))
+    beside = []
+    for _ in range(40):
+        sql(owner, "update session set used_at = used_at where false; select txid_current()")
+        beside += took(unchanged, 1)
+    lines.add("the yard unchanged, while others write elsewhere", statistics.median(beside) / floor, None)
     few = statistics.median(took(lambda: client.get("/api/yard"), 40))
     sql(
         owner,
@@ -387,6 +394,7 @@ def run(lines: Lines) -> None:
             told(lines, client.connection.port)
             worst(lines, client.connection.port)
             growth(lines, client, made.url)
+            addresses.each_address(lines, client.connection.port)
     start(lines)
 
 

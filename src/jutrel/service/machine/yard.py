@@ -111,6 +111,13 @@ class Bays:
         return out
 
 
+class LastSeen:
+    """What this process saw of the site's yard last."""
+
+    def __init__(self) -> None:
+        self.seen = store.Seen()
+
+
 async def version_of(shop: Shop, token: str | None, now: datetime) -> tuple[SiteInfo, str]:
     """The site that a session belongs to, and a text that is another when anything in its yard was written.
 
@@ -119,12 +126,13 @@ async def version_of(shop: Shop, token: str | None, now: datetime) -> tuple[Site
     NotSignedIn
         Without a session.
     """
+    last = shop.books.one(LastSeen)
     async with shop.store.driver() as driver:
-        found = await store.yard_version(driver, hashed(token), now) if token else None
+        found = await store.yard_version(driver, hashed(token), now, last.seen) if token else None
     if found is None:
         raise NotSignedIn("not-signed-in", "Sign in with your name and PIN.")
-    site = found[0]
-    return site, f"{found[2]}-{site.regime}-{site.shifts}"
+    site, _, last.seen = found
+    return site, f"{found[2].version}-{site.regime}-{site.shifts}"
 
 
 async def yard(here: Here) -> list[YardMachine]:

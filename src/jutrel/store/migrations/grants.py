@@ -36,9 +36,16 @@ def grant(rights: dict[str, str], also: Sequence[str] = ()) -> None:
 
 def one_site(table: str, column: str = "site_id") -> None:
     """Have whoever serves a site see and write the rows of that one alone; the owner, who looks after all, is free."""
-    # The function is asked only where the connection names no site.
-    mine = "coalesce(nullif(current_setting('jutrel.site', true), ''), (select jutrel_only_site()))"
     op.execute(f"alter table {table} enable row level security")
-    # A check of each row that is found, and no way to find it: every query of ours names its site, and is planned by
-    # that. Written as an equality it was taken, before the tables were analysed, for one that leaves hardly a row.
-    op.execute(f"create policy of_one_site on {table} using (case when {column} = {mine} then true else false end)")
+    op.execute(f"create policy of_one_site on {table} using ({of_site(column)})")
+
+
+def of_site(column: str) -> str:
+    """That a row is of the site that is asked for.
+
+    A check of each row that is found, and no way to find it: every query of ours names its site, and is planned by
+    that. Written as an equality it was taken, before the tables were analysed, for one that leaves hardly a row. The
+    site is worked out once a statement, by a question of its own; the function only where the connection names none.
+    """
+    mine = "(select coalesce(nullif(current_setting('jutrel.site', true), ''), jutrel_only_site()))"
+    return f"case when {column} = {mine} then true else false end"

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from psycopg import AsyncConnection
-from sqlalchemy import BigInteger, Text, bindparam, cast, func, literal_column, select
+from sqlalchemy import Double, Text, bindparam, case, cast, func, literal_column, select
 
 from jutrel.core.machine.unit import SiteInfo, Unit
 from jutrel.core.people import Role
@@ -17,17 +18,25 @@ from jutrel.store.queries.people import Person
 from jutrel.store.statements import Hot
 from jutrel.store.tables import MachineRow, ModelFileRow, PersonRow, SessionRow, SiteRow
 
-# The transaction that wrote a row last: it changes with the row, whoever writes it and whatever of it.
-_WRITTEN = cast(cast(literal_column("machine.xmin"), Text), BigInteger)
+# The transaction that wrote a row last: it changes with the row, whoever writes it and whatever of it. As a float it is
+# exact, and a sum of a few thousand as well; a sum of large whole numbers takes three times as long.
+_WRITTEN = cast(cast(literal_column("machine.xmin"), Text), Double)
+# What can be seen in the database, and in which: while it says the same, nothing was written by anybody.
+_SEEN: Any = literal_column(
+    "concat_ws(' ', pg_current_snapshot()::text, pg_postmaster_start_time(), "
+    "(select oid from pg_database where datname = current_database()))"
+)
 _VERSION = Hot(
     select(
         SiteRow.id, SiteRow.name, SiteRow.zone, SiteRow.regime, SiteRow.shift_hours, SiteRow.shifts,
         PersonRow.id, PersonRow.name, PersonRow.role,
-        select(func.concat_ws("-", func.count(), func.coalesce(func.sum(MachineRow.seq), 0),
-                              func.coalesce(func.sum(_WRITTEN), 0)))
-        .where(MachineRow.site_id == SiteRow.id).correlate(SiteRow).scalar_subquery(),
-        select(func.count()).select_from(ModelFileRow)
-        .where(ModelFileRow.site_id == SiteRow.id).correlate(SiteRow).scalar_subquery(),
+        _SEEN,
+        # Rows are gone through only where something was written since this process looked last.
+        case((bindparam("seen") == _SEEN, None), else_=
+            select(func.concat_ws("-", func.count(), func.coalesce(func.sum(_WRITTEN), 0),
+                                  select(func.count()).select_from(ModelFileRow)
+                                  .where(ModelFileRow.site_id == SiteRow.id).correlate(SiteRow).scalar_subquery()))
+            .where(MachineRow.site_id == SiteRow.id).correlate(SiteRow).scalar_subquery()),
     )
     .select_from(SessionRow)
     .join(SiteRow, SiteRow.id == SessionRow.site_id)
@@ -36,18 +45,26 @@ _VERSION = Hot(
 )  # fmt: skip
 
 
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """How far the database had come when a yard was asked for, and a text that changes with every machine's row."""
+
+    seen: str = ""
+    version: str = ""
+
+
 async def yard_version(
-    driver: AsyncConnection[Any], token_hash: str, now: datetime
-) -> tuple[SiteInfo, Person, str] | None:
-    """Who asks, their site, and a text that changes with every machine's row; None without a session."""
-    found = await _VERSION.ask(driver, {"token": token_hash, "now": now})
+    driver: AsyncConnection[Any], token_hash: str, now: datetime, before: Seen
+) -> tuple[SiteInfo, Person, Seen] | None:
+    """Who asks, their site, and what is seen of its yard; None without a session. `before`: what was seen last."""
+    found = await _VERSION.ask(driver, {"token": token_hash, "now": now, "seen": before.seen})
     if not found:
         return None
-    site, job, zone, regime, usual, shifts, person, name, role, machines, models = found[0]
+    site, job, zone, regime, usual, shifts, person, name, role, seen, version = found[0]
     return (
         SiteInfo(site, job, zone, regime, usual, shifts=shifts_of(shifts)),
         Person(person, name, Role(role)),
-        f"{machines}-{models}",
+        before if version is None else Seen(seen, version),
     )
 
 
@@ -60,7 +77,7 @@ _WRITTEN_OF_EACH = Hot(
 
 async def machine_versions(db: Db, site: str) -> dict[str, int]:
     """When the row of each machine on the site was written last, in the order of their bays."""
-    return dict(await _WRITTEN_OF_EACH.rows(db, {"site": site}))
+    return {m: int(at) for m, at in await _WRITTEN_OF_EACH.rows(db, {"site": site})}
 
 
 async def units_by_id(db: Db, site: str, ids: Collection[str]) -> list[Unit]:
