@@ -4,21 +4,22 @@ from __future__ import annotations
 
 import hashlib
 import uuid
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
 from jutrel.core.errors import BadInput
-from jutrel.core.machine.file import Filed, check_filed, fold_file
+from jutrel.core.log.entry import Entry
+from jutrel.core.machine.file import Filed, check_filed, file_stream, fold_file
 from jutrel.core.machine.model import Model
 from jutrel.core.people import EDITORS
 from jutrel.core.wording import NOTHING, Said, say
 from jutrel.exchange.machine_list import ListedMachine, lines_of, listed, machine_list
 from jutrel.service.context import Here
-from jutrel.service.inspection.look import file_entries
 from jutrel.service.machine.file import write_file
 from jutrel.service.machine.models import known_models
 from jutrel.service.people.people import Actor, allow
+from jutrel.store.queries import log as log_store
 from jutrel.store.queries import machines as store
 
 PART = 20
@@ -74,6 +75,7 @@ async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool,
     models = {key: known.model for key, known in (await known_models(here)).items()}
     units = {u.id: u for u in await store.units(here.db, here.site.id, with_gone=True)}
     names = {u.name.casefold(): u.id for u in units.values()}
+    files = await _files(here, units)
     lines: list[ListLine] = []
     new: list[tuple[int, str, Filed]] = []
     seen: dict[str, int] = {}
@@ -92,7 +94,7 @@ async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool,
             else:
                 if units[there].name.casefold() != machine.number.casefold():
                     raise BadInput("number", "it is too like '{name}', which is on file", name=units[there].name)
-                await _same(here, there, filed, machine.figures is not None)
+                _same(files.get(there), filed, machine.figures is not None)
                 does = ListDoes.SAME
         except BadInput as no:
             lines.append(ListLine(n, number, cells.get("model", ""), ListDoes.REFUSED, no.field, no.says))
@@ -112,11 +114,17 @@ async def list_in(here: Here, actor: Actor, sending: str, text: str, keep: bool,
 async def list_out(here: Here) -> str:
     """The site's machines as a list that can be taken in elsewhere."""
     units = await store.units(here.db, here.site.id)
-    notes = {}
-    for unit in units:
-        file = fold_file(await file_entries(here, unit.id))
-        notes[unit.id] = file.filed.note if file else ""
-    return machine_list(units, notes)
+    files = await _files(here, [u.id for u in units])
+    return machine_list(units, {u.id: files[u.id].note if u.id in files else "" for u in units})
+
+
+async def _files(here: Here, machines: Collection[str]) -> dict[str, Filed]:
+    """What is on file of these machines, by their ids."""
+    entries = await log_store.entries_in_streams(here.db, here.site.id, [file_stream(m) for m in machines], "filed")
+    by_machine: dict[str, list[Entry]] = {}
+    for entry in entries:
+        by_machine.setdefault(entry.machine, []).append(entry)
+    return {m: file.filed for m, mine in by_machine.items() if (file := fold_file(mine)) is not None}
 
 
 def _model(machine: ListedMachine, models: Mapping[str, Model]) -> str:
@@ -152,12 +160,10 @@ def _filed(machine: ListedMachine, model_id: str, models: Mapping[str, Model]) -
     return filed
 
 
-async def _same(here: Here, machine: str, filed: Filed, with_figures: bool) -> None:
+def _same(was: Filed | None, filed: Filed, with_figures: bool) -> None:
     """That a machine on file is as the list has it; its meter goes on by itself. `with_figures`: the list says them."""
-    file = fold_file(await file_entries(here, machine))
-    if file is None or not file.filed.active:
+    if was is None or not was.active:
         raise BadInput("number", say("it has left the site: bring it back on its own page"))
-    was = file.filed
     if (was.model_id, was.options) != (filed.model_id, filed.options):
         what = "model" if was.model_id != filed.model_id else "options"
         raise BadInput(what, say("it is on file otherwise: change it on its own page"))
