@@ -7,6 +7,7 @@ import os
 import platform
 import re
 import subprocess
+import time
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -20,10 +21,15 @@ class Lines:
     """Lines as they come, and how many miss their target."""
 
     missed: list[str] = field(default_factory=list)
+    additions: list[float] = field(default_factory=list)
+    """How long ten million additions took at each part's beginning [s]: how quick the computer was just then."""
     printed: list[str] = field(default_factory=list)
 
     def head(self, title: str) -> None:
         """Begin a part."""
+        begun = time.perf_counter()
+        sum(range(10_000_000))
+        self.additions.append(time.perf_counter() - begun)
         self.tell(f"\n{title}\n{'':66}{'figure':>10}{'target':>12}")
 
     def tell(self, text: str) -> None:
@@ -55,7 +61,8 @@ class Lines:
         took = (datetime.now(UTC) - began).total_seconds() / 60
         says = (
             f"By `make bench` on {began:%Y-%m-%d}, at {commit}, in {took:.0f} minutes: {os.cpu_count()} cores, "
-            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets missed."
+            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets missed. It added ten million "
+            f"numbers in {min(self.additions):.2f} to {max(self.additions):.2f} s while it measured."
         )
         text = PAGE.read_text()
         block = f"<!-- figures -->\n{says}\n\n```\n" + "\n".join(self.printed).strip("\n") + "\n```\n<!-- end -->"

@@ -27,7 +27,8 @@ const again = (count: number, error: Error) => count < 2 && error instanceof Una
 const client = new QueryClient({
   defaultOptions: { queries: { networkMode: "always", retry: again, staleTime: 0, gcTime: 300_000, refetchOnWindowFocus: true } },
 });
-const useQuery = <T>(options: UseQueryOptions<T>) => useQueryOf(options, client);
+// What the server told is never changed here, only replaced: to watch each part of it costs hundreds of machines dear.
+const useQuery = <T>(options: UseQueryOptions<T>) => useQueryOf({ shallow: true, ...options } as UseQueryOptions<T>, client);
 
 /** Somebody else is signed in: nothing of what was told to the one before is theirs. */
 export const forgetAll = () => client.clear();
@@ -51,7 +52,8 @@ async function tellYard(signal: AbortSignal): Promise<YardTold> {
   const reply = await call("get", "/api/yard", { signal });
   if (reply.ok) {
     const told = { yard: reply.data, at: new Date().toISOString(), stale: false };
-    await store.kept.put({ key: "yard", value: told });
+    // For a reload with no network; nobody waits for it, and a full device shows the yard all the same.
+    void store.kept.put({ key: "yard", value: told }).catch(() => undefined);
     return told;
   }
   const kept = await store.keptAs<YardTold>("yard");

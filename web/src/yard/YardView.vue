@@ -38,18 +38,18 @@ const grouping = computed<Grouping>(() => GROUPINGS.find((g) => g === by.value) 
 const typed = ref(words.value);
 watchDebounced(typed, (now) => (words.value = now.trim()), { debounce: 250 });
 const bare = (text: string) => text.toLowerCase().replace(/[\s-]+/g, "");
-/** By number, maker, model, family, who walked it, and what is wrong; a number with or without its dash. */
-const fits = (m: Schemas["YardMachineOut"], text: string) => {
-  const said = [m.machine.name, m.machine.maker, m.machine.model, m.machine.family, m.walked_by, m.signed_by, m.why, ...m.limits].join(" ");
-  return bare(said).includes(bare(text));
-};
-/** What blocks the shift first; of many machines those that are asked for. */
-const machines = computed(() =>
-  order(yard.value?.machines ?? []).filter((m) => (!only.value || m.go === only.value) && (!typed.value.trim() || fits(m, typed.value))),
-);
-const counts = computed(() =>
-  STATES.map((go) => ({ go, n: (yard.value?.machines ?? []).filter((m) => m.go === go).length })).filter((c) => c.n),
-);
+/** What a machine is found by: number, maker, model, family, who walked it, and what is wrong; a number with or without its dash. */
+const said = ({ machine: u, walked_by, signed_by, why, limits }: Schemas["YardMachineOut"]) =>
+  bare([u.name, u.maker, u.model, u.family, walked_by, signed_by, why, ...limits].join(" "));
+/** What blocks the shift first. */
+const inOrder = computed(() => order(yard.value?.machines ?? []));
+const sayings = computed(() => new Map(inOrder.value.map((m) => [m, said(m)])));
+/** Of many machines those that are asked for. */
+const machines = computed(() => {
+  const text = bare(typed.value);
+  return inOrder.value.filter((m) => (!only.value || m.go === only.value) && (!text || sayings.value.get(m)!.includes(text)));
+});
+const counts = computed(() => STATES.map((go) => ({ go, n: inOrder.value.filter((m) => m.go === go).length })).filter((c) => c.n));
 const paper = ref(false);
 const print = async () => {
   shown.value = "list";
