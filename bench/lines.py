@@ -61,8 +61,8 @@ class Lines:
         took = (datetime.now(UTC) - began).total_seconds() / 60
         says = (
             f"By `make bench` on {began:%Y-%m-%d}, at {commit}, in {took:.0f} minutes: {os.cpu_count()} cores, "
-            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets missed. It added ten million "
-            f"numbers in {min(self.additions):.2f} to {max(self.additions):.2f} s while it measured."
+            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets "
+            f"missed. It added ten million numbers in {min(self.additions):.2f} to {max(self.additions):.2f} s while it measured."
         )
         text = PAGE.read_text()
         block = f"<!-- figures -->\n{says}\n\n```\n" + "\n".join(self.printed).strip("\n") + "\n```\n<!-- end -->"
