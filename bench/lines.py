@@ -59,10 +59,11 @@ class Lines:
         if _git("status", "--porcelain", "src", "web/src"):
             commit += ", with changes that are in none"
         took = (datetime.now(UTC) - began).total_seconds() / 60
+        quick, slow = min(self.additions), max(self.additions)
         says = (
             f"By `make bench` on {began:%Y-%m-%d}, at {commit}, in {took:.0f} minutes: {os.cpu_count()} cores, "
-            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets "
-            f"missed. It added ten million numbers in {min(self.additions):.2f} to {max(self.additions):.2f} s while it measured."
+            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets missed. The computer "
+            f"added ten million numbers in {quick:.2f} to {slow:.2f} s meanwhile."
         )
         text = PAGE.read_text()
         block = f"<!-- figures -->\n{says}\n\n```\n" + "\n".join(self.printed).strip("\n") + "\n```\n<!-- end -->"
