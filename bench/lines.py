@@ -62,8 +62,8 @@ class Lines:
         quick, slow = min(self.additions), max(self.additions)
         says = (
             f"By `make bench` on {began:%Y-%m-%d}, at {commit}, in {took:.0f} minutes: {os.cpu_count()} cores, "
-            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets missed. The computer "
-            f"added ten million numbers in {quick:.2f} to {slow:.2f} s meanwhile."
+            f"{platform.machine()}, Python {platform.python_version()}; {len(self.missed)} targets missed. The "
+            f"computer added ten million numbers in {quick:.2f} to {slow:.2f} s meanwhile."
         )
         text = PAGE.read_text()
         block = f"<!-- figures -->\n{says}\n\n```\n" + "\n".join(self.printed).strip("\n") + "\n```\n<!-- end -->"
