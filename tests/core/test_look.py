@@ -118,8 +118,15 @@ def test_one_more_entry_comes_to_what_all_at_once_come_to(
     entries = core(log)
     plain = 0
     heard_so_far = hear(Case("look", EDITION, entries[:1], earlier=earlier))
+    taken, alone = heard_so_far, hear(heard_so_far.case.alone())
     for count, e in enumerate(entries[1:], 2):
         anew = hear(Case("look", EDITION, entries[:count], earlier=earlier))
+        # Heard as a whole with what was graded before, whatever the entry says: beside others' words and alone.
+        taken = hear(taken.case.with_entries([e]), taken)
+        alone = hear(taken.case.alone(), alone)
+        assert known(taken) == known(anew)
+        assert taken.case.reports == anew.case.reports
+        assert known(alone) == known(hear(Case("look", EDITION, entries[:count])))
         more = hear_more(heard_so_far, e)
         if more is not None:
             plain += 1
@@ -165,9 +172,11 @@ def test_one_more_word_of_a_run_comes_to_what_all_at_once_come_to(log: list[Plai
         r.shuffle(log)
     entries = core(log)
     plain = 0
-    so_far = hear(Case("look", RUNS, entries[:1]))
+    so_far = taken = hear(Case("look", RUNS, entries[:1]))
     for count, e in enumerate(entries[1:], 2):
         anew = hear(Case("look", RUNS, entries[:count]))
+        taken = hear(taken.case.with_entries([e]), taken)
+        assert known(taken) == known(anew)
         more = hear_more(so_far, e)
         if more is not None:
             plain += 1

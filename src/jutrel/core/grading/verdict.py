@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
 
@@ -89,6 +89,15 @@ class Verdict:
 
 
 @dataclass(frozen=True, slots=True)
+class AsGraded:
+    """A defect as it was graded at a checkpoint."""
+
+    defect: Defect
+    checkpoint: Checkpoint
+    item: Item
+
+
+@dataclass(frozen=True, slots=True)
 class Hearing:
     """What a verdict is given on: a look, the walk it was, the open defects of the machine, and the place."""
 
@@ -102,6 +111,19 @@ class Hearing:
     meter_offset: float = 0.0
     until: datetime | None = None
     """Until when a signature would let it hold by the clock."""
+    graded: Mapping[str, AsGraded] = field(default_factory=dict, compare=False, repr=False)
+    """Defects that were graded before, on the same place by the same rules, by their ids."""
+
+
+def graded_before(verdict: Verdict, defects: Sequence[Defect], walk: Walk) -> dict[str, AsGraded]:
+    """What a verdict says of each defect that it names, with what it was told of."""
+    items = {i.defect: i for i in verdict.items if i.defect}
+    at = {c.id: c for c in walk.checkpoints}
+    return {
+        d.id: AsGraded(d, at.get(d.key[0]) or checkpoint_of(walk.model, d.key[0]), items[d.id])
+        for d in defects
+        if d.id in items
+    }
 
 
 def judge(h: Hearing) -> Verdict:
@@ -120,9 +142,15 @@ def judge(h: Hearing) -> Verdict:
 
     out = _backups_out(walk, standing, book)
     items: list[Item] = []
+    at = {c.id: c for c in walk.checkpoints}
     for defect in standing:
-        c = walk.checkpoint(defect.key[0]) or checkpoint_of(walk.model, defect.key[0])
-        items.append(item_of(defect, c, h.place, book, h.id, out[c.backup_set or ""]))
+        c = at.get(defect.key[0]) or checkpoint_of(walk.model, defect.key[0])
+        was = h.graded.get(defect.id)
+        # What stands in for it may be out by now: then it is graded again.
+        if was is not None and not c.backup_set and was.checkpoint == c and was.defect == defect:
+            items.append(was.item)
+        else:
+            items.append(item_of(defect, c, h.place, book, h.id, out[c.backup_set or ""]))
     for c in walk.checkpoints:
         items.extend(_unseen(c, look.heads.get(c.id, ()), h))
 

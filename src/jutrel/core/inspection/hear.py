@@ -16,7 +16,7 @@ from jutrel.core.grading.facts import Place
 from jutrel.core.grading.grade import Grade
 from jutrel.core.grading.judged import reading_of
 from jutrel.core.grading.taken import action_of, findings_of
-from jutrel.core.grading.verdict import Hearing, Verdict, judge, judge_more, report_grade
+from jutrel.core.grading.verdict import Hearing, Verdict, graded_before, judge, judge_more, report_grade
 from jutrel.core.inspection.finding import Finding
 from jutrel.core.inspection.kinds import Answered, AnyRead, Opened
 from jutrel.core.inspection.look import Look, answers_at, fold_look, look_with, opening_of, pins_of
@@ -31,6 +31,16 @@ from jutrel.core.wording import Said, say
 
 SHIFT_HOURS = 10.0
 Starts = Mapping[str, tuple[datetime, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What each of some entries reported: by which rules, at which place, in which shift."""
+
+    edition: Edition
+    place: Place
+    start: tuple[datetime, float] | None
+    by_entry: Mapping[str, tuple[Entry, list[Report]]]
 
 
 @dataclass(frozen=True)
@@ -61,6 +71,8 @@ class Case:
     """Until when the whole inspection holds that a short one goes on from."""
     stood: tuple[datetime, ...] = ()
     """Of a run: when the machine's bus told that the oil pressure came to stand."""
+    told: Told | None = field(default=None, compare=False, repr=False)
+    """What its first entries reported, where that was worked out before."""
 
     @cached_property
     def opening(self) -> Entry | None:
@@ -138,9 +150,14 @@ class Case:
     def reports(self) -> tuple[Report, ...]:
         """What this look's answers and readings reported, each with its grade by the edition it is bound to."""
         out: list[Report] = []
+        before = self._told_before()
         taken = [e for e in self.entries if isinstance(e.what, AnyRead) and not e.what.answers]
         for entries in (*self.answers.values(), taken):
             for entry in entries:
+                was = before.get(entry.id)
+                if was is not None and was[0] is entry:
+                    out += was[1]
+                    continue
                 found = findings_of(entry, self.whole)
                 for index, (finding, slot) in enumerate(zip(found, slots_of(found), strict=True)):
                     out.append(self._report(entry, index, slot, finding))
@@ -151,6 +168,38 @@ class Case:
             for s in outcomes_of(self.entries, self.edition.steps, has, self.stood):
                 out.append(self._stands(s, told.get(s.checkpoint, s.finding)))
         return tuple(out)
+
+    def with_entries(self, fresh: Sequence[Entry]) -> Case:
+        """The case with more entries of its own: what they cannot change is not worked out again.
+
+        What an entry reported stays as it was graded, as long as the place is the same: conditions, hours, and what
+        stands in the tanks.
+        """
+        more = replace(self, entries=(*self.entries, *fresh), told=None)
+        opens = any(isinstance(e.what, Opened) or e.pins is not None for e in fresh)
+        if opens or self.opening is None or self.opened.purpose == RUN:
+            return more
+        vars(more).update({key: value for key, value in vars(self).items() if key in LASTING})
+        by_entry: dict[str, tuple[Entry, list[Report]]] = {
+            e.id: (e, []) for e in self.entries if isinstance(e.what, (Answered, AnyRead))
+        }
+        for report in self.reports:
+            by_entry[report.entry][1].append(report)
+        vars(more)["told"] = Told(self.edition, self.place, self.start, by_entry)
+        return more
+
+    def _told_before(self) -> Mapping[str, tuple[Entry, list[Report]]]:
+        """What entries reported by the same rules, at the same place and in the same shift."""
+        told = self.told
+        same = told is not None and told.edition is self.edition and told.start == self.start
+        return told.by_entry if told is not None and same and told.place == self.place else {}
+
+    def alone(self) -> Case:
+        """The case by its own entries, whatever was said or found beside it."""
+        own = replace(self, others=(), earlier=(), starts={})
+        if self.look not in self.starts:
+            vars(own).update({key: value for key, value in vars(self).items() if key in WORKED_OUT})
+        return own
 
     def plainly_with(self, entry: Entry) -> Case:
         """The case with one more entry that reports nothing: what was worked out of the others stays."""
@@ -216,6 +265,8 @@ class Case:
 
 HYDRAULIC_OIL = "hydraulic-oil"
 WORKED_OUT = frozenset(name for name, value in vars(Case).items() if isinstance(value, cached_property))
+LASTING = WORKED_OUT - {"place", "answers", "reports"}
+"""What no entry changes but one that opens the look, or pins what it is judged by."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -230,8 +281,11 @@ class Heard:
     verdict: Verdict
 
 
-def hear(case: Case) -> Heard:
-    """Fold a look, settle what was reported, and judge."""
+def hear(case: Case, before: Heard | None = None) -> Heard:
+    """Fold a look, settle what was reported, and judge.
+
+    `before`: what it came to with some of its entries; what is as it was then is not graded again.
+    """
     court = Court([*case.entries, *case.others], [*case.reports, *case.earlier])
     look = fold_look(case.entries, court)
     starts = dict(case.starts)
@@ -241,7 +295,11 @@ def hear(case: Case) -> Heard:
     walk = case.whole
     if case.opening is not None:
         walk = _walk(case, look, defects)
-    return Heard(case, court, look, walk, defects, judge(_hearing(case, court, look, walk, defects)))
+    hearing = _hearing(case, court, look, walk, defects)
+    was = before.case if before is not None else None
+    if before and was and (was.look, was.place) == (case.look, case.place) and was.edition is case.edition:
+        hearing = replace(hearing, graded=graded_before(before.verdict, before.defects, before.walk))
+    return Heard(case, court, look, walk, defects, judge(hearing))
 
 
 def hear_more(heard: Heard, entry: Entry) -> Heard | None:

@@ -75,6 +75,15 @@ class Standing:
     """Which entry read the furthest hours."""
 
 
+Items = tuple[tuple[Item, ...], ...]
+"""The open defects of a machine under each of some editions."""
+
+
+def items_of_each(editions: Sequence[Edition], defects: Sequence[Defect], hours: float) -> Items:
+    """The open defects under each edition, as `items_of` tells them."""
+    return tuple(items_of(edition, defects, hours) for edition in editions)
+
+
 def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple[Item, ...]:
     """The open defects of a machine outside any look: by day, dry, nobody near, at these hours [h]."""
     model = edition.model
@@ -88,8 +97,12 @@ def items_of(edition: Edition, defects: Sequence[Defect], hours: float) -> tuple
 
 def worst_items(editions: Sequence[Edition], defects: Sequence[Defect], hours: float) -> tuple[Item, ...]:
     """Each open defect by the rules under which it is worst: those it was reported by, or those in force."""
-    told = [items_of(edition, defects, hours) for edition in editions]
-    return tuple(max(items, key=lambda i: i.grade) for items in zip(*told, strict=True))
+    return worst_of(items_of_each(editions, defects, hours))
+
+
+def worst_of(items: Items) -> tuple[Item, ...]:
+    """Of each defect the worst that an edition says."""
+    return tuple(max(each, key=lambda i: i.grade) for each in zip(*items, strict=True))
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,10 +115,10 @@ class ListedDefect:
     duty: str
 
 
-def listed(editions: Sequence[Edition], defects: Sequence[Defect], hours: float) -> tuple[ListedDefect, ...]:
-    """What is open on a machine, for the list of all."""
+def listed(editions: Sequence[Edition], defects: Sequence[Defect], items: Items) -> tuple[ListedDefect, ...]:
+    """What is open on a machine, for the list of all; `items`: as `items_of_each` told it."""
     out = []
-    for defect, item in zip(defects, worst_items(editions, defects, hours), strict=True):
+    for defect, item in zip(defects, worst_of(items), strict=True):
         duty = checkpoint_of(editions[0].model, defect.key[0]).duty_of(defect.key[1])
         out.append(ListedDefect(defect.id, item.grade, defect.first.at, duty.id if duty else ""))
     return tuple(out)
@@ -122,16 +135,14 @@ class Unseen:
     seq: int
 
 
-def standing_of(
-    editions: Sequence[Edition], defects: Sequence[Defect], hours: float, offset: float, about: Sequence[Entry] = ()
-) -> Standing:
+def standing_of(editions: Sequence[Edition], each: Items, offset: float, about: Sequence[Entry] = ()) -> Standing:
     """What the open defects of a machine amount to, told as one; `about`: entries that tell of locks and incidents.
 
-    `editions`: the rules they were reported under, and those in force: the worse word counts.
+    `editions`: the rules they were reported under, and those in force: the worse word counts. `each`: the defects under
+    each of them, as `items_of_each` tells them.
     """
     words: list[tuple[Word, tuple[Item, ...]]] = []
-    for edition in editions:
-        items = items_of(edition, defects, hours)
+    for edition, items in zip(editions, each, strict=True):
         walk = walk_of(edition.model, frozenset(edition.model.options))
         words.append((told(items, walk, edition, offset), items))
     word, items = max(words, key=lambda w: w[0].grade)

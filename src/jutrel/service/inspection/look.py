@@ -160,7 +160,7 @@ async def case_more(here: Here, unit: Unit, case: Case, fresh: Sequence[Entry]) 
     # Somebody may have named it before it came in.
     if await log_store.related(here.db, here.site.id, unit.id, {e.id for e in fresh}, without=case.look):
         return None
-    more = replace(case, entries=(*case.entries, *fresh))
+    more = case.with_entries(fresh)
     # What the machine's bus told of a run since.
     return await dated(here, unit, more) if case.opened.purpose == RUN else more
 
@@ -231,11 +231,11 @@ class KnownLook:
         )  # fmt: skip
 
 
-async def known_of(here: Here, case: Case) -> KnownLook:
-    """A case heard."""
-    heard = hear(case)
+async def known_of(here: Here, case: Case, before: KnownLook | None = None) -> KnownLook:
+    """A case heard; `before`: what it was with some of its entries."""
+    heard = hear(case, before.heard if before else None)
     beside = case.others or case.earlier or case.starts
-    alone = hear(replace(case, others=(), earlier=(), starts={})) if beside else heard
+    alone = hear(case.alone(), before.alone if before else None) if beside else heard
     return KnownLook(heard, alone, await kept_verdict(here, alone.look))
 
 

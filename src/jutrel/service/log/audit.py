@@ -14,7 +14,7 @@ from jutrel.core.log.chain import Broken, said_by_device, verify
 from jutrel.core.log.entry import Entry
 from jutrel.core.machine.file import GoodPicture, file_stream, fold_file, good_pictures
 from jutrel.core.machine.meter import meter_of
-from jutrel.core.machine.state import ListedDefect, LookSummary, listed, newest_of, standing_of
+from jutrel.core.machine.state import ListedDefect, LookSummary, items_of_each, listed, newest_of, standing_of
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
 from jutrel.service.inspection import look as look_service
@@ -113,9 +113,10 @@ async def folded(here: Here, unit: Unit) -> Folded:
     defects = defects_of(court, starts)
     name, edition = await edition_in_force(here, now)
     editions = await standing_editions(here, now, defects)
+    items = items_of_each(editions, defects, now.hours)
     newest, whole = newest_of_log(entries), now.newest.whole
     standing = replace(
-        standing_of(editions, defects, now.hours, now.offset, entries),
+        standing_of(editions, items, now.offset, entries),
         unseen=unseen_left(looks.values(), entries),
         judged_by=name,
         missing=missing_in(hear(cases[whole]).look, edition, now.options, dict(now.own_limits)) if whole else (),
@@ -125,7 +126,7 @@ async def folded(here: Here, unit: Unit) -> Folded:
     now = replace(now, standing=standing)
     pictures = frozenset(good_pictures(of_file))
     told = {r.id: (r, court.settled.get(r.id)) for r in reports}
-    return Folded(now, looks, told, pictures, frozenset(listed(editions, defects, now.hours)))
+    return Folded(now, looks, told, pictures, frozenset(listed(editions, defects, items)))
 
 
 async def kept(here: Here, unit: Unit) -> Folded:

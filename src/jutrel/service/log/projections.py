@@ -49,7 +49,8 @@ async def project(
     if was is not None and was.look is not None:
         case = await case_more(here, unit, was.look.heard.case, fresh)
         known = was.look.heard if case is not None else None
-    now = await known_of(here, case or await case_of(here, unit, stream, entries))
+    before = was.look if was is not None and case is not None else None
+    now = await known_of(here, case or await case_of(here, unit, stream, entries), before)
     await _put_reports(here, unit, now, known)
     case, summary = now.heard.case, now.summary
     whole, furthest = unit.newest.whole, unit.standing.furthest_seq

@@ -16,7 +16,7 @@ from jutrel.core.machine.incident import KINDS as INCIDENT_KINDS
 from jutrel.core.machine.limits import KINDS as LIMIT_KINDS
 from jutrel.core.machine.lock import KINDS as LOCK_KINDS
 from jutrel.core.machine.putting_right import KINDS as CURE_KINDS
-from jutrel.core.machine.state import LookSummary, listed, standing_of
+from jutrel.core.machine.state import LookSummary, items_of_each, listed, standing_of
 from jutrel.core.machine.unit import Unit
 from jutrel.service.context import Here
 from jutrel.service.inspection.look import KnownLook, case_of, known_of, open_defects
@@ -81,6 +81,7 @@ async def put_unit(
     was = unit.standing
     name, edition = await edition_in_force(here, unit)
     editions = await standing_editions(here, unit, defects, look)
+    items = items_of_each(editions, defects, unit.hours)
     if about is None or about.blind or (look is not None and look.summary.unseen):
         words = await log_store.entries_of_kinds(here.db, here.site.id, unit.id, ABOUT_KINDS)
         about = About(tuple(words), tuple(await rows.blind_looks(here.db, here.site.id, unit.id)))
@@ -95,7 +96,7 @@ async def put_unit(
     newest = newest_of_log(entries)
     times = [t for t in (was.newest_at, newest.received_at if newest else None) if t is not None]
     standing = replace(
-        standing_of(editions, defects, unit.hours, unit.offset, about.words),
+        standing_of(editions, items, unit.offset, about.words),
         unseen=left,
         judged_by=name,
         missing=await _missing(here, unit, name, edition, look, whole),
@@ -105,7 +106,7 @@ async def put_unit(
     unit = replace(unit, standing=standing)
     await machine_store.put_unit(here.db, here.site.id, unit)
     if defects or was.open:
-        await open_rows.put_open(here.db, here.site.id, unit.id, listed(editions, defects, unit.hours))
+        await open_rows.put_open(here.db, here.site.id, unit.id, listed(editions, defects, items))
     here.books.shelf.put(here.where, unit, ABOUT, about)
     return unit
 
