@@ -13,6 +13,7 @@ from jutrel.api.inspection.wire import AnswerOut, EntryOut, LookNowOut, NoteOut,
 from jutrel.api.inspection.wire_verdict import FindingOut, ItemOut, verdict_out
 from jutrel.core.defect.authority import Clear
 from jutrel.core.grading.grade import Grade
+from jutrel.core.grading.item import Item
 from jutrel.core.grading.verdict import Verdict
 from jutrel.core.inspection.kinds import Answered, AnyRead, Noted, Photographed, Signed, Undone
 from jutrel.core.log.codec import encode
@@ -24,6 +25,7 @@ from jutrel.service.people.people import Actor
 
 HARDEST = (Clear.FREE, Clear.REASON, Clear.PUT_RIGHT, Clear.SECOND, Clear.MECHANIC)
 MOST_KEPT = 200
+MOST_ITEMS = 4000
 TAPS = (Answered, AnyRead, Noted, Photographed)
 
 
@@ -150,20 +152,32 @@ def _since(s: LookStanding, since: int) -> list[Entry]:
 
 
 class Items:
-    """Findings of verdicts as they go out: while nothing new is found, a tap changes none of them."""
+    """Findings of verdicts as they go out: while nothing new is found, a tap changes none of them; something new is one
+    more beside the others."""
 
     def __init__(self) -> None:
         self._kept: OrderedDict[tuple[int, str], tuple[object, list[dict[str, Any]]]] = OrderedDict()
+        self._each: OrderedDict[tuple[int, str], tuple[Item, dict[str, Any]]] = OrderedDict()
 
     def of(self, verdict: Verdict, wording: Wording) -> list[dict[str, Any]]:
         """A verdict's items as plain data of `ItemOut`."""
         key = (id(verdict.items), wording.language)
         have = self._kept.get(key)
         if have is None or have[0] is not verdict.items:
-            told = [ItemOut.model_validate(spoken(i, wording)).model_dump(mode="json") for i in verdict.items]
+            told = [self._one(i, wording) for i in verdict.items]
             have = self._kept[key] = (verdict.items, told)
             if len(self._kept) > MOST_KEPT:
                 self._kept.popitem(last=False)
+        return have[1]
+
+    def _one(self, item: Item, wording: Wording) -> dict[str, Any]:
+        key = (id(item), wording.language)
+        have = self._each.get(key)
+        if have is None or have[0] is not item:
+            told = ItemOut.model_validate(spoken(item, wording)).model_dump(mode="json")
+            have = self._each[key] = (item, told)
+            if len(self._each) > MOST_ITEMS:
+                self._each.popitem(last=False)
         return have[1]
 
 
