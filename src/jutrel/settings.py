@@ -33,7 +33,7 @@ class Settings(BaseSettings):
     backup_stamp: Path | None = None
     """A file that every good backup touches, for `jutrel check`."""
     key_file: Path | None = None
-    """A file that locks the site's own key, apart from database and backups; None: the key lies open in both."""
+    """A file that encrypts the site's own key, apart from database and backups; None: the key lies open in both."""
     beside_s: float = 6.0
     """How long one piece of work beside the server may take (a picture, a record on paper, a plan): more on a slow
     machine."""

@@ -66,7 +66,7 @@ def secure(empty: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Itera
     monkeypatch.setenv("JUTREL_DATABASE_URL", empty)
     monkeypatch.setenv("JUTREL_OWNER_URL", owner_of(empty))
     monkeypatch.setenv("JUTREL_KEY_FILE", str(locking))
-    assert "There is no site yet" in _aside(lambda: run("site", "lock-key")).stdout
+    assert "There is no site yet" in _aside(lambda: run("site", "encrypt-key")).stdout
     port = free_port()
     base = f"https://127.0.0.1:{port}"
     env = {**os.environ, "JUTREL_DATABASE_URL": empty, "JUTREL_PUBLIC_ADDRESS": base, "JUTREL_KEY_FILE": str(locking)}

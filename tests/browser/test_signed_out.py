@@ -1,4 +1,4 @@
-"""What is left on a shared tablet when somebody signs out: locked, and sent all the same.
+"""What is left on a shared tablet when somebody signs out: encrypted, and sent all the same.
 
 How it could lose what was reported: a tap that was not sent yet when its author left. How it could hurt: a word in that
 author's name by whoever picks the tablet up.
@@ -98,6 +98,7 @@ def test_who_signs_out_leaves_nothing_that_can_be_read_and_all_of_it_arrives(
     again = me.page.get_by_role("alert").filter(has_text="Not so.")
     expect(again.get_by_role("button")).to_have_count(2)
     again.get_by_role("button").first.click()
+    expect(again).to_have_count(0)
     me.all_sent()
     entries = me.page.request.get(f"/api/inspections/{look}").json()["entries"]
     assert len({e["by"] for e in entries if e["kind"] in ("answered", "photographed")}) == 1, "all of it hers"
@@ -106,7 +107,7 @@ def test_who_signs_out_leaves_nothing_that_can_be_read_and_all_of_it_arrives(
     assert not me.errors
 
 
-def test_a_tablet_that_was_cut_off_while_it_locked_locks_when_it_is_opened_again(
+def test_a_tablet_that_was_cut_off_while_it_encrypted_goes_on_when_it_is_opened_again(
     bare: str, serve: Serve, hand: NewHand
 ) -> None:
     """A battery that dies between the key of the entries and their last one."""

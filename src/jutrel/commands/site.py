@@ -19,7 +19,7 @@ from jutrel.core.people import Role
 from jutrel.service.context import Books, here_of
 from jutrel.service.inspection.photo import tidy_photos
 from jutrel.service.people.erasure import erase_after, erase_due, erase_in_documents
-from jutrel.service.people.pens import lock_site_key
+from jutrel.service.people.pens import encrypt_site_key
 from jutrel.service.people.site_keys import SiteKeys, make_key_file
 from jutrel.service.problem import NotFound, Problem
 from jutrel.service.site.backups import backed_up, put_back
@@ -123,8 +123,8 @@ def site_address(
     _in_store(change)
 
 
-@site.command("lock-key")
-def site_lock_key() -> None:
+@site.command("encrypt-key")
+def site_encrypt_key() -> None:
     """Lock the site's own key by the file that JUTREL_KEY_FILE names, which is made if it is not there."""
     file = Settings().key_file
     if file is None:
@@ -136,17 +136,17 @@ def site_lock_key() -> None:
     except OSError as error:
         raise fail(f"{file} could not be made: {error.strerror}.") from None
 
-    async def lock(db: Db, books: Books) -> str:
+    async def encrypt(db: Db, books: Books) -> str:
         try:
             here = await here_of(db, books, datetime.now(UTC))
         except NotFound as problem:
             if problem.kind != "no-site":
                 raise
-            return "There is no site yet: its key is locked when it is made."
-        opened = await lock_site_key(here)
-        return f"{here.site.name}: {'locked now' if opened else 'was locked already'}."
+            return "There is no site yet: its key is encrypted when it is made."
+        opened = await encrypt_site_key(here)
+        return f"{here.site.name}: {'encrypted now' if opened else 'was encrypted already'}."
 
-    for line in _on_each(lock):
+    for line in _on_each(encrypt):
         typer.echo(line)
     if made:
         typer.echo(f"{file} was made. Keep a copy of it apart from the backups: a restored server needs it.")

@@ -125,7 +125,7 @@ class Shop:
         beside_s
             What one piece of work beside the server may take [s].
         key_file
-            The file that locks the site's own key; None: it is kept as it is.
+            The file that encrypts the site's own key; None: it is kept as it is.
         """
         books = Books(catalog, texts, SiteKeys(key_file))
         return cls(Store(url), books, TakingTurns(), Aside(seconds=beside_s), Live(url))

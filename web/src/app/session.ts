@@ -5,7 +5,7 @@ import { ref } from "vue";
 import { call, type Problem, type Reply, type Schemas } from "../api/client";
 import { measure } from "../parts/clock";
 import { store } from "../parts/device";
-import { keepLocker, lockUp, openUp } from "../parts/locker";
+import { keepTabletKey, encryptAll, openUp } from "../parts/encrypted";
 import { learnSiteKey, makePair } from "../parts/pens";
 import { usual } from "../readings/units";
 
@@ -70,8 +70,8 @@ export const useSession = defineStore("session", () => {
   }
 
   async function forget() {
-    // Nothing may keep anybody from signing out: what could not be locked now is, the next time this page is opened.
-    await lockUp().catch(() => undefined);
+    // Nothing may keep anybody from signing out: what could not be encrypted now is, the next time this page is opened.
+    await encryptAll().catch(() => undefined);
     set(null);
     await store.kept.delete(KEPT);
   }
@@ -98,14 +98,14 @@ export const useSession = defineStore("session", () => {
     const reply = await asks(pair?.key ?? "");
     if (!reply.ok) return reply.problem ?? "away";
     measure(sent, reply.data.now);
-    const { pen: given, locker, ...session } = reply.data;
+    const { pen: given, tablet_key, ...session } = reply.data;
     const { id, secret, ends_at, certificate } = given;
     const since = new Date().toISOString();
     const kept = { ...session, since };
     try {
       const before = await store.keptAs<KeptSession>(KEPT);
-      if (before?.person.id !== session.person.id) await lockUp();
-      await keepLocker(session.person.id, locker);
+      if (before?.person.id !== session.person.id) await encryptAll();
+      await keepTabletKey(session.person.id, tablet_key);
       await openUp();
       await store.pens.put({ id, person: session.person.id, secret, ends_at, since, certificate, sealing: pair?.sealing });
       await store.kept.delete(LEFT);

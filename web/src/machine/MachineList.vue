@@ -26,7 +26,11 @@ const status = computed(() => {
   return t("machineList.would", { n: count("new"), same: count("same"), refused: count("refused") });
 });
 const keep = computed(() => (!may.value ? "" : done.value?.done ? t("listIn.goOn") : t("machineList.keep", fresh.value.length)));
-const cells = (x: Line) => [x.number, x.model, t(`machineList.does.${x.does}`) + (x.says ? ` · ${x.field}: ${x.says}` : "")];
+const cells = (x: Line) => [
+  x.number,
+  x.model,
+  (list.taken(x) ? t("listIn.taken") : t(`machineList.does.${x.does}`)) + (x.says ? ` · ${x.field}: ${x.says}` : ""),
+];
 </script>
 
 <template>

@@ -50,6 +50,15 @@ const { t } = useI18n();
         <progress class="grow" :value="done.done" :max="done.all" :aria-label="t('listIn.progress', done)"></progress>
         <button type="button" class="button" :data-test="`${name}-stop`" @click="emit('stop')">{{ t("listIn.stop") }}</button>
       </div>
+      <button
+        v-if="keep && !(busy && done)"
+        type="button"
+        class="button primary"
+        :disabled="busy"
+        :data-test="`${name}-keep`"
+        @click="emit('keep')">
+        {{ keep }}
+      </button>
       <div class="wide">
         <table>
           <thead>
@@ -67,15 +76,6 @@ const { t } = useI18n();
           </tbody>
         </table>
       </div>
-      <button
-        v-if="keep && !(busy && done)"
-        type="button"
-        class="button primary"
-        :disabled="busy"
-        :data-test="`${name}-keep`"
-        @click="emit('keep')">
-        {{ keep }}
-      </button>
     </template>
   </section>
 </template>

@@ -28,11 +28,11 @@ export interface Kept extends Row {
 }
 
 /** One whose author signed out: it can be sent, and read by the server alone. */
-export interface LockedEntry extends Row {
-  locked: string;
+export interface EncryptedEntry extends Row {
+  encrypted: string;
 }
 
-export const isOpen = (e: Kept | LockedEntry): e is Kept => "what" in e && e.what !== undefined;
+export const isOpen = (e: Kept | EncryptedEntry): e is Kept => "what" in e && e.what !== undefined;
 
 export interface KeptPhoto {
   id: string;
@@ -41,7 +41,7 @@ export interface KeptPhoto {
   at: string;
   blob: Blob;
   /** Its author signed out: the server alone can read it. */
-  locked?: boolean;
+  encrypted?: boolean;
   state: 0 | 1 | 2;
   says?: string;
   took?: string;
@@ -61,7 +61,7 @@ export interface KeptPen {
 }
 
 class DeviceStore extends Dexie {
-  entries!: Table<Kept | LockedEntry, string>;
+  entries!: Table<Kept | EncryptedEntry, string>;
   photos!: Table<KeptPhoto, string>;
   pens!: Table<KeptPen, string>;
   kept!: Table<{ key: string; value: unknown }, string>;

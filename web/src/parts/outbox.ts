@@ -9,7 +9,7 @@ import { coveredUntil, putBackSince } from "./backup";
 import { measure, offsetMs } from "./clock";
 import { withSeal } from "./pens";
 import { askPin } from "./pinAgain";
-import { isOpen, purge, roomUsed, store, type Kept, type KeptPhoto, type LockedEntry } from "./device";
+import { isOpen, purge, roomUsed, store, type Kept, type KeptPhoto, type EncryptedEntry } from "./device";
 
 const FIRST_PAUSE_MS = 2000;
 const LONGEST_PAUSE_MS = 60_000;
@@ -31,12 +31,12 @@ interface Watcher {
 /** Sends what waits on the device. What is not acknowledged stays and is sent again, each look by itself. */
 export const useOutbox = defineStore("outbox", () => {
   /** What waits, as the device's store holds it: read from there at the start, then kept with each tap. */
-  const open = shallowReactive(new Map<string, Kept | LockedEntry>());
+  const open = shallowReactive(new Map<string, Kept | EncryptedEntry>());
   const openPhotos = shallowReactive(new Map<string, KeptPhoto>());
   const waiting = computed(() => open.size + openPhotos.size);
   const away = ref(false);
   const signedOut = ref(false);
-  const refused = shallowRef<(Kept | LockedEntry | KeptPhoto)[]>([]);
+  const refused = shallowRef<(Kept | EncryptedEntry | KeptPhoto)[]>([]);
   /** The device has little room left, or would not take the last tap. */
   const full = ref(false);
   /** Grows whenever the server took something of a look that no page shows; pages look again. */
@@ -58,7 +58,7 @@ export const useOutbox = defineStore("outbox", () => {
       store.entries.where("state").notEqual(1).toArray(),
       store.photos.where("state").notEqual(1).toArray(),
     ]);
-    const fill = <T extends Kept | LockedEntry | KeptPhoto>(map: Map<string, T>, all: T[]) => {
+    const fill = <T extends Kept | EncryptedEntry | KeptPhoto>(map: Map<string, T>, all: T[]) => {
       const now = new Map(all.filter((x) => x.state === 0).map((x) => [x.id, x]));
       for (const id of map.keys()) if (before.has(id) && !now.has(id)) map.delete(id);
       for (const [id, x] of now) map.set(id, x);
@@ -88,7 +88,7 @@ export const useOutbox = defineStore("outbox", () => {
     return true;
   }
   /** Whether somebody who signed out told something of a machine that is still on this device alone, and nobody here can read. */
-  const lockedAt = (machine: string) => [...open.values()].some((e) => e.machine === machine && !isOpen(e));
+  const encryptedAt = (machine: string) => [...open.values()].some((e) => e.machine === machine && !isOpen(e));
   /** Tell a page what becomes of its look with each answer of the server; gives the way to stop. */
   function watchLook(inspection: string, watcher: Watcher): () => void {
     watchers.set(inspection, watcher);
@@ -98,7 +98,7 @@ export const useOutbox = defineStore("outbox", () => {
   }
   /** Note in the store how entries stand with the server, all at once. */
   async function settle(
-    table: Table<Kept | LockedEntry, string> | Table<KeptPhoto, string>,
+    table: Table<Kept | EncryptedEntry, string> | Table<KeptPhoto, string>,
     ids: string[],
     state: 0 | 1 | 2,
     says?: string,
@@ -181,7 +181,7 @@ export const useOutbox = defineStore("outbox", () => {
     return pens.map((p) => p.secret).slice(-40);
   }
   /** The site's word for the pens by which entries were sealed that a server took once: put back, it may not know them. */
-  async function certificatesFor(batch: (Kept | LockedEntry)[]): Promise<string[]> {
+  async function certificatesFor(batch: (Kept | EncryptedEntry)[]): Promise<string[]> {
     const again = batch.filter((e) => (!isOpen(e) || e.seal) && e.took);
     if (!again.length) return [];
     const pens = await store.pens
@@ -192,10 +192,10 @@ export const useOutbox = defineStore("outbox", () => {
   }
 
   /** True if nothing of the batch has to be tried again. */
-  async function sendBatch(batch: (Kept | LockedEntry)[]): Promise<boolean> {
+  async function sendBatch(batch: (Kept | EncryptedEntry)[]): Promise<boolean> {
     const first = batch[0]!;
     const entries: Schemas["EntryIn"][] = batch.map((e) => {
-      if (!isOpen(e)) return { id: e.id, locked: e.locked };
+      if (!isOpen(e)) return { id: e.id, encrypted: e.encrypted };
       const { id, by, at, what, replaces, offset_ms, seal } = e;
       return seal ? { id, seal } : { id, by, at, what, replaces, offset_ms };
     });
@@ -238,7 +238,7 @@ export const useOutbox = defineStore("outbox", () => {
     return !no.some((r) => r.again);
   }
   /** A final no: it stays on the device, with the server's words, until a person decides. */
-  async function turnDown(table: Table<Kept | LockedEntry, string> | Table<KeptPhoto, string>, id: string, says: string) {
+  async function turnDown(table: Table<Kept | EncryptedEntry, string> | Table<KeptPhoto, string>, id: string, says: string) {
     await settle(table, [id], 2, says);
     await count();
   }
@@ -248,12 +248,12 @@ export const useOutbox = defineStore("outbox", () => {
     const reply = await call("put", "/api/photos/{photo}", {
       params: {
         path: { photo: photo.id },
-        query: { inspection: photo.inspection, ...(photo.locked ? { locked_by: photo.by } : {}) },
+        query: { inspection: photo.inspection, ...(photo.encrypted ? { encrypted_by: photo.by } : {}) },
         header: pen ? { pen } : {},
       },
       body: photo.blob as unknown as string,
       bodySerializer: (b: unknown) => b as Blob,
-      headers: { "content-type": photo.locked ? "application/octet-stream" : "image/jpeg" },
+      headers: { "content-type": photo.encrypted ? "application/octet-stream" : "image/jpeg" },
     });
     note(reply);
     if (reply.ok) {
@@ -316,7 +316,7 @@ export const useOutbox = defineStore("outbox", () => {
   watch(
     () => session.person?.id,
     (who) => {
-      // What was locked on signing out, or opened again, stands in the store.
+      // What was encrypted on signing out, or opened again, stands in the store.
       void count().catch(() => undefined);
       if (who) void lookAtBackups().catch(() => undefined);
     },
@@ -337,7 +337,7 @@ export const useOutbox = defineStore("outbox", () => {
     watchLook,
     waitingFor,
     waitingAt,
-    lockedAt,
+    encryptedAt,
     answeredFor,
     stateOf,
     keep,

@@ -78,7 +78,9 @@ export function useListIn<Line extends { line: number; does: string }>(
     busy.value = false;
     if (reached.value) await how.taken();
   }
+  /** Whether a line was of something new and is taken in. */
+  const taken = (x: Line) => x.line <= reached.value && how.adds(x);
   const stop = () => (stopping.value = true);
 
-  return { news, says, busy, done, may, count, fresh, look, keep, stop };
+  return { news, says, busy, done, may, count, fresh, look, keep, stop, taken };
 }

@@ -35,7 +35,7 @@ const cells = (x: Line) => [
   x.name,
   x.does === "refused" ? x.role : t(`role.${x.role}`),
   ...(some.value ? [x.pin] : []),
-  [t(`peopleList.does.${x.does}`), x.says].filter(Boolean).join(" · "),
+  [list.taken(x) && x.does === "new" ? t("listIn.taken") : t(`peopleList.does.${x.does}`), x.says].filter(Boolean).join(" · "),
 ];
 </script>
 

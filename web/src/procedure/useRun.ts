@@ -109,7 +109,7 @@ export function useRun(machine: string, which = "") {
       .filter((w) => w.kind === "stepped" && w.step === step)
       .at(-1) as Extract<What, { kind: "stepped" }> | undefined;
   /** Something happened to the machine, or may have, and the server has not heard of it. */
-  const happened = computed(() => outbox.lockedAt(machine) || outbox.waitingAt(machine).some((e) => e.what.kind === "incident"));
+  const happened = computed(() => outbox.encryptedAt(machine) || outbox.waitingAt(machine).some((e) => e.what.kind === "incident"));
   /** Lost or red while the engine turns: it is stopped for at once, not when the server has heard of it; what failed, when nobody can say how bad that is. */
   const alarmed = computed(
     () =>

@@ -13,12 +13,12 @@ const outbox = useOutbox();
 /** What it was, in words: the checkpoint or what else. */
 function what(r: (typeof outbox.refused)[number]): string {
   if ("blob" in r) return t("walk.photo");
-  if (!isOpen(r)) return t("walk.lockedEntry");
+  if (!isOpen(r)) return t("walk.othersEntry");
   const id = "checkpoint" in r.what ? r.what.checkpoint : "";
   return props.walk.checkpoints.find((c) => c.id === id)?.name ?? t(`entry.${r.what.kind}`);
 }
 /** Whoever wrote it signed out: they alone let go of it. */
-const locked = (r: (typeof outbox.refused)[number]) => ("blob" in r ? r.locked : !isOpen(r));
+const encrypted = (r: (typeof outbox.refused)[number]) => ("blob" in r ? r.encrypted : !isOpen(r));
 </script>
 
 <template>
@@ -26,7 +26,7 @@ const locked = (r: (typeof outbox.refused)[number]) => ("blob" in r ? r.locked :
     <p v-for="r in outbox.refused" :key="r.id">
       {{ t("walk.refused", { what: what(r), says: r.says }) }}
       <button type="button" class="button" @click="outbox.tryAgain(r.id)">{{ t("walk.tryAgain") }}</button>
-      <button v-if="!locked(r)" type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button>
+      <button v-if="!encrypted(r)" type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button>
     </p>
   </div>
 </template>

@@ -18,7 +18,7 @@ from jutrel.core.wording import spoken
 from jutrel.service.inspection.look import standing_as
 from jutrel.service.inspection.photo import keep_photo, made_small, photo_bytes
 from jutrel.service.intake import take_batch
-from jutrel.service.log.locked import Opener, has_locked, opened_batch
+from jutrel.service.log.encrypted import Opener, has_encrypted, opened_batch
 from jutrel.service.machine.find import unit_of
 from jutrel.service.people.pens import Shown
 from jutrel.service.people.people import here_and_actor
@@ -39,7 +39,7 @@ async def post_entries(request: Request, wording: Tongue, body: BatchIn) -> Resp
     raw = [e.model_dump(exclude_unset=True) for e in body.entries]
     shop, at = shop_of(request), now()
     shown = Shown(tuple(body.pens), tuple(body.certificates))
-    if has_locked(raw, shown):
+    if has_encrypted(raw, shown):
         async with shop.store.transaction() as db:
             here, _ = await here_and_actor(db, shop.books, token_of(request), at)
             raw, shown = await opened_batch(here, raw, shown)
@@ -72,18 +72,18 @@ async def put_photo(
     photo: Uuid7,
     inspection: Uuid7,
     pen: Annotated[str | None, Header(max_length=300)] = None,
-    locked_by: Uuid | None = None,
+    encrypted_by: Uuid | None = None,
 ) -> None:
     """Keep a photo under the id its device gave it; `pen`: the secret of whoever took it, if not the sender.
 
-    `locked_by`: its tablet locked it when that person signed out.
+    `encrypted_by`: its tablet encrypted it when that person signed out.
     """
     shop, data = shop_of(request), await request.body()
-    if locked_by or pen:
+    if encrypted_by or pen:
         async with shop.store.transaction() as db:
             opener = Opener((await here_and_actor(db, shop.books, token_of(request), now()))[0])
             pen = await opener.told(pen) if pen else None
-            data = await opener.bytes_of(locked_by, data, photo) if locked_by else data
+            data = await opener.bytes_of(encrypted_by, data, photo) if encrypted_by else data
     small = await shop.aside.run(made_small, data)
     async with shop.store.transaction() as db:
         here, who = await here_and_actor(db, shop.books, token_of(request), now())

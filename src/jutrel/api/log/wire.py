@@ -61,10 +61,10 @@ class EntryIn(BaseModel):
         description="The entry with its `machine` and `stream` as its pen signed it: compact JWS (RFC 7515), ES256.",
         json_schema_extra=_typed(type="string", maxLength=60000, pattern="^[A-Za-z0-9_.-]*$"),
     )
-    locked: Any = Field(
+    encrypted: Any = Field(
         default=None,
-        description="The entry as its tablet locked it when its author signed out; beside it stands `id` alone.",
-        json_schema_extra=_typed(type="string", maxLength=90000, pattern="^locked[.][A-Za-z0-9_.-]*$"),
+        description="The entry as its tablet encrypted it when its author signed out; beside it stands `id` alone.",
+        json_schema_extra=_typed(type="string", maxLength=90000, pattern="^encrypted[.][A-Za-z0-9_.-]*$"),
     )
 
 

@@ -96,7 +96,7 @@ def entered(response: Response, settings: Settings, here: Here, tried: TriedPin,
             ends_at=tried.actor.pen.ends_at,
             certificate=tried.certificate,
         ),
-        locker=tried.locker,
+        tablet_key=tried.tablet_key,
     )
 
 

@@ -156,7 +156,9 @@ class CertificateOut(Out):
 
 class SignedInOut(SessionOut):
     pen: PenOut
-    locker: str = Field(description="By which this tablet locks what it keeps of them when they sign out: 32 bytes.")
+    tablet_key: str = Field(
+        description="By which this tablet encrypts what it keeps of them when they sign out: 32 bytes."
+    )
 
 
 class LanguageIn(In):

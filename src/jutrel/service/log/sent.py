@@ -78,8 +78,8 @@ def read_sent(data: Any) -> Sent:
     """An entry from plain data; raises BadInput with the field."""
     if not isinstance(data, Mapping):
         raise BadInput("entry", "give fields with their values")
-    if "locked" in data:
-        raise BadInput("locked", "was not locked on a tablet of this site, or was changed since")
+    if "encrypted" in data:
+        raise BadInput("encrypted", "was not encrypted on a tablet of this site, or was changed since")
     if isinstance(seal := data.get("seal"), str):
         within = opened(seal)
         says = dict(within.says)

@@ -13,7 +13,7 @@ from jutrel.core.log.codec import time_of
 from jutrel.core.people import Role
 from jutrel.service.context import Here
 from jutrel.service.log.seal import holds, new_site_key, opened, read_key, sealed
-from jutrel.service.people.site_keys import LOCKED, locker_of
+from jutrel.service.people.site_keys import ENCRYPTED, tablet_key_of
 from jutrel.service.problem import NotFound
 from jutrel.store.queries import people as store
 from jutrel.store.queries.people import Pen, Person
@@ -94,31 +94,31 @@ async def site_key(here: Here) -> tuple[str, str]:
     Raises
     ------
     Unavailable
-        While the file that locks it is away.
+        While the file that encrypts it is away.
     """
     site, keys = here.site.id, here.books.site_keys
     have = await store.site_key(here.db, site)
     if have is None:
         private, public = new_site_key()
-        await store.keep_site_key(here.db, site, keys.locked(site, private), public, here.now)
+        await store.keep_site_key(here.db, site, keys.encrypted(site, private), public, here.now)
         have = await store.site_key(here.db, site)
     assert have is not None
     return keys.opened(site, have[0]), have[1]
 
 
-async def lock_site_key(here: Here) -> bool:
+async def encrypt_site_key(here: Here) -> bool:
     """Lock the site's key by the installation's file; whether it lay open until now. As the database's owner."""
     have = await store.site_key(here.db, here.site.id)
-    if have is None or have[0].startswith(LOCKED):
+    if have is None or have[0].startswith(ENCRYPTED):
         await site_key(here)
         return False
-    await store.change_site_key(here.db, here.site.id, here.books.site_keys.locked(here.site.id, have[0]))
+    await store.change_site_key(here.db, here.site.id, here.books.site_keys.encrypted(here.site.id, have[0]))
     return True
 
 
-async def locker(here: Here, person: str) -> bytes:
-    """The key by which tablets lock what they keep of a person who signed out."""
-    return locker_of((await site_key(here))[0], here.site.id, person)
+async def tablet_key(here: Here, person: str) -> bytes:
+    """The key by which tablets encrypt what they keep of a person who signed out."""
+    return tablet_key_of((await site_key(here))[0], here.site.id, person)
 
 
 async def certificate_of(here: Here, pen: str) -> str:

@@ -14,7 +14,7 @@ from jutrel.core.errors import BadInput
 from jutrel.core.people import RIGHTS, WALKERS, Right, Role, role_said
 from jutrel.service.context import Books, Here, Shop, here_of
 from jutrel.service.people.account import note
-from jutrel.service.people.pens import Actor, hashed, locker, vouched
+from jutrel.service.people.pens import Actor, hashed, tablet_key, vouched
 from jutrel.service.people.pins import CHOOSE, SAYS, TriedPin, checked_pin, hash_pin, own_pin, still_right
 from jutrel.service.problem import Conflict, NotAllowed, NotSignedIn, Problem
 from jutrel.service.site.shifts import timetable_about
@@ -74,9 +74,9 @@ async def open_session(here: Here, who: Person, device: str, hours: float, key: 
     if tablet:
         await store.know_tablet(here.db, here.site.id, who.id, tablet, here.now)
     await store.give_pen(here.db, here.site.id, pen, hashed(secret), hashed(token))
-    locks = urlsafe_b64encode(await locker(here, who.id)).rstrip(b"=").decode()
+    key = urlsafe_b64encode(await tablet_key(here, who.id)).rstrip(b"=").decode()
     word = await vouched(here, who, pen)
-    return TriedPin(token, secret, Actor(here.site.id, who, pen), certificate=word, locker=locks)
+    return TriedPin(token, secret, Actor(here.site.id, who, pen), certificate=word, tablet_key=key)
 
 
 async def try_pin(

@@ -84,8 +84,8 @@ class TriedPin:
     actor: Actor | None = None
     refusal: Problem | None = None
     certificate: str = ""
-    locker: str = ""
-    """By which this tablet locks what it keeps of the person when they sign out: base64url."""
+    tablet_key: str = ""
+    """By which this tablet encrypts what it keeps of the person when they sign out: base64url."""
 
 
 SAYS = say("That name and PIN do not belong together.")

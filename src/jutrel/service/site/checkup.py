@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from jutrel.core.account import broken_at
 from jutrel.core.machine.unit import SiteInfo
 from jutrel.core.people import Role
-from jutrel.service.people.site_keys import LOCKED, SiteKeys
+from jutrel.service.people.site_keys import ENCRYPTED, SiteKeys
 from jutrel.service.problem import Unavailable
 from jutrel.service.site.shops import each_site
 from jutrel.settings import Settings
@@ -118,29 +118,29 @@ async def _stored(settings: Settings, now: datetime) -> list[CheckLine]:
 async def _key_kept(db: Db, site: SiteInfo, settings: Settings) -> tuple[bool, str]:
     """Whether the site's own key is kept apart from its data, and a sentence."""
     have = await people_store.site_key(db, site.id)
-    if have is not None and not have[0].startswith(LOCKED):
+    if have is not None and not have[0].startswith(ENCRYPTED):
         return False, (
             "The site's own key lies open in the database and in each backup: set JUTREL_KEY_FILE, "
-            "then `jutrel site lock-key`."
+            "then `jutrel site encrypt-key`."
         )
     try:
         keys = SiteKeys(settings.key_file)
-        keys.opened(site.id, have[0] if have else keys.locked(site.id, ""))
+        keys.opened(site.id, have[0] if have else keys.encrypted(site.id, ""))
     except Unavailable as problem:
         return False, f"{problem} Nobody can sign in."
     if settings.key_file is None:
         return (
             False,
-            "The site's own key will lie open in the database: set JUTREL_KEY_FILE, then `jutrel site lock-key`.",
+            "The site's own key will lie open in the database: set JUTREL_KEY_FILE, then `jutrel site encrypt-key`.",
         )
-    return True, "The site's own key is locked by a file outside the database."
+    return True, "The site's own key is encrypted by a file outside the database."
 
 
 async def _of_site(db: Db, site: SiteInfo, settings: Settings) -> list[CheckLine]:
     people = await people_store.people(db, site.id)
     chiefs = sum(p.role is Role.ADMINISTRATOR for p in people)
     waiting = await rows.first_pins(db, site.id)
-    locked, key_says = await _key_kept(db, site, settings)
+    encrypted, key_says = await _key_kept(db, site, settings)
     broken = broken_at(reversed(await account_store.lines(db, site.id)))
     return [
         CheckLine(True, f"The site is {site.name}: {len(people)} people, {waiting} with a PIN for the first time."),
@@ -152,7 +152,7 @@ async def _of_site(db: Db, site: SiteInfo, settings: Settings) -> list[CheckLine
         _line(
             bool(site.numbers), "There are numbers for emergencies.", "The site has no number to call in an emergency."
         ),
-        CheckLine(locked, key_says),
+        CheckLine(encrypted, key_says),
         _line(
             broken is None,
             "The account of changes is whole.",

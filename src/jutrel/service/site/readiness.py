@@ -33,7 +33,7 @@ SAYS = {
     Amiss.RELEASE: "The database is of another release: run `jutrel migrate`, or serve the release that it is of.",
     Amiss.WRITES: "The database takes nothing: its disk may be full, or it may only be read.",
     Amiss.CLOCK: "The clocks of server and database differ, or one of them went back.",
-    Amiss.KEY: "The file that locks the site's own key cannot be read: see JUTREL_KEY_FILE. Nobody can sign in.",
+    Amiss.KEY: "The file that encrypts the site's own key cannot be read: see JUTREL_KEY_FILE. Nobody can sign in.",
 }
 
 
