@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed, reactive } from "vue";
 import { useI18n } from "vue-i18n";
 
 import type { Schemas } from "../api/client";
@@ -17,16 +18,19 @@ function what(r: (typeof outbox.refused)[number]): string {
   const id = "checkpoint" in r.what ? r.what.checkpoint : "";
   return props.walk.checkpoints.find((c) => c.id === id)?.name ?? t(`entry.${r.what.kind}`);
 }
-/** Whoever wrote it signed out: they alone let go of it. */
+/** Whoever wrote it signed out: they alone let go of it. Who walks now may put it out of sight. */
+const hidden = reactive(new Set<string>());
+const shown = computed(() => outbox.refused.filter((r) => !hidden.has(r.id)));
 const encrypted = (r: (typeof outbox.refused)[number]) => ("blob" in r ? r.encrypted : !isOpen(r));
 </script>
 
 <template>
-  <div v-if="outbox.refused.length" class="refused card" role="alert">
-    <p v-for="r in outbox.refused" :key="r.id">
-      {{ t("walk.refused", { what: what(r), says: r.says }) }}
+  <div v-if="shown.length" class="refused card" role="alert">
+    <p v-for="r in shown" :key="r.id">
+      {{ t("walk.refused", { what: what(r), says: r.says }) }} <template v-if="encrypted(r)">{{ t("walk.othersDecide") }}</template>
       <button type="button" class="button" @click="outbox.tryAgain(r.id)">{{ t("walk.tryAgain") }}</button>
-      <button v-if="!encrypted(r)" type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button>
+      <button v-if="encrypted(r)" type="button" class="button" @click="hidden.add(r.id)">{{ t("walk.hide") }}</button>
+      <button v-else type="button" class="button" @click="outbox.letGo(r.id)">{{ t("walk.drop") }}</button>
     </p>
   </div>
 </template>
