@@ -37,5 +37,7 @@ const encrypted = (r: (typeof outbox.refused)[number]) => ("blob" in r ? r.encry
 
 <style scoped>
 .refused { position: fixed; left: 24px; bottom: 92px; z-index: 5; border: 3px solid var(--hold); max-width: 640px; }
+/* Two that touch are one to a glove. */
+.refused .button { margin: 8px 12px 0 0; }
 @media (max-width: 1000px) { .refused { left: 8px; right: 8px; } }
 </style>
